@@ -1,0 +1,57 @@
+//! Identities of the things Wembrit keeps, one type each, so that they cannot be mixed up.
+
+macro_rules! ids {
+    ($($(#[$meta:meta])* $name:ident),+ $(,)?) => {$(
+        $(#[$meta])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+        pub struct $name(pub i64);
+
+        impl From<i64> for $name {
+            fn from(raw: i64) -> Self { Self(raw) }
+        }
+
+        impl std::fmt::Display for $name {
+            fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result { self.0.fmt(f) }
+        }
+
+        impl std::str::FromStr for $name {
+            type Err = std::num::ParseIntError;
+            fn from_str(text: &str) -> Result<Self, Self::Err> { text.parse().map(Self) }
+        }
+    )+};
+}
+
+ids! {
+    /// An army or collection.
+    ProjectId,
+    /// A group of models of a project.
+    UnitId,
+    /// One kind of miniature.
+    ModelId,
+    /// One printed piece of a model.
+    PartId,
+    /// A mesh file as imported.
+    SculptId,
+    /// How a sculpt is printed; a chain of versions.
+    RecipeId,
+    /// One version of a recipe.
+    RecipeVersionId,
+    /// A printer of the workshop.
+    PrinterId,
+    /// A resin of the workshop.
+    ResinId,
+    /// The timing of one printer with one resin at one layer height; a chain of versions.
+    ProcessSettingId,
+    /// One version of a process setting.
+    SettingVersionId,
+    /// One revision of a plan.
+    PlanId,
+    /// A build plate's arrangement of copies.
+    PlateId,
+    /// One physical printed piece.
+    CopyId,
+    /// One printing of a plate.
+    RunId,
+    /// Background work of the server.
+    TaskId,
+}

@@ -1,0 +1,37 @@
+//! The rules of the job and the computation behind Wembrit.
+//!
+//! Pure: numbers and bytes in, values out. No clock, no files, no database, no HTML. The rooms,
+//! from the ground up (an upper room may use a lower one, never the other way round):
+//!
+//! * [`units`], [`ids`], [`words`]: money, layer heights, identities, the words states are kept as
+//! * [`geometry`]: outlines in the plane of the build plate
+//! * [`mesh`]: files in, files out, and what is measured straight from the triangles
+//! * [`layers`]: layer counts, the silhouette and the skyline of a part
+//! * [`print_time`], [`resin`], [`cost`]: hours, millilitres, money
+//! * [`pack`]: which copies share a plate, and where they stand; its own checker
+//! * [`flow`]: the states a copy, a plate and a plan pass through
+//! * [`demand`], [`progress`]: what is still wanted, what is finished
+//! * [`plan`]: joins the rooms into plates with figures
+//!
+//! ```
+//! use wembrit_core::{layers::layer_count, units::LayerHeight};
+//!
+//! let fine = LayerHeight::from_mm(0.05).expect("0.05 mm is a usual layer height");
+//! assert_eq!(layer_count(32.0, fine), 640);
+//! ```
+
+pub mod cost;
+pub mod demand;
+pub mod flow;
+pub mod geometry;
+pub mod ids;
+pub mod layers;
+pub mod mesh;
+pub mod pack;
+pub mod plan;
+pub mod print_time;
+pub mod progress;
+pub mod resin;
+pub mod units;
+pub mod watch;
+pub mod words;

@@ -1,0 +1,106 @@
+//! Mesh files in and out, and what is read straight off the triangles.
+
+mod facts;
+mod read_stl;
+mod write_stl;
+
+pub use facts::{MeshFacts, measure_mesh};
+pub use read_stl::{MAX_TRIANGLES, ReadError, read_stl};
+pub use write_stl::write_stl;
+
+use std::collections::HashMap;
+
+/// A triangle mesh with shared corners.
+///
+/// # Units
+/// mm, z up, as the file has them.
+///
+/// # Shape
+/// Every index of `triangles` is below `corners.len()`; corners are finite; the three corners of
+/// a triangle differ. Outward faces wind counter-clockwise, as far as the file is right.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Mesh {
+    corners: Vec<[f32; 3]>,
+    triangles: Vec<[u32; 3]>,
+    dropped: u64,
+}
+
+impl Mesh {
+    /// Welds equal corners of loose triangles; drops those with NaN or infinite corners or
+    /// without area, and counts them.
+    #[must_use]
+    pub fn weld(loose: impl IntoIterator<Item = [[f32; 3]; 3]>) -> Self {
+        let mut mesh = Self::default();
+        let mut seen: HashMap<[u32; 3], u32> = HashMap::new();
+        for triangle in loose {
+            if triangle.iter().flatten().any(|c| !c.is_finite()) {
+                mesh.dropped += 1;
+                continue;
+            }
+            // Adding zero turns -0.0 into 0.0, so that the two weld.
+            let indices = triangle.map(|corner| {
+                let corner = corner.map(|c| c + 0.0);
+                *seen.entry(corner.map(f32::to_bits)).or_insert_with(|| {
+                    mesh.corners.push(corner);
+                    (mesh.corners.len() - 1) as u32
+                })
+            });
+            let [a, b, c] = indices;
+            if a == b || b == c || c == a || has_no_area(triangle) {
+                mesh.dropped += 1;
+            } else {
+                mesh.triangles.push(indices);
+            }
+        }
+        mesh
+    }
+
+    /// The corners, each once.
+    #[must_use]
+    pub fn corners(&self) -> &[[f32; 3]] {
+        &self.corners
+    }
+
+    /// Indices into the corners.
+    #[must_use]
+    pub fn triangles(&self) -> &[[u32; 3]] {
+        &self.triangles
+    }
+
+    /// How many triangles of the file were no triangles.
+    #[must_use]
+    pub fn dropped(&self) -> u64 {
+        self.dropped
+    }
+
+    /// The three corners of every triangle, in mm.
+    pub fn faces(&self) -> impl Iterator<Item = [[f64; 3]; 3]> + '_ {
+        self.triangles
+            .iter()
+            .map(|t| t.map(|i| self.corners[i as usize].map(f64::from)))
+    }
+
+    /// Lowest and highest corner of the upright box around the mesh; zeros when it is empty.
+    #[must_use]
+    pub fn bounds(&self) -> ([f64; 3], [f64; 3]) {
+        let mut used = self.faces().flatten().peekable();
+        let Some(first) = used.peek().copied() else {
+            return ([0.0; 3], [0.0; 3]);
+        };
+        used.fold((first, first), |(low, high), c| {
+            (
+                std::array::from_fn(|k| low[k].min(c[k])),
+                std::array::from_fn(|k| high[k].max(c[k])),
+            )
+        })
+    }
+}
+
+/// The three corners lie on one line, as far as f64 can tell.
+fn has_no_area(triangle: [[f32; 3]; 3]) -> bool {
+    let [a, b, c] = triangle.map(|corner| corner.map(f64::from));
+    let ab: [f64; 3] = std::array::from_fn(|k| b[k] - a[k]);
+    let ac: [f64; 3] = std::array::from_fn(|k| c[k] - a[k]);
+    let cross = facts::cross(ab, ac);
+    facts::length(cross) <= 1e-12 * (facts::dot(ab, ab) + facts::dot(ac, ac))
+}

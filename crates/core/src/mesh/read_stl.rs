@@ -1,0 +1,203 @@
+//! STL files, binary and text.
+
+use std::io::Cursor;
+
+use super::Mesh;
+
+/// Above this many triangles a file is refused: more than any miniature needs, and a bound on
+/// what one file may cost.
+pub const MAX_TRIANGLES: u64 = 20_000_000;
+
+const HEADER_BYTES: usize = 84;
+const RECORD_BYTES: usize = 50;
+
+/// Why a file could not be read as a mesh. Each message is one line for the maker.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum ReadError {
+    /// No bytes at all.
+    #[error("the file is empty: export it again")]
+    Empty,
+    /// Neither a text nor a binary STL.
+    #[error("this is not an STL file: export the mesh as binary STL")]
+    NotStl,
+    /// Fewer bytes than the header promises.
+    #[error(
+        "the file is cut off: its header promises {promised} triangles, {present} are there; copy or export it again"
+    )]
+    CutOff {
+        /// Triangles promised by the header.
+        promised: u64,
+        /// Whole triangle records that are there.
+        present: u64,
+    },
+    /// More than [`MAX_TRIANGLES`].
+    #[error(
+        "{triangles} triangles are more than the {MAX_TRIANGLES} that are read: reduce the mesh and export it again"
+    )]
+    TooMany {
+        /// Triangles promised or found.
+        triangles: u64,
+    },
+    /// A text STL that breaks off or holds what is no number.
+    #[error(
+        "the text STL breaks off or holds something that is no number: export it again as binary STL"
+    )]
+    BadText,
+    /// Nothing but dropped triangles, or none.
+    #[error("there is no usable triangle in the file ({dropped} broken ones): export it again")]
+    NoTriangles {
+        /// How many were dropped.
+        dropped: u64,
+    },
+}
+
+/// Reads a binary or text STL. A binary file whose header begins with `solid` is read as binary.
+///
+/// # Units
+/// The file's own, taken as mm.
+///
+/// # Errors
+/// [`ReadError`], one line that says what is wrong and what to do.
+pub fn read_stl(bytes: &[u8]) -> Result<Mesh, ReadError> {
+    if bytes.is_empty() {
+        return Err(ReadError::Empty);
+    }
+    let text = looks_like_text(bytes);
+    if !text {
+        check_binary_length(bytes)?;
+    }
+    let unreadable = if text {
+        ReadError::BadText
+    } else {
+        ReadError::NotStl
+    };
+    let mut cursor = Cursor::new(bytes);
+    let reader = stl_io::create_stl_reader(&mut cursor).map_err(|_| unreadable.clone())?;
+    let mut loose = Vec::new();
+    for triangle in reader.take(MAX_TRIANGLES as usize + 1) {
+        let triangle = triangle.map_err(|_| unreadable.clone())?;
+        loose.push(triangle.vertices.map(|v| v.0));
+    }
+    if loose.len() as u64 > MAX_TRIANGLES {
+        return Err(ReadError::TooMany {
+            triangles: loose.len() as u64,
+        });
+    }
+    let mesh = Mesh::weld(loose);
+    if mesh.triangles.is_empty() {
+        return Err(ReadError::NoTriangles {
+            dropped: mesh.dropped,
+        });
+    }
+    Ok(mesh)
+}
+
+fn promised_triangles(bytes: &[u8]) -> Option<u64> {
+    let count = bytes.get(80..HEADER_BYTES)?;
+    Some(u64::from(u32::from_le_bytes([
+        count[0], count[1], count[2], count[3],
+    ])))
+}
+
+/// A file of exactly the promised length is binary, whatever its header says.
+fn looks_like_text(bytes: &[u8]) -> bool {
+    let exact = promised_triangles(bytes)
+        .is_some_and(|n| bytes.len() as u64 == HEADER_BYTES as u64 + n * RECORD_BYTES as u64);
+    !exact
+        && bytes.trim_ascii_start().starts_with(b"solid")
+        && bytes.windows(5).take(4096).any(|w| w == b"facet")
+}
+
+fn check_binary_length(bytes: &[u8]) -> Result<(), ReadError> {
+    let promised = promised_triangles(bytes).ok_or(ReadError::NotStl)?;
+    let present = ((bytes.len() - HEADER_BYTES) / RECORD_BYTES) as u64;
+    if promised > present {
+        // Text of another kind reads as an absurd count: say what it is not.
+        let printable = bytes
+            .iter()
+            .take(512)
+            .all(|b| b.is_ascii_graphic() || b.is_ascii_whitespace());
+        return Err(if printable {
+            ReadError::NotStl
+        } else {
+            ReadError::CutOff { promised, present }
+        });
+    }
+    if promised > MAX_TRIANGLES {
+        return Err(ReadError::TooMany {
+            triangles: promised,
+        });
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::mesh::write_stl;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    fn one_triangle() -> Vec<u8> {
+        write_stl(&Mesh::weld([[
+            [0.0, 0.0, 0.0],
+            [1.0, 0.0, 0.0],
+            [0.0, 1.0, 0.0],
+        ]]))
+    }
+
+    #[rstest]
+    #[case::empty(Vec::new(), ReadError::Empty)]
+    #[case::words(b"A letter about reeds and herons, long enough to hold a header of eighty-four bytes and more.".to_vec(), ReadError::NotStl)]
+    #[case::too_short(vec![7; 40], ReadError::NotStl)]
+    #[case::no_triangles(vec![0; 84], ReadError::NoTriangles { dropped: 0 })]
+    #[case::only_the_solid_line(b"solid nothing\nendsolid".to_vec(), ReadError::NotStl)]
+    #[case::bad_number(b"solid a\nfacet normal 0 0 1\nouter loop\nvertex x 0 0\nendloop\nendfacet\nendsolid".to_vec(), ReadError::BadText)]
+    fn a_bad_file_gets_one_clear_line(#[case] bytes: Vec<u8>, #[case] error: ReadError) {
+        assert_eq!(read_stl(&bytes), Err(error.clone()));
+        assert!(!error.to_string().contains('\n'));
+    }
+
+    #[test]
+    fn a_cut_off_file_says_how_much_is_missing() {
+        let mut bytes = one_triangle();
+        bytes[80] = 9;
+        assert_eq!(
+            read_stl(&bytes),
+            Err(ReadError::CutOff {
+                promised: 9,
+                present: 1
+            })
+        );
+    }
+
+    #[test]
+    fn a_binary_file_may_begin_with_solid() {
+        let mut bytes = one_triangle();
+        bytes[..5].copy_from_slice(b"solid");
+        assert_eq!(read_stl(&bytes).unwrap().triangles().len(), 1);
+    }
+
+    #[test]
+    fn broken_triangles_are_dropped_and_counted() {
+        let good = [[0.0, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]];
+        let nan = [[f32::NAN, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]];
+        let flat = [[0.0, 0.0, 0.0], [-0.0, 0.0, 0.0], [0.0, 1.0, 0.0]];
+        let mesh = Mesh::weld([good, nan, flat]);
+        assert_eq!((mesh.triangles().len(), mesh.dropped()), (1, 2));
+    }
+
+    proptest! {
+        #[test]
+        fn random_bytes_never_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
+            let _ = read_stl(&bytes);
+        }
+
+        #[test]
+        fn a_changed_byte_never_panics(at in 0usize..134, value: u8) {
+            let mut bytes = one_triangle();
+            bytes[at] = value;
+            let _ = read_stl(&bytes);
+        }
+    }
+}

@@ -1,0 +1,204 @@
+//! The judge of every packing: plain f64 geometry, edge against edge, sharing nothing with the
+//! packers but the outlines themselves.
+
+use super::{PackJob, PackedPlate, Packing};
+use crate::geometry::Point;
+
+/// What may be missing through rounding, mm.
+const TOLERANCE_MM: f64 = 1e-6;
+
+/// Something a packing must not have.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum PackFault {
+    /// Two copies nearer than the clearance, or one on the other.
+    #[error("plate {plate}: spots {first} and {second} are {distance_mm:.3} mm apart")]
+    TooNear {
+        /// Index of the plate.
+        plate: usize,
+        /// Index of the one spot.
+        first: usize,
+        /// Index of the other.
+        second: usize,
+        /// Distance; 0 when they overlap.
+        distance_mm: f64,
+    },
+    /// A copy reaches over the margin, or stands nowhere.
+    #[error("plate {plate}: spot {spot} is outside the margin")]
+    Outside {
+        /// Index of the plate.
+        plate: usize,
+        /// Index of the spot.
+        spot: usize,
+    },
+    /// A copy is taller than the printer takes.
+    #[error("plate {plate}: spot {spot} is taller than the printer takes")]
+    TooTall {
+        /// Index of the plate.
+        plate: usize,
+        /// Index of the spot.
+        spot: usize,
+    },
+    /// Copies lost or doubled.
+    #[error("item {item}: {asked} copies asked, {found} found")]
+    Miscounted {
+        /// Index of the item.
+        item: usize,
+        /// Copies of the job.
+        asked: u64,
+        /// Copies placed and left over.
+        found: u64,
+    },
+    /// An index that names nothing.
+    #[error("plate {plate} names a printer or part that is not there")]
+    Unknown {
+        /// Index of the plate.
+        plate: usize,
+    },
+}
+
+/// Looks at every pair of copies on every plate and returns every fault found.
+#[must_use]
+pub fn check_packing(job: &PackJob, packing: &Packing) -> Vec<PackFault> {
+    let mut faults = Vec::new();
+    let mut found = vec![0_u64; job.items.len()];
+    for (index, plate) in packing.plates.iter().enumerate() {
+        let known =
+            plate.sheet < job.sheets.len() && plate.spots.iter().all(|s| s.item < job.items.len());
+        if !known {
+            faults.push(PackFault::Unknown { plate: index });
+            continue;
+        }
+        for spot in &plate.spots {
+            found[spot.item] += 1;
+        }
+        check_plate(job, index, plate, &mut faults);
+    }
+    for left in packing
+        .left_over
+        .iter()
+        .filter(|l| l.item < job.items.len())
+    {
+        found[left.item] += left.copies;
+    }
+    for (item, (wanted, found)) in job.items.iter().zip(found).enumerate() {
+        if wanted.copies != found {
+            faults.push(PackFault::Miscounted {
+                item,
+                asked: wanted.copies,
+                found,
+            });
+        }
+    }
+    faults
+}
+
+fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {
+    let sheet = &job.sheets[packed.sheet];
+    let shapes: Vec<Vec<Point>> = packed
+        .spots
+        .iter()
+        .map(|s| turned(job.items[s.item].outline.corners(), s.rotation_deg, s.at_mm))
+        .collect();
+    for (spot, shape) in shapes.iter().enumerate() {
+        let rim = sheet.margin_mm - TOLERANCE_MM;
+        let inside = shape.iter().all(|p| {
+            p[0] >= rim
+                && p[1] >= rim
+                && p[0] <= sheet.width_mm - rim
+                && p[1] <= sheet.depth_mm - rim
+        });
+        if !inside {
+            faults.push(PackFault::Outside { plate, spot });
+        }
+        if job.items[packed.spots[spot].item].height_mm > sheet.height_mm + TOLERANCE_MM {
+            faults.push(PackFault::TooTall { plate, spot });
+        }
+        for (other, with) in shapes.iter().enumerate().skip(spot + 1) {
+            let distance_mm = gap(shape, with);
+            if distance_mm < job.clearance_mm - TOLERANCE_MM || distance_mm == 0.0 {
+                faults.push(PackFault::TooNear {
+                    plate,
+                    first: spot,
+                    second: other,
+                    distance_mm,
+                });
+            }
+        }
+    }
+}
+
+fn turned(corners: &[Point], degrees: f64, at: Point) -> Vec<Point> {
+    let angle = degrees * std::f64::consts::PI / 180.0;
+    corners
+        .iter()
+        .map(|p| {
+            [
+                at[0] + p[0] * angle.cos() - p[1] * angle.sin(),
+                at[1] + p[0] * angle.sin() + p[1] * angle.cos(),
+            ]
+        })
+        .collect()
+}
+
+/// Distance of two shapes; 0 when they meet or one holds the other.
+fn gap(a: &[Point], b: &[Point]) -> f64 {
+    if holds(a, b[0]) || holds(b, a[0]) {
+        return 0.0;
+    }
+    let mut least = f64::INFINITY;
+    for i in 0..a.len() {
+        for j in 0..b.len() {
+            let one = (a[i], a[(i + 1) % a.len()]);
+            let two = (b[j], b[(j + 1) % b.len()]);
+            if cross_over(one, two) {
+                return 0.0;
+            }
+            least = least
+                .min(to_edge(one.0, two))
+                .min(to_edge(one.1, two))
+                .min(to_edge(two.0, one))
+                .min(to_edge(two.1, one));
+        }
+    }
+    least
+}
+
+/// Winding by the sum of angles would be slow; the crossing rule does.
+fn holds(shape: &[Point], p: Point) -> bool {
+    let mut inside = false;
+    let mut previous = shape[shape.len() - 1];
+    for &corner in shape {
+        if (corner[1] > p[1]) != (previous[1] > p[1]) {
+            let x = (previous[0] - corner[0]) * (p[1] - corner[1]) / (previous[1] - corner[1])
+                + corner[0];
+            if p[0] < x {
+                inside = !inside;
+            }
+        }
+        previous = corner;
+    }
+    inside
+}
+
+fn cross_over(one: (Point, Point), two: (Point, Point)) -> bool {
+    let turn = |a: Point, b: Point, c: Point| {
+        (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+    };
+    let apart =
+        |s: (Point, Point), t: (Point, Point)| turn(s.0, s.1, t.0) * turn(s.0, s.1, t.1) >= 0.0;
+    !apart(one, two) && !apart(two, one)
+}
+
+fn to_edge(p: Point, edge: (Point, Point)) -> f64 {
+    let way = [edge.1[0] - edge.0[0], edge.1[1] - edge.0[1]];
+    let to = [p[0] - edge.0[0], p[1] - edge.0[1]];
+    let length2 = way[0].powi(2) + way[1].powi(2);
+    let share = if length2 > 0.0 {
+        ((to[0] * way[0] + to[1] * way[1]) / length2)
+            .max(0.0)
+            .min(1.0)
+    } else {
+        0.0
+    };
+    ((to[0] - share * way[0]).powi(2) + (to[1] - share * way[1]).powi(2)).sqrt()
+}

@@ -1,0 +1,144 @@
+//! Which copies share a plate, and where on it they stand.
+//!
+//! [`Packer`] is the door: today [`FirstFit`] stands behind it. [`check_packing`] shares no code
+//! with any packer and passes every result before anybody sees it.
+
+mod check;
+mod first_fit;
+mod lattice;
+
+pub use check::{PackFault, check_packing};
+pub use first_fit::FirstFit;
+
+use crate::geometry::{Outline, Point};
+use crate::watch::Watch;
+
+/// A printer as the packer sees it.
+///
+/// # Units
+/// mm and seconds.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Sheet {
+    /// Width of its build plate, along x.
+    pub width_mm: f64,
+    /// Depth of its build plate, along y.
+    pub depth_mm: f64,
+    /// Tallest part it takes.
+    pub height_mm: f64,
+    /// Rim that stays free.
+    pub margin_mm: f64,
+    /// Work it already has, s.
+    pub busy_s: f64,
+    /// Time a plate takes whatever stands on it, s.
+    pub constant_s: f64,
+    /// Time for each mm of the tallest part, s.
+    pub per_mm_s: f64,
+}
+
+/// Some equal copies to be placed.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Item {
+    /// Outline on the plate about the part's own origin, mm.
+    pub outline: Outline,
+    /// Height, mm.
+    pub height_mm: f64,
+    /// How many.
+    pub copies: u64,
+    /// Copies of the lower number come onto the earlier plate, where heights are alike.
+    pub priority: i64,
+}
+
+/// What is to be packed: copies that may share a plate, and the printers they may go on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PackJob {
+    /// The printers.
+    pub sheets: Vec<Sheet>,
+    /// Free space between two copies, mm.
+    pub clearance_mm: f64,
+    /// The copies.
+    pub items: Vec<Item>,
+}
+
+/// Where one copy stands: turned counter-clockwise about its origin, then shifted. Plate
+/// corners are (0, 0) and (width, depth), seen from the film.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spot {
+    /// Index into the items of the job.
+    pub item: usize,
+    /// Where its origin stands, mm.
+    pub at_mm: Point,
+    /// Its turn, degrees.
+    pub rotation_deg: f64,
+}
+
+/// One filled plate.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PackedPlate {
+    /// Index into the sheets of the job.
+    pub sheet: usize,
+    /// The copies on it.
+    pub spots: Vec<Spot>,
+}
+
+/// Why copies could not be placed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Misfit {
+    /// Taller than every printer.
+    TooTall,
+    /// Its outline fits no plate, however it is turned.
+    TooWide,
+}
+
+/// Copies that found no place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LeftOver {
+    /// Index into the items of the job.
+    pub item: usize,
+    /// How many.
+    pub copies: u64,
+    /// Why.
+    pub why: Misfit,
+}
+
+/// The result: every copy of the job is on exactly one plate or left over.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Packing {
+    /// The plates, in the order in which they should be printed.
+    pub plates: Vec<PackedPlate>,
+    /// What fits nowhere.
+    pub left_over: Vec<LeftOver>,
+}
+
+/// Why packing gave no result.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum PackError {
+    /// Asked to stop.
+    #[error("packing was stopped")]
+    Stopped,
+    /// More copies than are packed in one go.
+    #[error(
+        "{copies} copies are more than the {limit} that are planned in one go: lower a quantity"
+    )]
+    TooMany {
+        /// Copies asked for.
+        copies: u64,
+        /// The limit.
+        limit: u64,
+    },
+}
+
+/// Most copies packed in one go.
+pub const MAX_COPIES: u64 = 20_000;
+
+/// Anything that packs copies onto plates.
+pub trait Packer {
+    /// Packs a job. Equal jobs give equal results.
+    ///
+    /// # Errors
+    /// [`PackError`] when it is stopped or the job is too large.
+    fn pack(&self, job: &PackJob, watch: &dyn Watch) -> Result<Packing, PackError>;
+}
+
+#[cfg(test)]
+#[path = "pack_tests.rs"]
+mod pack_tests;

@@ -1,0 +1,243 @@
+//! The packer against its judge, and the judge against brute force.
+
+use super::*;
+use crate::watch::Unwatched;
+use proptest::prelude::*;
+use rstest::rstest;
+
+fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
+    Sheet {
+        width_mm,
+        depth_mm,
+        height_mm: 160.0,
+        margin_mm: 3.0,
+        busy_s: 0.0,
+        constant_s: 300.0,
+        per_mm_s: 160.0,
+    }
+}
+
+fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
+    let items = items
+        .into_iter()
+        .map(|(outline, height_mm, copies)| Item {
+            outline,
+            height_mm,
+            copies,
+            priority: 1,
+        })
+        .collect();
+    PackJob {
+        sheets,
+        clearance_mm: 1.0,
+        items,
+    }
+}
+
+fn ell() -> Outline {
+    let corners = [
+        [0.0, 0.0],
+        [20.0, 0.0],
+        [20.0, 6.0],
+        [6.0, 6.0],
+        [6.0, 24.0],
+        [0.0, 24.0],
+    ];
+    Outline::try_new(corners.to_vec()).unwrap()
+}
+
+#[test]
+fn copies_nest_and_tall_stands_with_tall() {
+    let job = job(
+        vec![sheet(70.0, 60.0)],
+        vec![
+            (ell(), 12.0, 9),
+            (Outline::rectangle(20.0, 20.0), 55.0, 6),
+            (Outline::rectangle(5.0, 5.0), 8.0, 12),
+        ],
+    );
+    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    assert_eq!(packing.left_over, vec![]);
+    let tall_on = |p: &PackedPlate| p.spots.iter().filter(|s| s.item == 1).count();
+    assert_eq!(
+        tall_on(&packing.plates[0]),
+        6,
+        "all tall ones share the first plate"
+    );
+    assert_eq!(packing, FirstFit.pack(&job, &Unwatched).unwrap());
+}
+
+#[rstest]
+#[case::too_tall(Outline::rectangle(10.0, 10.0), 200.0, Misfit::TooTall)]
+#[case::too_wide(Outline::rectangle(90.0, 10.0), 20.0, Misfit::TooWide)]
+fn what_fits_no_printer_is_left_over_and_the_rest_is_packed(
+    #[case] outline: Outline,
+    #[case] height: f64,
+    #[case] why: Misfit,
+) {
+    let job = job(
+        vec![sheet(70.0, 60.0)],
+        vec![(outline, height, 2), (ell(), 12.0, 3)],
+    );
+    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    assert_eq!(
+        packing.left_over,
+        vec![LeftOver {
+            item: 0,
+            copies: 2,
+            why
+        }]
+    );
+    assert_eq!(check_packing(&job, &packing), vec![]);
+}
+
+#[test]
+fn a_long_pole_goes_on_the_larger_printer_and_work_is_shared() {
+    let job = job(
+        vec![sheet(70.0, 60.0), sheet(150.0, 100.0)],
+        vec![
+            (Outline::rectangle(120.0, 4.0), 10.0, 1),
+            (Outline::rectangle(55.0, 50.0), 10.0, 4),
+        ],
+    );
+    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    let pole = packing
+        .plates
+        .iter()
+        .find(|p| p.spots.iter().any(|s| s.item == 0))
+        .unwrap();
+    assert_eq!(pole.sheet, 1);
+    assert!(packing.plates.iter().any(|p| p.sheet == 0));
+}
+
+#[test]
+fn a_stop_is_heeded_and_too_many_copies_are_refused() {
+    struct Stop;
+    impl Watch for Stop {
+        fn stopped(&self) -> bool {
+            true
+        }
+        fn report(&self, _share: f64) {}
+    }
+    let few = job(vec![sheet(70.0, 60.0)], vec![(ell(), 12.0, 3)]);
+    assert_eq!(FirstFit.pack(&few, &Stop), Err(PackError::Stopped));
+    let many = job(
+        vec![sheet(70.0, 60.0)],
+        vec![(ell(), 12.0, u64::MAX), (ell(), 9.0, 2)],
+    );
+    assert_eq!(
+        FirstFit.pack(&many, &Unwatched),
+        Err(PackError::TooMany {
+            copies: u64::MAX,
+            limit: MAX_COPIES
+        })
+    );
+}
+
+/// Each row breaks one rule of a plate that was right.
+#[rstest]
+#[case::right(|_: &mut Packing| {}, |f: &[PackFault]| f.is_empty())]
+#[case::overlap(|p: &mut Packing| p.plates[0].spots[1].at_mm = p.plates[0].spots[0].at_mm, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm: 0.0, .. }]))]
+#[case::too_near(|p: &mut Packing| p.plates[0].spots[1].at_mm[0] = 24.5, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm, .. }] if (*distance_mm - 0.5).abs() < 1e-9))]
+#[case::over_the_margin(|p: &mut Packing| p.plates[0].spots[0].at_mm[0] = 7.9, |f: &[PackFault]| matches!(f, [PackFault::Outside { spot: 0, .. }]))]
+#[case::nowhere(|p: &mut Packing| p.plates[0].spots[0].at_mm[0] = f64::NAN, |f: &[PackFault]| f.contains(&PackFault::Outside { plate: 0, spot: 0 }))]
+#[case::lost(|p: &mut Packing| { p.plates[0].spots.pop(); }, |f: &[PackFault]| f == [PackFault::Miscounted { item: 0, asked: 2, found: 1 }])]
+#[case::doubled(|p: &mut Packing| p.left_over.push(LeftOver { item: 0, copies: 1, why: Misfit::TooTall }), |f: &[PackFault]| f == [PackFault::Miscounted { item: 0, asked: 2, found: 3 }])]
+#[case::no_such_printer(|p: &mut Packing| p.plates[0].sheet = 7, |f: &[PackFault]| f.contains(&PackFault::Unknown { plate: 0 }))]
+fn the_checker_sees(#[case] spoil: fn(&mut Packing), #[case] seen: fn(&[PackFault]) -> bool) {
+    let job = job(
+        vec![sheet(70.0, 60.0)],
+        vec![(Outline::rectangle(10.0, 10.0), 20.0, 2)],
+    );
+    let spot = |x| Spot {
+        item: 0,
+        at_mm: [x, 20.0],
+        rotation_deg: 0.0,
+    };
+    let mut packing = Packing {
+        plates: vec![PackedPlate {
+            sheet: 0,
+            spots: vec![spot(14.0), spot(40.0)],
+        }],
+        left_over: vec![],
+    };
+    spoil(&mut packing);
+    let faults = check_packing(&job, &packing);
+    assert!(seen(&faults), "{faults:?}");
+}
+
+fn star(radii: &[f64]) -> Outline {
+    let corner = |(i, r): (usize, &f64)| {
+        let angle = i as f64 / radii.len() as f64 * std::f64::consts::TAU;
+        [r * angle.cos(), r * angle.sin()]
+    };
+    Outline::try_new(radii.iter().enumerate().map(corner).collect()).unwrap()
+}
+
+/// Brute force: points sown along and inside both shapes; the least distance found.
+fn sown_distance(a: &Outline, b: &Outline) -> f64 {
+    let sow = |o: &Outline| {
+        let edge = |(p, q): (Point, Point)| {
+            (0..40).map(move |i| {
+                let t = f64::from(i) / 40.0;
+                [p[0] + (q[0] - p[0]) * t, p[1] + (q[1] - p[1]) * t]
+            })
+        };
+        let middle = o
+            .corners()
+            .iter()
+            .fold([0.0, 0.0], |m, c| [m[0] + c[0], m[1] + c[1]]);
+        let middle = middle.map(|m| m / o.corners().len() as f64);
+        let rim: Vec<Point> = o.edges().flat_map(edge).collect();
+        // The shapes are stars about their middle: every point between it and the rim is inside.
+        let inner = rim.iter().flat_map(|p| {
+            (0..8).map(move |i| {
+                let t = f64::from(i) / 8.0;
+                [
+                    middle[0] + (p[0] - middle[0]) * t,
+                    middle[1] + (p[1] - middle[1]) * t,
+                ]
+            })
+        });
+        inner.chain(rim.iter().copied()).collect::<Vec<Point>>()
+    };
+    let (a, b) = (sow(a), sow(b));
+    a.iter()
+        .flat_map(|p| b.iter().map(|q| (p[0] - q[0]).hypot(p[1] - q[1])))
+        .fold(f64::INFINITY, f64::min)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn every_packing_passes_the_checker(
+        parts in proptest::collection::vec((proptest::collection::vec(2.0f64..14.0, 5..9), 5.0f64..170.0, 1u64..6), 1..7),
+        clearance in 0.0f64..2.5,
+    ) {
+        let mut job = job(vec![sheet(80.0, 50.0), sheet(60.0, 60.0)], parts.iter().map(|(r, h, n)| (star(r), *h, *n)).collect());
+        job.clearance_mm = clearance;
+        let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+        prop_assert_eq!(check_packing(&job, &packing), vec![]);
+    }
+
+    #[test]
+    fn the_checker_agrees_with_brute_force(
+        a in proptest::collection::vec(4.0f64..10.0, 8), b in proptest::collection::vec(4.0f64..10.0, 8),
+        shift in 5.0f64..22.0, turn in 0.0f64..360.0,
+    ) {
+        let mut job = job(vec![sheet(100.0, 100.0)], vec![(star(&a), 9.0, 1), (star(&b), 9.0, 1)]);
+        job.clearance_mm = 1.0;
+        let spots = vec![
+            Spot { item: 0, at_mm: [50.0, 50.0], rotation_deg: 0.0 },
+            Spot { item: 1, at_mm: [50.0 + shift, 50.0], rotation_deg: turn },
+        ];
+        let sown = sown_distance(&star(&a).placed(0.0, [50.0, 50.0]), &star(&b).placed(turn, [50.0 + shift, 50.0]));
+        let faults = check_packing(&job, &Packing { plates: vec![PackedPlate { sheet: 0, spots }], left_over: vec![] });
+        // Sowing is coarse: it may miss by the pitch of its points, never find less than the truth.
+        if sown < 0.99 { prop_assert_eq!(faults.len(), 1); }
+        if sown > 1.7 { prop_assert_eq!(faults.len(), 0, "sown distance {}", sown); }
+    }
+}

@@ -1,0 +1,263 @@
+//! How long a printer takes for a plate.
+
+use crate::units::LayerHeight;
+use crate::words::words;
+
+words! {
+    /// How a machine hardens a layer; it decides what a plate's time depends on.
+    MachineKind, "kind of machine" {
+        /// A screen shows the whole layer at once: time by layers.
+        Screen = "screen",
+        /// The vat tilts instead of the plate lifting: a fixed cycle for every layer.
+        TiltingVat = "tilting vat",
+        /// A beam draws the layer: drawn area and outline count too.
+        Beam = "beam",
+    }
+}
+
+/// Exposure and movement of one printer with one resin at one layer height.
+///
+/// # Units
+/// Seconds, mm, mm per minute, as makers read them off their machine. All are at least 0.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LayerTiming {
+    /// Light on a normal layer, s. On a beam machine the fixed time of a layer.
+    pub exposure_s: f64,
+    /// How many bottom layers.
+    pub bottom_layers: u32,
+    /// Light on a bottom layer, s.
+    pub bottom_exposure_s: f64,
+    /// Lift after every layer, mm; screen and beam.
+    pub lift_mm: f64,
+    /// Speed of the lift, mm/min.
+    pub lift_mm_per_min: f64,
+    /// Speed of the way back, mm/min.
+    pub retract_mm_per_min: f64,
+    /// All rests of a layer together, s.
+    pub rest_s: f64,
+    /// Cycle of a tilting vat in place of lift and way back, s.
+    pub tilt_cycle_s: f64,
+    /// Area a beam draws in a second, mm²/s.
+    pub beam_mm2_per_s: f64,
+    /// Speed at which a beam draws outlines, mm/s.
+    pub beam_mm_per_s: f64,
+}
+
+impl LayerTiming {
+    /// A start for a printer about which nothing is known yet: common practice, no source
+    /// (about 8 s a layer of 0.05 mm on a screen; 6 bottom layers of 30 s). Thinner layers get
+    /// less light: exposure follows Jacobs' working curve with a penetration depth of 0.1 mm
+    /// (P. Jacobs, Rapid Prototyping and Manufacturing, 1992, ch. 4, from memory).
+    #[must_use]
+    pub fn assumed(layer: LayerHeight) -> Self {
+        let exposure = 2.0 * ((layer.mm() - 0.05) / 0.1).exp();
+        Self {
+            exposure_s: (exposure * 10.0).round() / 10.0,
+            bottom_layers: 6,
+            bottom_exposure_s: 30.0,
+            lift_mm: 6.0,
+            lift_mm_per_min: 120.0,
+            retract_mm_per_min: 180.0,
+            rest_s: 1.0,
+            tilt_cycle_s: 4.0,
+            beam_mm2_per_s: 100.0,
+            beam_mm_per_s: 1000.0,
+        }
+    }
+
+    /// Movement and rest of one layer without its light, s.
+    fn movement_s(&self, kind: MachineKind) -> f64 {
+        let way = |speed: f64| {
+            if speed > 0.0 {
+                self.lift_mm / speed * 60.0
+            } else {
+                0.0
+            }
+        };
+        let moved = match kind {
+            MachineKind::TiltingVat => self.tilt_cycle_s,
+            MachineKind::Screen | MachineKind::Beam => {
+                way(self.lift_mm_per_min) + way(self.retract_mm_per_min)
+            }
+        };
+        moved + self.rest_s
+    }
+
+    /// Time of one normal layer without what a beam draws, s.
+    #[must_use]
+    pub fn layer_s(&self, kind: MachineKind) -> f64 {
+        self.exposure_s + self.movement_s(kind)
+    }
+}
+
+/// What a beam has to draw on the whole plate, summed over its layers.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Drawn {
+    /// Volume of all copies, mm³: their section areas times the layer height, summed.
+    pub volume_mm3: f64,
+    /// Surface of all copies, mm²: at least their section outlines times the layer height.
+    pub surface_mm2: f64,
+}
+
+/// Time of a plate: start-up, bottom layers, all other layers. What stands on the plate beside
+/// its tallest part does not matter, but on a beam machine.
+///
+/// # Units
+/// Seconds.
+#[must_use]
+pub fn plate_seconds(
+    kind: MachineKind,
+    startup_s: f64,
+    timing: &LayerTiming,
+    layer: LayerHeight,
+    layers: u32,
+    drawn: Drawn,
+) -> f64 {
+    let bottom = layers.min(timing.bottom_layers);
+    let movement = timing.movement_s(kind) * f64::from(layers);
+    let light = timing.exposure_s * f64::from(layers - bottom)
+        + timing.bottom_exposure_s * f64::from(bottom);
+    let rate = |amount: f64, per_s: f64| {
+        if per_s > 0.0 {
+            amount / layer.mm() / per_s
+        } else {
+            0.0
+        }
+    };
+    let beam = match kind {
+        MachineKind::Beam => {
+            rate(drawn.volume_mm3, timing.beam_mm2_per_s)
+                + rate(drawn.surface_mm2, timing.beam_mm_per_s)
+        }
+        MachineKind::Screen | MachineKind::TiltingVat => 0.0,
+    };
+    startup_s + light + movement + beam
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layers::layer_count;
+    use rstest::rstest;
+
+    fn layer(mm: f64) -> LayerHeight {
+        LayerHeight::from_mm(mm).unwrap()
+    }
+
+    fn screen() -> LayerTiming {
+        LayerTiming {
+            exposure_s: 2.5,
+            bottom_layers: 5,
+            bottom_exposure_s: 40.0,
+            lift_mm: 8.0,
+            lift_mm_per_min: 160.0,
+            retract_mm_per_min: 240.0,
+            rest_s: 1.5,
+            ..LayerTiming::assumed(layer(0.05))
+        }
+    }
+
+    /// Worked by hand: movement 8/160·60 + 8/240·60 + 1.5 = 6.5 s; 1,000 layers of which 5 bottom:
+    /// 60 + 995·2.5 + 5·40 + 1000·6.5 = 9,247.5 s.
+    #[test]
+    fn a_plate_is_startup_bottom_layers_and_layers() {
+        let seconds = plate_seconds(
+            MachineKind::Screen,
+            60.0,
+            &screen(),
+            layer(0.05),
+            1000,
+            Drawn::default(),
+        );
+        assert!((seconds - 9247.5).abs() < 1e-9);
+    }
+
+    /// 5,000 layers in 7 h 30 min are 5.4 s each (common practice, no source).
+    #[test]
+    fn a_fast_machine_takes_five_and_a_half_seconds_a_layer() {
+        let timing = LayerTiming {
+            exposure_s: 1.5,
+            bottom_layers: 0,
+            lift_mm: 5.0,
+            lift_mm_per_min: 240.0,
+            retract_mm_per_min: 360.0,
+            rest_s: 1.8166,
+            ..screen()
+        };
+        let hours = plate_seconds(
+            MachineKind::Screen,
+            0.0,
+            &timing,
+            layer(0.05),
+            5000,
+            Drawn::default(),
+        ) / 3600.0;
+        assert!((hours - 7.5).abs() < 0.01, "{hours}");
+    }
+
+    #[rstest]
+    #[case(MachineKind::Screen, true)]
+    #[case(MachineKind::TiltingVat, true)]
+    #[case(MachineKind::Beam, false)]
+    fn four_copies_take_as_long_as_one_but_on_a_beam(
+        #[case] kind: MachineKind,
+        #[case] same: bool,
+    ) {
+        let one = Drawn {
+            volume_mm3: 3000.0,
+            surface_mm2: 2500.0,
+        };
+        let four = Drawn {
+            volume_mm3: 12000.0,
+            surface_mm2: 10000.0,
+        };
+        let time = |drawn| plate_seconds(kind, 90.0, &screen(), layer(0.05), 900, drawn);
+        assert_eq!(time(one) == time(four), same);
+    }
+
+    /// 3,000 mm³ at 0.05 mm are 60,000 mm² of layers: 600 s at 100 mm²/s; 2,500 mm² of side are
+    /// 50,000 mm of outline: 50 s at 1,000 mm/s.
+    #[test]
+    fn a_beam_adds_area_and_outline() {
+        let drawn = Drawn {
+            volume_mm3: 3000.0,
+            surface_mm2: 2500.0,
+        };
+        let time =
+            |drawn| plate_seconds(MachineKind::Beam, 0.0, &screen(), layer(0.05), 900, drawn);
+        assert!((time(drawn) - time(Drawn::default()) - 650.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn layers_of_two_hundredths_are_two_and_a_half_times_as_many_and_as_long() {
+        let timing = LayerTiming {
+            bottom_layers: 0,
+            ..screen()
+        };
+        let time = |mm| {
+            let count = layer_count(40.0, layer(mm));
+            plate_seconds(
+                MachineKind::Screen,
+                0.0,
+                &timing,
+                layer(mm),
+                count,
+                Drawn::default(),
+            )
+        };
+        assert!((time(0.02) / time(0.05) - 2.5).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_plate_lower_than_its_bottom_layers_has_only_bottom_layers() {
+        let seconds = plate_seconds(
+            MachineKind::Screen,
+            0.0,
+            &screen(),
+            layer(0.05),
+            3,
+            Drawn::default(),
+        );
+        assert!((seconds - 3.0 * 46.5).abs() < 1e-9);
+    }
+}

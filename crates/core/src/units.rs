@@ -1,0 +1,186 @@
+//! Money and layer heights: the two quantities that must never be a fraction of their unit.
+//! Lengths, areas and times are `f64` with the unit in the name (`_mm`, `_mm2`, `_ml`, `_s`).
+
+use std::iter::Sum;
+use std::ops::{Add, AddAssign, Sub};
+
+/// An amount of money in minor units (cents, pence, ore) of the workshop's currency.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
+pub struct Money(pub i64);
+
+impl Money {
+    /// Rounds a computed amount in minor units to the nearest whole one.
+    ///
+    /// # Shape
+    /// NaN becomes nothing; what does not fit is held at the limits of `i64`.
+    #[must_use]
+    pub fn from_minor_f64(minor: f64) -> Self {
+        Self(minor.round() as i64)
+    }
+
+    /// Reads an amount as a person types it: `14`, `14.5`, `14,50`.
+    ///
+    /// # Errors
+    /// [`MoneyError`] when the text is no amount, has more than two decimals or is too large.
+    pub fn parse(text: &str) -> Result<Self, MoneyError> {
+        let text = text.trim().replace(',', ".");
+        let (whole, cents) = text.split_once('.').unwrap_or((&text, ""));
+        let digits = |part: &str| part.bytes().all(|b| b.is_ascii_digit());
+        if whole.is_empty() || !digits(whole) || !digits(cents) {
+            return Err(MoneyError::NotAnAmount);
+        }
+        if cents.len() > 2 {
+            return Err(MoneyError::TooManyDecimals);
+        }
+        let whole: i64 = whole.parse().map_err(|_| MoneyError::TooLarge)?;
+        let cents: i64 = format!("{cents:0<2}")
+            .parse()
+            .map_err(|_| MoneyError::NotAnAmount)?;
+        let minor = whole
+            .checked_mul(100)
+            .and_then(|minor| minor.checked_add(cents));
+        minor
+            .filter(|m| *m <= 100_000_000_00)
+            .map(Self)
+            .ok_or(MoneyError::TooLarge)
+    }
+}
+
+impl std::fmt::Display for Money {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let sign = if self.0 < 0 { "-" } else { "" };
+        let minor = self.0.unsigned_abs();
+        write!(f, "{sign}{}.{:02}", minor / 100, minor % 100)
+    }
+}
+
+impl Add for Money {
+    type Output = Self;
+    fn add(self, other: Self) -> Self {
+        Self(self.0.saturating_add(other.0))
+    }
+}
+
+impl Sub for Money {
+    type Output = Self;
+    fn sub(self, other: Self) -> Self {
+        Self(self.0.saturating_sub(other.0))
+    }
+}
+
+impl AddAssign for Money {
+    fn add_assign(&mut self, other: Self) {
+        *self = *self + other;
+    }
+}
+
+impl Sum for Money {
+    fn sum<I: Iterator<Item = Self>>(amounts: I) -> Self {
+        amounts.fold(Self(0), Add::add)
+    }
+}
+
+/// Why a typed amount is not money.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum MoneyError {
+    /// Not digits with at most one decimal sign.
+    #[error("write an amount such as 14 or 14.50")]
+    NotAnAmount,
+    /// A third decimal.
+    #[error("use at most two decimals, such as 14.50")]
+    TooManyDecimals,
+    /// Above a hundred million.
+    #[error("that amount is too large to be meant")]
+    TooLarge,
+}
+
+/// A layer height, kept in whole micrometres so that 0.05 mm is one setting and not many.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct LayerHeight(u32);
+
+impl LayerHeight {
+    /// The thinnest layer accepted, 5 µm.
+    pub const MIN: Self = Self(5);
+    /// The thickest layer accepted, 500 µm.
+    pub const MAX: Self = Self(500);
+
+    /// A layer height in mm.
+    ///
+    /// # Errors
+    /// [`LayerHeightError`] outside 0.005 to 0.5 mm, or for what is no number.
+    pub fn from_mm(mm: f64) -> Result<Self, LayerHeightError> {
+        let um = (mm * 1000.0).round();
+        if um.is_finite() && (f64::from(Self::MIN.0)..=f64::from(Self::MAX.0)).contains(&um) {
+            Ok(Self(um as u32))
+        } else {
+            Err(LayerHeightError { mm })
+        }
+    }
+
+    /// In millimetres.
+    #[must_use]
+    pub fn mm(self) -> f64 {
+        f64::from(self.0) / 1000.0
+    }
+
+    /// In micrometres.
+    #[must_use]
+    pub fn um(self) -> u32 {
+        self.0
+    }
+}
+
+impl TryFrom<i64> for LayerHeight {
+    type Error = LayerHeightError;
+    fn try_from(um: i64) -> Result<Self, Self::Error> {
+        Self::from_mm(um as f64 / 1000.0)
+    }
+}
+
+impl std::fmt::Display for LayerHeight {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        if self.0.is_multiple_of(10) {
+            write!(f, "{:.2}", self.mm())
+        } else {
+            write!(f, "{:.3}", self.mm())
+        }
+    }
+}
+
+/// A layer height no printer of this kind uses.
+#[derive(Debug, Clone, Copy, PartialEq, thiserror::Error)]
+#[error("a layer height of {mm} mm is outside 0.005 to 0.5 mm: usual ones are 0.03 to 0.05")]
+pub struct LayerHeightError {
+    /// What was given, in mm.
+    pub mm: f64,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("14", Ok(1400))]
+    #[case(" 14,5 ", Ok(1450))]
+    #[case("0.05", Ok(5))]
+    #[case("1.005", Err(MoneyError::TooManyDecimals))]
+    #[case("-3", Err(MoneyError::NotAnAmount))]
+    #[case("", Err(MoneyError::NotAnAmount))]
+    #[case("1e5", Err(MoneyError::NotAnAmount))]
+    #[case("99999999999999999999", Err(MoneyError::TooLarge))]
+    fn money_is_read_as_typed(#[case] text: &str, #[case] minor: Result<i64, MoneyError>) {
+        assert_eq!(Money::parse(text), minor.map(Money));
+    }
+
+    #[rstest]
+    #[case(0.05, Some("0.05"))]
+    #[case(0.025, Some("0.025"))]
+    #[case(0.0, None)]
+    #[case(5.0, None)]
+    #[case(f64::NAN, None)]
+    fn layer_heights_are_bounded(#[case] mm: f64, #[case] shown: Option<&str>) {
+        let height = LayerHeight::from_mm(mm).ok().map(|h| h.to_string());
+        assert_eq!(height.as_deref(), shown);
+    }
+}

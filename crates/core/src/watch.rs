@@ -1,0 +1,20 @@
+//! How long work is watched and stopped from outside.
+
+/// Given to long computations: they ask whether to stop and tell how far they are.
+pub trait Watch: Sync {
+    /// True when the work is no longer wanted.
+    fn stopped(&self) -> bool;
+    /// Told now and then, with `share` from 0 to 1.
+    fn report(&self, share: f64);
+}
+
+/// Nobody is watching: never stops, tells nobody.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Unwatched;
+
+impl Watch for Unwatched {
+    fn stopped(&self) -> bool {
+        false
+    }
+    fn report(&self, _share: f64) {}
+}

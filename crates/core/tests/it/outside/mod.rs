@@ -1,0 +1,3 @@
+//! Values that this project did not compute.
+
+mod meshes;
