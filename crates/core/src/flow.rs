@@ -75,6 +75,20 @@ words! {
 }
 
 words! {
+    /// Where a mesh file stands.
+    SculptState, "state of a sculpt" {
+        /// Being uploaded; swept at the next start if the upload broke off.
+        Incoming = "incoming",
+        /// Complete, not measured yet.
+        Waiting = "waiting",
+        /// Measured.
+        Measured = "measured",
+        /// Not readable; the refusal says why.
+        Refused = "refused",
+    }
+}
+
+words! {
     /// Causes of a lost copy, as makers tell them apart.
     FailureCause, "cause of failure" {
         /// The whole plate, or this place of it, came up empty.

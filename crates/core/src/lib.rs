@@ -11,6 +11,7 @@
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker
 //! * [`flow`]: the states a copy, a plate and a plan pass through
 //! * [`demand`], [`progress`]: what is still wanted, what is finished
+//! * [`task`]: rules of background work
 //! * [`plan`]: joins the rooms into plates with figures
 //!
 //! ```
@@ -32,6 +33,7 @@ pub mod plan;
 pub mod print_time;
 pub mod progress;
 pub mod resin;
+pub mod task;
 pub mod units;
 pub mod watch;
 pub mod words;

@@ -1,0 +1,176 @@
+//! Opening, migrating and handing out connections.
+
+use std::path::{Path, PathBuf};
+
+use diesel::connection::SimpleConnection;
+use diesel::migration::MigrationSource;
+use diesel::prelude::*;
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool};
+use diesel::sql_types::{BigInt, Text};
+use diesel::sqlite::Sqlite;
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+
+use crate::error::StoreError;
+use crate::queries::sculpts;
+
+/// A connection to the data file.
+pub type Conn = SqliteConnection;
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
+
+/// Marks a SQLite file as ours: "WEMB".
+const APPLICATION_ID: i64 = 0x5745_4d42;
+
+/// The data file, opened. Cheap to clone. Its functions block: call them off the async threads.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<Conn>>,
+}
+
+#[derive(Debug)]
+struct Pragmas;
+
+impl CustomizeConnection<Conn, diesel::r2d2::Error> for Pragmas {
+    fn on_acquire(&self, conn: &mut Conn) -> Result<(), diesel::r2d2::Error> {
+        set_pragmas(conn).map_err(diesel::r2d2::Error::QueryError)
+    }
+}
+
+fn set_pragmas(conn: &mut Conn) -> QueryResult<()> {
+    // busy_timeout first: switching to WAL may have to wait already.
+    conn.batch_execute("PRAGMA busy_timeout = 5000")?;
+    conn.batch_execute("PRAGMA journal_mode = WAL")?;
+    conn.batch_execute("PRAGMA synchronous = FULL")?;
+    conn.batch_execute("PRAGMA foreign_keys = ON")
+}
+
+impl Store {
+    /// Opens a data file, makes it when it is not there, and brings it up to date. Before an
+    /// existing file is changed a copy is laid beside it. Uploads that a stop cut off are swept.
+    ///
+    /// # Errors
+    /// [`StoreError::NotOurs`] for a file of another program or of a newer Wembrit;
+    /// [`StoreError::Other`] when it cannot be read or written.
+    pub fn open(path: &Path) -> Result<Self, StoreError> {
+        let url = path.to_str().ok_or_else(|| {
+            StoreError::NotOurs("the path of the data file is not readable text".into())
+        })?;
+        let mut conn = SqliteConnection::establish(url)
+            .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
+        migrate(&mut conn, path)?;
+        conn.immediate_transaction(sculpts::sweep_incoming)?;
+        drop(conn);
+        let pool = Pool::builder()
+            .max_size(8)
+            .connection_customizer(Box::new(Pragmas))
+            .build(ConnectionManager::new(url))?;
+        Ok(Self { pool })
+    }
+
+    /// Reads; everything in `work` sees the same state.
+    ///
+    /// # Errors
+    /// What `work` returns, or [`StoreError::Busy`].
+    pub fn read<T>(
+        &self,
+        work: impl FnOnce(&mut Conn) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        conn.transaction(work)
+    }
+
+    /// Writes: all of `work` or nothing.
+    ///
+    /// # Errors
+    /// What `work` returns, or [`StoreError::Busy`].
+    pub fn write<T>(
+        &self,
+        work: impl FnOnce(&mut Conn) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        conn.immediate_transaction(work)
+    }
+}
+
+#[derive(QueryableByName)]
+struct Number {
+    #[diesel(sql_type = BigInt)]
+    number: i64,
+}
+
+fn number(conn: &mut Conn, sql: &str) -> QueryResult<i64> {
+    diesel::sql_query(sql)
+        .get_result::<Number>(conn)
+        .map(|row| row.number)
+}
+
+fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
+    let not_ours = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
+    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master")
+        .map_err(|_| not_ours("is not a data file of Wembrit: name another file with --data"))?;
+    let mark = number(
+        conn,
+        "SELECT application_id AS number FROM pragma_application_id",
+    )?;
+    if tables > 0 && mark != APPLICATION_ID {
+        return Err(not_ours(
+            "belongs to another program: name another file with --data",
+        ));
+    }
+    set_pragmas(conn)?;
+    let failed =
+        |error: Box<dyn std::error::Error + Send + Sync>| StoreError::Other(error.to_string());
+    let known: Vec<String> = MigrationSource::<Sqlite>::migrations(&MIGRATIONS)
+        .map_err(failed)?
+        .iter()
+        .map(|m| m.name().version().to_string())
+        .collect();
+    let applied = conn.applied_migrations().map_err(failed)?;
+    if applied
+        .iter()
+        .any(|version| !known.contains(&version.to_string()))
+    {
+        return Err(not_ours(
+            "was written by a newer Wembrit: use that version, or a copy made before",
+        ));
+    }
+    if applied.len() == known.len() {
+        return Ok(());
+    }
+    if !applied.is_empty() {
+        back_up(conn, path, applied.len())?;
+    }
+    conn.batch_execute(&format!("PRAGMA application_id = {APPLICATION_ID}"))?;
+    // Rebuilding a table would trip over its own references: they are checked as a whole instead.
+    conn.batch_execute("PRAGMA foreign_keys = OFF")?;
+    conn.run_pending_migrations(MIGRATIONS).map_err(failed)?;
+    let broken = number(
+        conn,
+        "SELECT count(*) AS number FROM pragma_foreign_key_check",
+    )?;
+    if broken > 0 {
+        return Err(StoreError::BadRow(format!(
+            "{broken} references lead nowhere after the update"
+        )));
+    }
+    Ok(conn.batch_execute("PRAGMA foreign_keys = ON")?)
+}
+
+/// A copy beside the data file, written whole before it gets its name.
+fn back_up(conn: &mut Conn, path: &Path, migrations: usize) -> Result<(), StoreError> {
+    let beside = |suffix: &str| -> PathBuf {
+        let mut name = path.as_os_str().to_owned();
+        name.push(suffix);
+        name.into()
+    };
+    let (draft, kept) = (beside(".copying"), beside(&format!(".before-{migrations}")));
+    let io =
+        |error: std::io::Error| StoreError::Other(format!("the copy before the update: {error}"));
+    if draft.exists() {
+        std::fs::remove_file(&draft).map_err(io)?;
+    }
+    diesel::sql_query("VACUUM INTO ?")
+        .bind::<Text, _>(draft.to_string_lossy().as_ref())
+        .execute(conn)?;
+    std::fs::rename(draft, kept).map_err(io)
+}

@@ -1,0 +1,157 @@
+//! What is still wanted, and everything a plan is made from.
+
+use std::collections::{BTreeMap, HashMap};
+
+use diesel::prelude::*;
+use wembrit_core::demand::DemandLine;
+use wembrit_core::flow::PlateState;
+use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId};
+use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
+
+use super::army::{self, Army, ArmyPart};
+use super::{printers, resins, settings, workshop};
+use crate::db::Conn;
+use crate::error::StoreError;
+use crate::rows::SculptFacts;
+use crate::schema::{plates, sculpt_facts};
+
+/// The demand of an army: one line for every part that is wanted and whose sculpt is measured.
+#[must_use]
+pub fn lines(army: &Army) -> Vec<DemandLine> {
+    army.parts().filter_map(|(_, _, part)| line(part)).collect()
+}
+
+fn line(part: &ArmyPart) -> Option<DemandLine> {
+    let measured = matches!(
+        part.sculpt,
+        Some((_, wembrit_core::flow::SculptState::Measured))
+    );
+    let sculpt = part.part.sculpt_id().filter(|_| measured)?;
+    let wanted = part.need.wanted();
+    (wanted > 0).then_some(DemandLine {
+        part: part.part.id,
+        sculpt,
+        recipe_version: part.recipe.id,
+        wanted,
+    })
+}
+
+/// Wanted parts that cannot be planned yet, because they have no measured sculpt.
+#[must_use]
+pub fn without_sculpt(army: &Army) -> Vec<&ArmyPart> {
+    army.parts()
+        .map(|(_, _, part)| part)
+        .filter(|p| p.need.wanted() > 0 && line(p).is_none())
+        .collect()
+}
+
+/// Everything a plan for these lines is made from.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn plan_request(
+    conn: &mut Conn,
+    project: ProjectId,
+    lines: &[DemandLine],
+) -> Result<PlanRequest, StoreError> {
+    let army = army::load(conn, project)?;
+    let facts = facts_of(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
+    let by_part: HashMap<_, _> = lines.iter().map(|l| (l.part, l)).collect();
+    let mut parts = Vec::new();
+    for (unit, _, part) in army.parts() {
+        if let Some(line) = by_part.get(&part.part.id)
+            && let Some(facts) = facts.get(&line.sculpt)
+        {
+            parts.push(plan_part(part, line, facts, unit.unit.priority)?);
+        }
+    }
+    let workshop = workshop::load(conn)?;
+    let busy = busy_seconds(conn)?;
+    let printers = printers::list(conn)?;
+    Ok(PlanRequest {
+        settings: settings::list(conn)?
+            .into_iter()
+            .map(|(setting, version)| PlanSetting {
+                version: version.id,
+                printer: setting.printer_id,
+                resin: setting.resin_id,
+                layer: setting.layer,
+                timing: version.timing(),
+            })
+            .collect(),
+        printers: printers
+            .into_iter()
+            .map(|p| PlanPrinter {
+                id: p.id,
+                kind: p.kind,
+                width_mm: p.width_mm,
+                depth_mm: p.depth_mm,
+                height_mm: p.height_mm,
+                margin_mm: p.margin_mm,
+                startup_s: p.startup_s,
+                busy_s: busy.get(&p.id).copied().unwrap_or(0.0),
+            })
+            .collect(),
+        resins: resins::list(conn)?
+            .into_iter()
+            .map(|r| (r.id, r.facts()))
+            .collect::<BTreeMap<ResinId, _>>(),
+        parts,
+        rates: Rates {
+            clearance_mm: workshop.clearance_mm,
+            waste_share: workshop.waste_share,
+            hands_on_minutes: workshop.hands_on_minutes,
+            hands_on_per_hour: workshop.hands_on_per_hour(),
+        },
+    })
+}
+
+fn plan_part(
+    part: &ArmyPart,
+    line: &DemandLine,
+    facts: &SculptFacts,
+    priority: i64,
+) -> Result<PlanPart, StoreError> {
+    let scale = part.recipe.scale;
+    Ok(PlanPart {
+        id: part.part.id,
+        outline: facts.outline()?.scaled(scale),
+        height_mm: facts.height_mm * scale,
+        volume_mm3: facts.volume_mm3 * scale.powi(3),
+        surface_mm2: facts.surface_mm2 * scale.powi(2),
+        resin: part.recipe.resin_id,
+        layer: part.recipe.layer,
+        wanted: line.wanted,
+        priority,
+    })
+}
+
+/// What was measured on these sculpts.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn facts_of(
+    conn: &mut Conn,
+    sculpts: &[SculptId],
+) -> Result<HashMap<SculptId, SculptFacts>, StoreError> {
+    let ids: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
+    let rows = sculpt_facts::table
+        .filter(sculpt_facts::sculpt_id.eq_any(ids))
+        .select(SculptFacts::as_select())
+        .load(conn)?;
+    Ok(rows.into_iter().map(|f| (f.sculpt_id, f)).collect())
+}
+
+/// Hours already accepted for each printer.
+fn busy_seconds(conn: &mut Conn) -> Result<HashMap<PrinterId, f64>, StoreError> {
+    let open = [PlateState::Planned.as_str(), PlateState::Running.as_str()];
+    let rows: Vec<(i64, f64)> = plates::table
+        .filter(plates::state.eq_any(open))
+        .select((plates::printer_id, plates::seconds))
+        .load(conn)?;
+    let mut busy = HashMap::new();
+    for (printer, seconds) in rows {
+        *busy.entry(PrinterId(printer)).or_default() += seconds;
+    }
+    Ok(busy)
+}

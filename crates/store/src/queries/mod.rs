@@ -1,0 +1,47 @@
+//! Everything that is asked or changed, one file for each kind of thing. All functions take the
+//! connection of one transaction, see [`crate::Store::read`] and [`crate::Store::write`].
+
+pub mod army;
+pub mod demand;
+pub mod muster;
+pub mod plans;
+pub mod plates;
+pub mod printers;
+pub mod recipes;
+pub mod resins;
+pub mod sculpts;
+pub mod settings;
+pub mod tasks;
+pub mod workshop;
+
+use crate::db::Conn;
+use crate::error::StoreError;
+use diesel::prelude::*;
+use diesel::sql_types::BigInt;
+
+/// A fresh random identity for exports.
+fn new_uid() -> String {
+    uuid::Uuid::new_v4().simple().to_string()
+}
+
+#[derive(QueryableByName)]
+struct RowId {
+    #[diesel(sql_type = BigInt)]
+    id: i64,
+}
+
+/// The row the last insert of this transaction made.
+fn last_id(conn: &mut Conn) -> Result<i64, StoreError> {
+    Ok(diesel::sql_query("SELECT last_insert_rowid() AS id")
+        .get_result::<RowId>(conn)?
+        .id)
+}
+
+/// One changed row is as it should be; none means that it is gone or was changed before.
+fn one_row(changed: usize, what: &'static str) -> Result<(), StoreError> {
+    if changed == 1 {
+        Ok(())
+    } else {
+        Err(StoreError::Conflict { what })
+    }
+}

@@ -1,0 +1,406 @@
+//! Plans: asked for, computed, accepted as a whole or not at all.
+
+use std::collections::HashMap;
+
+use diesel::prelude::*;
+use wembrit_core::demand::{DemandLine, fingerprint};
+use wembrit_core::flow::{PlanState, PlateState, Stage, check_plate_step};
+use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
+use wembrit_core::plan::{NotPlanned, Plan as ComputedPlan, PlannedPlate};
+use wembrit_core::task::TaskKind;
+
+use super::{army, demand, last_id, new_uid, one_row, settings, tasks};
+use crate::db::Conn;
+use crate::error::{OrNotFound, Stale, StoreError};
+use crate::rows::{Placement, Plan, Plate};
+use crate::schema::{copies, placements, plan_demand, plans, plates};
+
+/// Asks for a plan of everything wanted now. Drafts nobody accepted make way for it.
+///
+/// # Errors
+/// [`StoreError::Refused`] when nothing is wanted or there is no printer.
+pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, StoreError> {
+    settings::ensure_all(conn, now_ms)?;
+    let army = army::load(conn, project)?;
+    let lines = demand::lines(&army);
+    if lines.is_empty() {
+        let waiting = demand::without_sculpt(&army).len();
+        return Err(StoreError::Refused(if waiting > 0 {
+            format!(
+                "nothing can be planned yet: {waiting} wanted parts have no measured sculpt; upload their files or pick sculpts for them"
+            )
+        } else {
+            "nothing is wanted: every copy is planned, printed or good already".into()
+        }));
+    }
+    if super::printers::list(conn)?.is_empty() {
+        return Err(StoreError::Refused(
+            "there is no printer yet: add one in the workshop".into(),
+        ));
+    }
+    let open = [
+        PlanState::Draft.as_str(),
+        PlanState::Computing.as_str(),
+        PlanState::Failed.as_str(),
+    ];
+    diesel::update(
+        plans::table.filter(
+            plans::project_id
+                .eq(project.0)
+                .and(plans::state.eq_any(open)),
+        ),
+    )
+    .set(plans::state.eq(PlanState::Dropped.as_str()))
+    .execute(conn)?;
+    let newest: Option<i64> = plans::table
+        .filter(plans::project_id.eq(project.0))
+        .select(diesel::dsl::max(plans::revision))
+        .first(conn)?;
+    diesel::insert_into(plans::table)
+        .values((
+            plans::uid.eq(new_uid()),
+            plans::project_id.eq(project.0),
+            plans::revision.eq(newest.unwrap_or(0) + 1),
+            plans::state.eq(PlanState::Computing.as_str()),
+            plans::fingerprint.eq(fingerprint(&lines)),
+            plans::created_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    let id = last_id(conn).map(PlanId)?;
+    for line in &lines {
+        diesel::insert_into(plan_demand::table)
+            .values((
+                plan_demand::plan_id.eq(id.0),
+                plan_demand::part_id.eq(line.part.0),
+                plan_demand::sculpt_id.eq(line.sculpt.0),
+                plan_demand::recipe_version_id.eq(line.recipe_version.0),
+                plan_demand::wanted.eq(line.wanted as i64),
+            ))
+            .execute(conn)?;
+    }
+    tasks::ask(conn, TaskKind::Plan, &id.to_string(), now_ms)?;
+    Ok(id)
+}
+
+/// One plan.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn load(conn: &mut Conn, id: PlanId) -> Result<Plan, StoreError> {
+    plans::table
+        .find(id.0)
+        .select(Plan::as_select())
+        .first(conn)
+        .or_not_found("plan")
+}
+
+/// The newest plan of a project that is neither accepted nor dropped.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<Plan>, StoreError> {
+    let open = [
+        PlanState::Draft.as_str(),
+        PlanState::Computing.as_str(),
+        PlanState::Failed.as_str(),
+    ];
+    Ok(plans::table
+        .filter(
+            plans::project_id
+                .eq(project.0)
+                .and(plans::state.eq_any(open)),
+        )
+        .order(plans::revision.desc())
+        .select(Plan::as_select())
+        .first(conn)
+        .optional()?)
+}
+
+/// The demand a plan was asked for.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn demand_of(conn: &mut Conn, id: PlanId) -> Result<Vec<DemandLine>, StoreError> {
+    let rows: Vec<(i64, i64, i64, i64)> = plan_demand::table
+        .filter(plan_demand::plan_id.eq(id.0))
+        .order(plan_demand::part_id)
+        .select((
+            plan_demand::part_id,
+            plan_demand::sculpt_id,
+            plan_demand::recipe_version_id,
+            plan_demand::wanted,
+        ))
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(part, sculpt, recipe, wanted)| DemandLine {
+            part: PartId(part),
+            sculpt: SculptId(sculpt),
+            recipe_version: RecipeVersionId(recipe),
+            wanted: wanted.max(0) as u64,
+        })
+        .collect())
+}
+
+/// Part, copies and reason of what a plan leaves out.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn left_over(conn: &mut Conn, id: PlanId) -> Result<Vec<(PartId, i64, String)>, StoreError> {
+    let rows: Vec<(i64, i64, Option<String>)> = plan_demand::table
+        .filter(
+            plan_demand::plan_id
+                .eq(id.0)
+                .and(plan_demand::left_over.gt(0)),
+        )
+        .select((
+            plan_demand::part_id,
+            plan_demand::left_over,
+            plan_demand::left_over_why,
+        ))
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(part, n, why)| (PartId(part), n, why.unwrap_or_default()))
+        .collect())
+}
+
+/// Writes down a computed plan as draft plates. A plan that was dropped meanwhile stays so.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_computed(
+    conn: &mut Conn,
+    id: PlanId,
+    computed: &ComputedPlan,
+) -> Result<(), StoreError> {
+    let plan = load(conn, id)?;
+    if plan.state != PlanState::Computing {
+        return Ok(());
+    }
+    let lines: HashMap<PartId, DemandLine> = demand_of(conn, id)?
+        .into_iter()
+        .map(|l| (l.part, l))
+        .collect();
+    let first = next_number(conn, plan.project_id)?;
+    for (index, plate) in computed.plates.iter().enumerate() {
+        add_plate(conn, &plan, first + index as i64, plate, &lines)?;
+    }
+    for (part, copies, why) in &computed.left_over {
+        let word = match why {
+            NotPlanned::TooTall => "too tall",
+            NotPlanned::TooWide => "too wide",
+            NotPlanned::NoPrinter => "no printer",
+        };
+        diesel::update(plan_demand::table.find((id.0, part.0)))
+            .set((
+                plan_demand::left_over.eq(*copies as i64),
+                plan_demand::left_over_why.eq(word),
+            ))
+            .execute(conn)?;
+    }
+    set_state(conn, &plan, PlanState::Draft, None)
+}
+
+/// Writes down why a plan could not be computed.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_failed(conn: &mut Conn, id: PlanId, why: &str) -> Result<(), StoreError> {
+    let plan = load(conn, id)?;
+    if plan.state == PlanState::Computing {
+        set_state(conn, &plan, PlanState::Failed, Some(why))
+    } else {
+        Ok(())
+    }
+}
+
+fn set_state(
+    conn: &mut Conn,
+    plan: &Plan,
+    state: PlanState,
+    refusal: Option<&str>,
+) -> Result<(), StoreError> {
+    let changed = diesel::update(
+        plans::table
+            .find(plan.id.0)
+            .filter(plans::row_version.eq(plan.row_version)),
+    )
+    .set((
+        plans::state.eq(state.as_str()),
+        plans::refusal.eq(refusal),
+        plans::row_version.eq(plan.row_version + 1),
+    ))
+    .execute(conn)?;
+    one_row(changed, "plan")
+}
+
+/// Plates are numbered through the project, in the order in which they were accepted.
+fn next_number(conn: &mut Conn, project: ProjectId) -> Result<i64, StoreError> {
+    let last: Option<i64> = plates::table
+        .filter(
+            plates::project_id
+                .eq(project.0)
+                .and(plates::state.ne(PlateState::Draft.as_str())),
+        )
+        .select(diesel::dsl::max(plates::number))
+        .first(conn)?;
+    Ok(last.unwrap_or(0) + 1)
+}
+
+fn add_plate(
+    conn: &mut Conn,
+    plan: &Plan,
+    number: i64,
+    plate: &PlannedPlate,
+    lines: &HashMap<PartId, DemandLine>,
+) -> Result<(), StoreError> {
+    let figures = &plate.figures;
+    diesel::insert_into(plates::table)
+        .values((
+            plates::uid.eq(new_uid()),
+            plates::project_id.eq(plan.project_id.0),
+            plates::plan_id.eq(plan.id.0),
+            plates::number.eq(number),
+            plates::state.eq(PlateState::Draft.as_str()),
+            plates::printer_id.eq(plate.printer.0),
+            plates::resin_id.eq(plate.resin.0),
+            plates::layer_um.eq(i64::from(plate.layer.um())),
+            plates::setting_version_id.eq(plate.setting.0),
+            plates::height_mm.eq(figures.height_mm),
+            plates::layers.eq(i64::from(figures.layers)),
+            plates::seconds.eq(figures.seconds),
+            plates::resin_ml.eq(figures.resin.ml),
+            plates::resin_g.eq(figures.resin.grams),
+            plates::resin_cost_minor.eq(figures.resin_cost.0),
+            plates::hands_on_cost_minor.eq(figures.hands_on_cost.0),
+        ))
+        .execute(conn)?;
+    let plate_id = last_id(conn)?;
+    for (seq, copy) in plate.copies.iter().enumerate() {
+        let line = lines.get(&copy.part).ok_or(StoreError::NotFound {
+            what: "part of the plan",
+        })?;
+        diesel::insert_into(placements::table)
+            .values((
+                placements::plate_id.eq(plate_id),
+                placements::seq.eq(seq as i64 + 1),
+                placements::part_id.eq(copy.part.0),
+                placements::sculpt_id.eq(line.sculpt.0),
+                placements::recipe_version_id.eq(line.recipe_version.0),
+                placements::x_mm.eq(copy.at_mm[0]),
+                placements::y_mm.eq(copy.at_mm[1]),
+                placements::rotation_deg.eq(copy.rotation_deg),
+                placements::resin_ml.eq(copy.ml),
+                placements::cost_minor.eq(copy.cost.0),
+            ))
+            .execute(conn)?;
+    }
+    Ok(())
+}
+
+/// Accepts a draft: its plates are planned, every copy gets its row and its number.
+///
+/// # Errors
+/// [`StoreError::Stale`] when the demand has changed since; [`StoreError::Conflict`] when the
+/// plan is no draft any more.
+pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError> {
+    let plan = load(conn, id)?;
+    if plan.state != PlanState::Draft {
+        return Err(StoreError::Conflict { what: "plan" });
+    }
+    let now = demand::lines(&army::load(conn, plan.project_id)?);
+    if fingerprint(&now) != plan.fingerprint {
+        return Err(StoreError::Stale(Stale {
+            planned: demand_of(conn, id)?,
+            now,
+        }));
+    }
+    check_plate_step(PlateState::Draft, PlateState::Planned)?;
+    let drafts: Vec<Plate> = plates::table
+        .filter(plates::plan_id.eq(id.0))
+        .order(plates::number)
+        .select(Plate::as_select())
+        .load(conn)?;
+    let first = next_number(conn, plan.project_id)?;
+    let mut numbers: HashMap<PartId, i64> = HashMap::new();
+    for (index, plate) in drafts.iter().enumerate() {
+        let changed = diesel::update(
+            plates::table
+                .find(plate.id.0)
+                .filter(plates::state.eq(PlateState::Draft.as_str())),
+        )
+        .set((
+            plates::state.eq(PlateState::Planned.as_str()),
+            plates::number.eq(first + index as i64),
+        ))
+        .execute(conn)?;
+        one_row(changed, "plate")?;
+        add_copies(conn, plate.id, &mut numbers, now_ms)?;
+    }
+    diesel::update(plans::table.find(id.0))
+        .set(plans::accepted_at_ms.eq(now_ms))
+        .execute(conn)?;
+    set_state(conn, &plan, PlanState::Accepted, None)
+}
+
+fn add_copies(
+    conn: &mut Conn,
+    plate: PlateId,
+    numbers: &mut HashMap<PartId, i64>,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let spots: Vec<Placement> = placements::table
+        .filter(placements::plate_id.eq(plate.0))
+        .order(placements::seq)
+        .select(Placement::as_select())
+        .load(conn)?;
+    for spot in spots {
+        if !numbers.contains_key(&spot.part_id) {
+            let last: Option<i64> = copies::table
+                .filter(copies::part_id.eq(spot.part_id.0))
+                .select(diesel::dsl::max(copies::number))
+                .first(conn)?;
+            numbers.insert(spot.part_id, last.unwrap_or(0));
+        }
+        let number = numbers.entry(spot.part_id).or_default();
+        *number += 1;
+        diesel::insert_into(copies::table)
+            .values((
+                copies::uid.eq(new_uid()),
+                copies::part_id.eq(spot.part_id.0),
+                copies::number.eq(*number),
+                copies::plate_id.eq(plate.0),
+                copies::sculpt_id.eq(spot.sculpt_id.0),
+                copies::recipe_version_id.eq(spot.recipe_version_id.0),
+                copies::stage.eq(Stage::Planned.as_str()),
+                copies::changed_at_ms.eq(now_ms),
+            ))
+            .execute(conn)?;
+        let copy = last_id(conn)?;
+        diesel::update(
+            placements::table.filter(
+                placements::plate_id
+                    .eq(plate.0)
+                    .and(placements::seq.eq(spot.seq)),
+            ),
+        )
+        .set(placements::copy_id.eq(copy))
+        .execute(conn)?;
+    }
+    Ok(())
+}
+
+/// Throws a draft away.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was accepted meanwhile.
+pub fn drop_draft(conn: &mut Conn, id: PlanId) -> Result<(), StoreError> {
+    let plan = load(conn, id)?;
+    match plan.state {
+        PlanState::Draft | PlanState::Computing | PlanState::Failed => {
+            set_state(conn, &plan, PlanState::Dropped, None)
+        }
+        PlanState::Accepted | PlanState::Dropped => Err(StoreError::Conflict { what: "plan" }),
+    }
+}

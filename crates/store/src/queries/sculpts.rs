@@ -1,0 +1,341 @@
+//! Sculpts: the bytes in compressed chunks, and what was measured.
+
+use diesel::prelude::*;
+use wembrit_core::flow::SculptState;
+use wembrit_core::geometry::Outline;
+use wembrit_core::ids::SculptId;
+use wembrit_core::layers::Reach;
+use wembrit_core::mesh::MeshFacts;
+use wembrit_core::task::TaskKind;
+
+use super::{last_id, new_uid, one_row, tasks};
+use crate::db::Conn;
+use crate::error::{OrNotFound, StoreError};
+use crate::rows::{Sculpt, SculptFacts, outline_text, reach_text};
+use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts, sculpts::dsl};
+
+/// Counts up whenever measuring gives other figures for the same bytes.
+pub const MEASURE_VERSION: i64 = 1;
+
+/// Begins an upload. Until [`complete`] is called it is swept at the next start.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn begin(conn: &mut Conn, file_name: &str, now_ms: i64) -> Result<SculptId, StoreError> {
+    let name = file_name
+        .rsplit_once('.')
+        .map_or(file_name, |(stem, _)| stem)
+        .replace('_', " ");
+    diesel::insert_into(dsl::sculpts)
+        .values((
+            dsl::uid.eq(new_uid()),
+            dsl::name.eq(name.trim()),
+            dsl::file_name.eq(file_name),
+            dsl::bytes.eq(0),
+            dsl::state.eq(SculptState::Incoming.as_str()),
+            dsl::imported_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    last_id(conn).map(SculptId)
+}
+
+/// Compresses a piece of a file, off the transaction.
+///
+/// # Errors
+/// [`StoreError::Other`] when memory runs out.
+pub fn compress(data: &[u8]) -> Result<Vec<u8>, StoreError> {
+    zstd::bulk::compress(data, 3).map_err(|e| StoreError::Other(e.to_string()))
+}
+
+/// Adds the next compressed chunk.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn add_chunk(
+    conn: &mut Conn,
+    id: SculptId,
+    seq: i64,
+    compressed: &[u8],
+) -> Result<(), StoreError> {
+    diesel::insert_into(chunks::table)
+        .values((
+            chunks::sculpt_id.eq(id.0),
+            chunks::seq.eq(seq),
+            chunks::data.eq(compressed),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// What became of an upload.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Arrival {
+    /// New; it will be measured.
+    New(SculptId),
+    /// The same bytes are there already.
+    Known(SculptId),
+}
+
+/// Ends an upload. The same bytes as before are kept once; if they had been removed they are
+/// back.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn complete(
+    conn: &mut Conn,
+    id: SculptId,
+    hash: &str,
+    bytes: i64,
+    now_ms: i64,
+) -> Result<Arrival, StoreError> {
+    let known: Option<i64> = dsl::sculpts
+        .filter(dsl::hash.eq(hash))
+        .select(dsl::id)
+        .first(conn)
+        .optional()?;
+    if let Some(known) = known {
+        forget(conn, id)?;
+        diesel::update(dsl::sculpts.find(known))
+            .set(dsl::removed_at_ms.eq(None::<i64>))
+            .execute(conn)?;
+        return Ok(Arrival::Known(SculptId(known)));
+    }
+    let incoming = dsl::sculpts
+        .find(id.0)
+        .filter(dsl::state.eq(SculptState::Incoming.as_str()));
+    let changed = diesel::update(incoming)
+        .set((
+            dsl::hash.eq(hash),
+            dsl::bytes.eq(bytes),
+            dsl::state.eq(SculptState::Waiting.as_str()),
+        ))
+        .execute(conn)?;
+    one_row(changed, "sculpt")?;
+    let sculpt = load(conn, id)?;
+    tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
+    Ok(Arrival::New(id))
+}
+
+/// Ends an upload that is no mesh file with a sentence that says why; its bytes are dropped.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn refuse_upload(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), StoreError> {
+    diesel::delete(chunks::table.filter(chunks::sculpt_id.eq(id.0))).execute(conn)?;
+    diesel::update(dsl::sculpts.find(id.0))
+        .set((
+            dsl::state.eq(SculptState::Refused.as_str()),
+            dsl::refusal.eq(why),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// The key of the task that measures a sculpt.
+#[must_use]
+pub fn task_key(sculpt: &Sculpt) -> String {
+    format!("{}:{MEASURE_VERSION}", sculpt.uid)
+}
+
+/// The sculpt a measuring task is about.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn of_task(conn: &mut Conn, key: &str) -> Result<Sculpt, StoreError> {
+    let uid = key.split(':').next().unwrap_or_default();
+    dsl::sculpts
+        .filter(dsl::uid.eq(uid))
+        .select(Sculpt::as_select())
+        .first(conn)
+        .or_not_found("sculpt")
+}
+
+/// Removes uploads that a stop cut off.
+pub(crate) fn sweep_incoming(conn: &mut Conn) -> Result<(), StoreError> {
+    let cut_off: Vec<i64> = dsl::sculpts
+        .filter(dsl::state.eq(SculptState::Incoming.as_str()))
+        .select(dsl::id)
+        .load(conn)?;
+    cut_off
+        .into_iter()
+        .try_for_each(|id| forget(conn, SculptId(id)))
+}
+
+/// Drops an upload that never became a sculpt.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn forget(conn: &mut Conn, id: SculptId) -> Result<(), StoreError> {
+    diesel::delete(chunks::table.filter(chunks::sculpt_id.eq(id.0))).execute(conn)?;
+    let incoming = dsl::sculpts
+        .find(id.0)
+        .filter(dsl::state.eq(SculptState::Incoming.as_str()));
+    diesel::delete(incoming).execute(conn)?;
+    Ok(())
+}
+
+/// The original bytes.
+///
+/// # Errors
+/// [`StoreError::BadRow`] when a chunk cannot be unpacked.
+pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
+    let size: i64 = dsl::sculpts
+        .find(id.0)
+        .select(dsl::bytes)
+        .first(conn)
+        .or_not_found("sculpt")?;
+    let mut all = Vec::with_capacity(usize::try_from(size).unwrap_or(0));
+    let packed = chunks::table
+        .filter(chunks::sculpt_id.eq(id.0))
+        .order(chunks::seq)
+        .select(chunks::data);
+    for chunk in packed.load_iter::<Vec<u8>, _>(conn)? {
+        zstd::stream::copy_decode(chunk?.as_slice(), &mut all)
+            .map_err(|e| StoreError::BadRow(e.to_string()))?;
+    }
+    Ok(all)
+}
+
+/// Writes down what was measured. Doing it twice is as good as once.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_measured(
+    conn: &mut Conn,
+    id: SculptId,
+    mesh: &MeshFacts,
+    outline: &Outline,
+    reach: &Reach,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let [width, depth, height] = mesh.size_mm();
+    diesel::replace_into(facts::table)
+        .values((
+            facts::sculpt_id.eq(id.0),
+            facts::measure_version.eq(MEASURE_VERSION),
+            facts::triangles.eq(mesh.triangles as i64),
+            facts::dropped.eq(mesh.dropped as i64),
+            facts::width_mm.eq(width),
+            facts::depth_mm.eq(depth),
+            facts::height_mm.eq(height),
+            facts::volume_mm3.eq(mesh.volume_mm3),
+            facts::surface_mm2.eq(mesh.surface_mm2),
+            facts::shells.eq(i64::from(mesh.shells)),
+            facts::inverted_shells.eq(i64::from(mesh.inverted_shells)),
+            facts::inner_shells.eq(i64::from(mesh.inner_shells)),
+            facts::open_edge_mm.eq(mesh.open_edge_mm),
+            facts::outline.eq(outline_text(outline)),
+            facts::reach.eq(reach_text(reach)),
+            facts::measured_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    diesel::update(dsl::sculpts.find(id.0))
+        .set(dsl::state.eq(SculptState::Measured.as_str()))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Writes down why a complete file could not be measured. The bytes stay.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_refused(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), StoreError> {
+    diesel::update(dsl::sculpts.find(id.0))
+        .set((
+            dsl::state.eq(SculptState::Refused.as_str()),
+            dsl::refusal.eq(why),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// The sculpts that were not removed, newest first, with what was measured.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, StoreError> {
+    Ok(dsl::sculpts
+        .left_join(facts::table)
+        .filter(
+            dsl::removed_at_ms
+                .is_null()
+                .and(dsl::state.ne(SculptState::Incoming.as_str())),
+        )
+        .order(dsl::id.desc())
+        .select((Sculpt::as_select(), Option::<SculptFacts>::as_select()))
+        .load(conn)?)
+}
+
+/// One sculpt.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn load(conn: &mut Conn, id: SculptId) -> Result<Sculpt, StoreError> {
+    dsl::sculpts
+        .find(id.0)
+        .select(Sculpt::as_select())
+        .first(conn)
+        .or_not_found("sculpt")
+}
+
+/// What was measured on one sculpt, if it was.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, StoreError> {
+    Ok(facts::table
+        .find(id.0)
+        .select(SculptFacts::as_select())
+        .first(conn)
+        .optional()?)
+}
+
+/// Gives a sculpt another name.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `row_version`.
+pub fn rename(
+    conn: &mut Conn,
+    id: SculptId,
+    row_version: i64,
+    name: &str,
+) -> Result<(), StoreError> {
+    let changed = diesel::update(
+        dsl::sculpts
+            .find(id.0)
+            .filter(dsl::row_version.eq(row_version)),
+    )
+    .set((dsl::name.eq(name), dsl::row_version.eq(row_version + 1)))
+    .execute(conn)?;
+    one_row(changed, "sculpt")
+}
+
+/// Takes a sculpt off the list or puts it back. One that a part still names stays.
+///
+/// # Errors
+/// [`StoreError::Refused`] naming a part that uses it.
+pub fn set_removed(
+    conn: &mut Conn,
+    id: SculptId,
+    removed_at_ms: Option<i64>,
+) -> Result<(), StoreError> {
+    use crate::schema::parts;
+    let user: Option<String> = parts::table
+        .filter(
+            parts::sculpt_id
+                .eq(id.0)
+                .and(parts::removed_at_ms.is_null()),
+        )
+        .select(parts::name)
+        .first(conn)
+        .optional()?;
+    if let (Some(part), Some(_)) = (user, removed_at_ms) {
+        return Err(StoreError::Refused(format!(
+            "the part '{part}' is printed from it: give that part another sculpt first"
+        )));
+    }
+    let changed = diesel::update(dsl::sculpts.find(id.0))
+        .set(dsl::removed_at_ms.eq(removed_at_ms))
+        .execute(conn)?;
+    one_row(changed, "sculpt")
+}

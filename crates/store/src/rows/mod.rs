@@ -1,0 +1,16 @@
+//! The kept things as values, one file for each kind of thing.
+
+mod muster;
+mod plate;
+mod recipe;
+mod sculpt;
+mod task;
+mod workshop;
+
+pub use muster::{Model, Part, Project, Unit};
+pub use plate::{Copy, Placement, Plan, Plate, Run};
+pub use recipe::RecipeVersion;
+pub use sculpt::{Sculpt, SculptFacts};
+pub(crate) use sculpt::{outline_text, reach_text};
+pub use task::Task;
+pub use workshop::{Printer, ProcessSetting, Resin, SettingVersion, Workshop};

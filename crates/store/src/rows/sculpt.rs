@@ -1,0 +1,100 @@
+//! Sculpts and what was measured on them.
+
+use diesel::prelude::*;
+use wembrit_core::flow::SculptState;
+use wembrit_core::geometry::Outline;
+use wembrit_core::ids::SculptId;
+use wembrit_core::layers::{Reach, ReachBand};
+
+use crate::error::StoreError;
+
+/// A mesh file as imported.
+#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[diesel(table_name = crate::schema::sculpts)]
+#[allow(missing_docs, reason = "the columns are the words of the domain")]
+pub struct Sculpt {
+    #[diesel(deserialize_as = i64)]
+    pub id: SculptId,
+    pub uid: String,
+    pub row_version: i64,
+    pub name: String,
+    pub file_name: String,
+    pub hash: Option<String>,
+    pub bytes: i64,
+    #[diesel(deserialize_as = String)]
+    pub state: SculptState,
+    pub refusal: Option<String>,
+}
+
+/// What was measured on a sculpt, at the size of its file.
+#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[diesel(table_name = crate::schema::sculpt_facts)]
+#[allow(missing_docs, reason = "the columns are the words of the domain")]
+pub struct SculptFacts {
+    #[diesel(deserialize_as = i64)]
+    pub sculpt_id: SculptId,
+    pub measure_version: i64,
+    pub triangles: i64,
+    pub dropped: i64,
+    pub width_mm: f64,
+    pub depth_mm: f64,
+    pub height_mm: f64,
+    pub volume_mm3: f64,
+    pub surface_mm2: f64,
+    pub shells: i64,
+    pub inverted_shells: i64,
+    pub inner_shells: i64,
+    pub open_edge_mm: f64,
+    outline: String,
+    reach: String,
+}
+
+impl SculptFacts {
+    /// The outline on the plate.
+    ///
+    /// # Errors
+    /// [`StoreError::BadRow`] when the kept one is unreadable.
+    pub fn outline(&self) -> Result<Outline, StoreError> {
+        let corners =
+            serde_json::from_str(&self.outline).map_err(|e| StoreError::BadRow(e.to_string()))?;
+        Outline::try_new(corners).map_err(|e| StoreError::BadRow(e.to_string()))
+    }
+
+    /// The skyline.
+    ///
+    /// # Errors
+    /// [`StoreError::BadRow`] when the kept one is unreadable.
+    pub fn reach(&self) -> Result<Reach, StoreError> {
+        let bands: Vec<(f64, f64, Vec<f64>)> =
+            serde_json::from_str(&self.reach).map_err(|e| StoreError::BadRow(e.to_string()))?;
+        let band = |(from_mm, to_mm, reach_mm)| ReachBand {
+            from_mm,
+            to_mm,
+            reach_mm,
+        };
+        Ok(Reach(bands.into_iter().map(band).collect()))
+    }
+}
+
+/// The outline as it is kept: corners to the micrometre.
+pub(crate) fn outline_text(outline: &Outline) -> String {
+    let corners: Vec<[f64; 2]> = outline.corners().iter().map(|c| c.map(to_um)).collect();
+    serde_json::to_string(&corners).expect("numbers always serialise")
+}
+
+/// The skyline as it is kept.
+pub(crate) fn reach_text(reach: &Reach) -> String {
+    let band = |b: &ReachBand| {
+        (
+            to_um(b.from_mm),
+            to_um(b.to_mm),
+            b.reach_mm.iter().map(|r| to_um(*r)).collect::<Vec<f64>>(),
+        )
+    };
+    serde_json::to_string(&reach.0.iter().map(band).collect::<Vec<_>>())
+        .expect("numbers always serialise")
+}
+
+fn to_um(mm: f64) -> f64 {
+    (mm * 1000.0).round() / 1000.0
+}

@@ -1,0 +1,370 @@
+// Generated from the migrations by `cargo x schema`; do not edit.
+
+diesel::table! {
+    copies (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        part_id -> BigInt,
+        number -> BigInt,
+        plate_id -> BigInt,
+        sculpt_id -> BigInt,
+        recipe_version_id -> BigInt,
+        stage -> Text,
+        cause -> Nullable<Text>,
+        note -> Text,
+        changed_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    models (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        unit_id -> BigInt,
+        name -> Text,
+        quantity -> BigInt,
+        base_width_mm -> Double,
+        base_depth_mm -> Double,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    parts (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        model_id -> BigInt,
+        name -> Text,
+        count -> BigInt,
+        spares -> BigInt,
+        sculpt_id -> Nullable<BigInt>,
+        recipe_id -> BigInt,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    placements (id) {
+        id -> BigInt,
+        plate_id -> BigInt,
+        seq -> BigInt,
+        part_id -> BigInt,
+        sculpt_id -> BigInt,
+        recipe_version_id -> BigInt,
+        x_mm -> Double,
+        y_mm -> Double,
+        rotation_deg -> Double,
+        resin_ml -> Double,
+        cost_minor -> BigInt,
+        copy_id -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    plan_demand (plan_id, part_id) {
+        plan_id -> BigInt,
+        part_id -> BigInt,
+        sculpt_id -> BigInt,
+        recipe_version_id -> BigInt,
+        wanted -> BigInt,
+        left_over -> BigInt,
+        left_over_why -> Nullable<Text>,
+    }
+}
+
+diesel::table! {
+    plans (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        project_id -> BigInt,
+        revision -> BigInt,
+        state -> Text,
+        fingerprint -> Text,
+        refusal -> Nullable<Text>,
+        created_at_ms -> BigInt,
+        accepted_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    plates (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        project_id -> BigInt,
+        plan_id -> BigInt,
+        number -> BigInt,
+        state -> Text,
+        printer_id -> BigInt,
+        resin_id -> BigInt,
+        layer_um -> BigInt,
+        setting_version_id -> BigInt,
+        height_mm -> Double,
+        layers -> BigInt,
+        seconds -> Double,
+        resin_ml -> Double,
+        resin_g -> Double,
+        resin_cost_minor -> BigInt,
+        hands_on_cost_minor -> BigInt,
+    }
+}
+
+diesel::table! {
+    printers (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        name -> Text,
+        kind -> Text,
+        width_mm -> Double,
+        depth_mm -> Double,
+        height_mm -> Double,
+        margin_mm -> Double,
+        startup_s -> Double,
+        assumed -> Text,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    process_settings (id) {
+        id -> BigInt,
+        uid -> Text,
+        printer_id -> BigInt,
+        resin_id -> BigInt,
+        layer_um -> BigInt,
+    }
+}
+
+diesel::table! {
+    projects (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        name -> Text,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    recipe_versions (id) {
+        id -> BigInt,
+        uid -> Text,
+        recipe_id -> BigInt,
+        version -> BigInt,
+        scale -> Double,
+        orientation -> Text,
+        resin_id -> BigInt,
+        layer_um -> BigInt,
+        created_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    recipes (id) {
+        id -> BigInt,
+        uid -> Text,
+    }
+}
+
+diesel::table! {
+    resins (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        name -> Text,
+        price_per_kg_minor -> BigInt,
+        density_g_per_ml -> Double,
+        viscosity -> Text,
+        nature -> Text,
+        wash_agents -> Text,
+        assumed -> Text,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    runs (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        plate_id -> BigInt,
+        started_at_ms -> BigInt,
+        ended_at_ms -> Nullable<BigInt>,
+        room_c -> Nullable<Double>,
+        note -> Text,
+    }
+}
+
+diesel::table! {
+    sculpt_chunks (sculpt_id, seq) {
+        sculpt_id -> BigInt,
+        seq -> BigInt,
+        data -> Binary,
+    }
+}
+
+diesel::table! {
+    sculpt_facts (sculpt_id) {
+        sculpt_id -> BigInt,
+        measure_version -> BigInt,
+        triangles -> BigInt,
+        dropped -> BigInt,
+        width_mm -> Double,
+        depth_mm -> Double,
+        height_mm -> Double,
+        volume_mm3 -> Double,
+        surface_mm2 -> Double,
+        shells -> BigInt,
+        inverted_shells -> BigInt,
+        inner_shells -> BigInt,
+        open_edge_mm -> Double,
+        outline -> Text,
+        reach -> Text,
+        measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    sculpts (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        name -> Text,
+        file_name -> Text,
+        hash -> Nullable<Text>,
+        bytes -> BigInt,
+        state -> Text,
+        refusal -> Nullable<Text>,
+        imported_at_ms -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    setting_versions (id) {
+        id -> BigInt,
+        uid -> Text,
+        setting_id -> BigInt,
+        version -> BigInt,
+        exposure_s -> Double,
+        bottom_layers -> BigInt,
+        bottom_exposure_s -> Double,
+        lift_mm -> Double,
+        lift_mm_per_min -> Double,
+        retract_mm_per_min -> Double,
+        rest_s -> Double,
+        tilt_cycle_s -> Double,
+        beam_mm2_per_s -> Double,
+        beam_mm_per_s -> Double,
+        assumed -> Text,
+        created_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    tasks (id) {
+        id -> BigInt,
+        uid -> Text,
+        kind -> Text,
+        input_key -> Text,
+        state -> Text,
+        attempts -> BigInt,
+        progress -> Double,
+        message -> Text,
+        changed_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    units (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        project_id -> BigInt,
+        name -> Text,
+        priority -> BigInt,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    workshop (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        name -> Text,
+        currency -> Text,
+        time_zone -> Text,
+        layer_um -> BigInt,
+        clearance_mm -> Double,
+        waste_share -> Double,
+        hands_on_minutes -> Double,
+        hands_on_per_hour_minor -> BigInt,
+        assumed -> Text,
+    }
+}
+
+diesel::joinable!(copies -> parts (part_id));
+diesel::joinable!(copies -> plates (plate_id));
+diesel::joinable!(copies -> recipe_versions (recipe_version_id));
+diesel::joinable!(copies -> sculpts (sculpt_id));
+diesel::joinable!(models -> units (unit_id));
+diesel::joinable!(parts -> models (model_id));
+diesel::joinable!(parts -> recipes (recipe_id));
+diesel::joinable!(parts -> sculpts (sculpt_id));
+diesel::joinable!(placements -> copies (copy_id));
+diesel::joinable!(placements -> parts (part_id));
+diesel::joinable!(placements -> plates (plate_id));
+diesel::joinable!(placements -> recipe_versions (recipe_version_id));
+diesel::joinable!(placements -> sculpts (sculpt_id));
+diesel::joinable!(plan_demand -> parts (part_id));
+diesel::joinable!(plan_demand -> plans (plan_id));
+diesel::joinable!(plan_demand -> recipe_versions (recipe_version_id));
+diesel::joinable!(plan_demand -> sculpts (sculpt_id));
+diesel::joinable!(plans -> projects (project_id));
+diesel::joinable!(plates -> plans (plan_id));
+diesel::joinable!(plates -> printers (printer_id));
+diesel::joinable!(plates -> projects (project_id));
+diesel::joinable!(plates -> resins (resin_id));
+diesel::joinable!(plates -> setting_versions (setting_version_id));
+diesel::joinable!(process_settings -> printers (printer_id));
+diesel::joinable!(process_settings -> resins (resin_id));
+diesel::joinable!(recipe_versions -> recipes (recipe_id));
+diesel::joinable!(recipe_versions -> resins (resin_id));
+diesel::joinable!(runs -> plates (plate_id));
+diesel::joinable!(sculpt_chunks -> sculpts (sculpt_id));
+diesel::joinable!(sculpt_facts -> sculpts (sculpt_id));
+diesel::joinable!(setting_versions -> process_settings (setting_id));
+diesel::joinable!(units -> projects (project_id));
+
+diesel::allow_tables_to_appear_in_same_query!(
+    copies,
+    models,
+    parts,
+    placements,
+    plan_demand,
+    plans,
+    plates,
+    printers,
+    process_settings,
+    projects,
+    recipe_versions,
+    recipes,
+    resins,
+    runs,
+    sculpt_chunks,
+    sculpt_facts,
+    sculpts,
+    setting_versions,
+    tasks,
+    units,
+    workshop,
+);

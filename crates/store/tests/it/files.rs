@@ -1,0 +1,175 @@
+//! Opening, refusing and sweeping data files; sculpts kept once.
+
+use diesel::connection::SimpleConnection;
+use diesel::prelude::*;
+use rstest::rstest;
+use wembrit_core::flow::SculptState;
+use wembrit_core::task::{TaskKind, TaskState};
+use wembrit_store::queries::sculpts::{self, Arrival};
+use wembrit_store::queries::{muster, tasks, workshop};
+use wembrit_store::{Store, StoreError};
+
+use crate::fresh::{Fresh, NOW, spike, upload};
+
+#[rstest]
+#[case::text(b"a shopping list, long enough not to be an empty file".as_slice())]
+#[case::other_sqlite(b"".as_slice())]
+fn a_file_of_another_program_is_refused_and_left_alone(#[case] content: &[u8]) {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("other.sqlite");
+    if content.is_empty() {
+        let mut conn = SqliteConnection::establish(path.to_str().unwrap()).unwrap();
+        conn.batch_execute("CREATE TABLE herons (id INTEGER PRIMARY KEY)")
+            .unwrap();
+    } else {
+        std::fs::write(&path, content).unwrap();
+    }
+    let before = std::fs::read(&path).unwrap();
+    assert!(matches!(Store::open(&path), Err(StoreError::NotOurs(_))));
+    assert_eq!(std::fs::read(&path).unwrap(), before);
+}
+
+#[test]
+fn a_file_of_a_newer_version_is_refused() {
+    let fresh = Fresh::new(1);
+    let path = fresh.folder.path().join("w.sqlite");
+    let mut conn = SqliteConnection::establish(path.to_str().unwrap()).unwrap();
+    conn.batch_execute(
+        "INSERT INTO __diesel_schema_migrations (version) VALUES ('29991231000000')",
+    )
+    .unwrap();
+    let refused = Store::open(&path)
+        .err()
+        .map(|e| e.to_string())
+        .unwrap_or_default();
+    assert!(refused.contains("newer"), "{refused}");
+}
+
+#[test]
+fn the_same_bytes_are_kept_once_and_come_back_whole() {
+    let fresh = Fresh::new(1);
+    let again = upload(&fresh.store, "another_name.stl", &spike(20.0)).unwrap();
+    assert_eq!(again, Arrival::Known(fresh.sculpt));
+    assert_eq!(fresh.store.read(sculpts::list).unwrap().len(), 1);
+    assert_eq!(
+        fresh
+            .store
+            .read(|c| sculpts::bytes(c, fresh.sculpt))
+            .unwrap(),
+        spike(20.0)
+    );
+}
+
+#[test]
+fn an_upload_cut_off_by_a_stop_is_swept_at_the_next_start() {
+    let fresh = Fresh::new(1);
+    let begun = fresh.store.write(|c| {
+        let id = sculpts::begin(c, "half.stl", NOW)?;
+        sculpts::add_chunk(c, id, 0, &sculpts::compress(b"half a file")?)?;
+        Ok(id)
+    });
+    let begun = begun.unwrap();
+    let path = fresh.folder.path().join("w.sqlite");
+    let Fresh {
+        store,
+        folder: _kept,
+        sculpt,
+        ..
+    } = fresh;
+    drop(store);
+    let store = Store::open(&path).unwrap();
+    assert!(matches!(
+        store.read(|c| sculpts::load(c, begun)),
+        Err(StoreError::NotFound { .. })
+    ));
+    assert_eq!(
+        store.read(|c| sculpts::load(c, sculpt)).unwrap().state,
+        SculptState::Measured
+    );
+}
+
+#[test]
+fn a_sculpt_in_use_is_not_taken_away() {
+    let fresh = Fresh::new(1);
+    let refused = fresh
+        .store
+        .write(|c| sculpts::set_removed(c, fresh.sculpt, Some(NOW)));
+    assert!(matches!(refused, Err(StoreError::Refused(why)) if why.contains("'spike'")));
+}
+
+#[test]
+fn a_task_that_dies_three_times_is_parked() {
+    let fresh = Fresh::new(1);
+    let key = "no such sculpt:1";
+    fresh
+        .store
+        .write(|c| tasks::ask(c, TaskKind::Measure, key, NOW))
+        .unwrap();
+    // The upload asked for a task as well; it stands first in the queue.
+    fresh
+        .store
+        .write(|c| {
+            let t = tasks::claim(c, NOW)?.unwrap();
+            tasks::end(c, t.id, TaskState::Done, "", NOW)
+        })
+        .unwrap();
+    for attempt in 1..=3 {
+        let claimed = fresh
+            .store
+            .write(|c| tasks::claim(c, NOW))
+            .unwrap()
+            .unwrap();
+        assert_eq!(
+            (claimed.input_key.as_str(), claimed.attempts),
+            (key, attempt)
+        );
+        fresh.store.write(|c| tasks::take_up_again(c, NOW)).unwrap();
+    }
+    let task = fresh
+        .store
+        .read(|c| tasks::find(c, TaskKind::Measure, key))
+        .unwrap();
+    assert_eq!(task.state, TaskState::Parked);
+    assert!(!task.message.is_empty());
+    assert_eq!(fresh.store.write(|c| tasks::claim(c, NOW)).unwrap(), None);
+}
+
+#[test]
+fn a_transaction_that_fails_half_way_leaves_nothing() {
+    let fresh = Fresh::new(1);
+    let failed: Result<(), StoreError> = fresh.store.write(|c| {
+        muster::add_project(c, "half")?;
+        Err(StoreError::Refused("on purpose".into()))
+    });
+    assert!(failed.is_err());
+    assert_eq!(fresh.store.read(muster::projects).unwrap().len(), 1);
+}
+
+#[test]
+fn the_second_of_two_changes_of_the_same_row_is_a_conflict() {
+    let fresh = Fresh::new(1);
+    let seen = fresh.store.read(workshop::load).unwrap();
+    let change = workshop::WorkshopChange {
+        name: "Osierbank".into(),
+        currency: "EUR".into(),
+        time_zone: "UTC".into(),
+        layer: seen.layer,
+        clearance_mm: 1.5,
+        waste_share: 0.2,
+        hands_on_minutes: 20.0,
+        hands_on_per_hour: seen.hands_on_per_hour(),
+        assumed: String::new(),
+    };
+    fresh
+        .store
+        .write(|c| workshop::change(c, seen.row_version, &change))
+        .unwrap();
+    let second = fresh
+        .store
+        .write(|c| workshop::change(c, seen.row_version, &change));
+    assert!(matches!(
+        second,
+        Err(StoreError::Conflict { what: "workshop" })
+    ));
+    assert_eq!(fresh.store.read(workshop::load).unwrap().clearance_mm, 1.5);
+}

@@ -1,0 +1,170 @@
+//! A fresh workshop with a small army, for the tests.
+
+use tempfile::TempDir;
+use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
+use wembrit_core::layers::{measure_reach, measure_silhouette};
+use wembrit_core::mesh::{Mesh, measure_mesh, write_stl};
+use wembrit_core::pack::FirstFit;
+use wembrit_core::plan::make_plan;
+use wembrit_core::print_time::MachineKind;
+use wembrit_core::resin::{Nature, Viscosity};
+use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::watch::Unwatched;
+use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
+use wembrit_store::queries::printers::{self, PrinterChange};
+use wembrit_store::queries::recipes::RecipeChange;
+use wembrit_store::queries::resins::{self, ResinChange};
+use wembrit_store::queries::sculpts::{self, Arrival};
+use wembrit_store::queries::{demand, plans};
+use wembrit_store::{Store, StoreError};
+
+/// A time to begin with: 2026-11-24 06:00 UTC.
+pub(crate) const NOW: i64 = 1_795_500_000_000;
+
+/// A store in a folder of its own, and what is in it.
+pub(crate) struct Fresh {
+    pub(crate) store: Store,
+    pub(crate) folder: TempDir,
+    pub(crate) project: ProjectId,
+    pub(crate) model: ModelId,
+    pub(crate) part: PartId,
+    pub(crate) sculpt: SculptId,
+}
+
+/// A tetrahedron of this size as a binary STL.
+pub(crate) fn spike(size_mm: f32) -> Vec<u8> {
+    let c = [
+        [0.0, 0.0, 0.0],
+        [size_mm, 0.0, 0.0],
+        [0.0, size_mm, 0.0],
+        [0.0, 0.0, size_mm],
+    ];
+    write_stl(&Mesh::weld(
+        [[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]].map(|t: [usize; 3]| t.map(|i| c[i])),
+    ))
+}
+
+pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival, StoreError> {
+    let packed = sculpts::compress(bytes)?;
+    store.write(|c| {
+        let id = sculpts::begin(c, name, NOW)?;
+        sculpts::add_chunk(c, id, 0, &packed)?;
+        let hash = blake3::hash(bytes).to_hex().to_string();
+        sculpts::complete(c, id, &hash, bytes.len() as i64, NOW)
+    })
+}
+
+pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
+    store.write(|c| {
+        let mesh = wembrit_core::mesh::read_stl(&sculpts::bytes(c, id)?).expect("a good file");
+        let outline = measure_silhouette(&mesh).expect("it has an area");
+        sculpts::set_measured(
+            c,
+            id,
+            &measure_mesh(&mesh),
+            &outline,
+            &measure_reach(&mesh),
+            NOW,
+        )
+    })
+}
+
+impl Fresh {
+    /// One project with one model of one part, wanted `quantity` times, and one printer.
+    pub(crate) fn new(quantity: u32) -> Self {
+        let folder = tempfile::tempdir().expect("a folder for the test");
+        let store = Store::open(&folder.path().join("w.sqlite")).expect("a fresh file opens");
+        let Ok(Arrival::New(sculpt)) = upload(&store, "reed_spike.stl", &spike(20.0)) else {
+            panic!("the first upload is new");
+        };
+        measure(&store, sculpt).expect("it measures");
+        let layer = LayerHeight::from_mm(0.05).expect("a usual layer height");
+        let filled = store.write(|c| {
+            let resin = resins::add(
+                c,
+                &ResinChange {
+                    name: "slate".into(),
+                    price_per_kg: Money(4000),
+                    density_g_per_ml: 1.1,
+                    viscosity: Viscosity::Medium,
+                    nature: Nature::Tough,
+                    wash_agents: "solvent".into(),
+                    assumed: String::new(),
+                },
+            )?;
+            printers::add(
+                c,
+                &PrinterChange {
+                    name: "Dunlin".into(),
+                    kind: MachineKind::Screen,
+                    width_mm: 100.0,
+                    depth_mm: 60.0,
+                    height_mm: 120.0,
+                    margin_mm: 3.0,
+                    startup_s: 60.0,
+                    assumed: String::new(),
+                },
+            )?;
+            let project = muster::add_project(c, "Levy")?;
+            let unit = muster::add_unit(
+                c,
+                project,
+                &UnitChange {
+                    name: "Pikers".into(),
+                    priority: 1,
+                },
+            )?;
+            let model = ModelChange {
+                name: "Piker".into(),
+                quantity,
+                base_width_mm: 25.0,
+                base_depth_mm: 25.0,
+            };
+            let model = muster::add_model(c, unit, &model)?;
+            let recipe = RecipeChange {
+                scale: 1.0,
+                resin,
+                layer,
+            };
+            let part = PartChange {
+                name: "spike".into(),
+                count: 1,
+                spares: 0,
+                sculpt: Some(sculpt),
+                recipe,
+            };
+            let part = muster::add_part(c, model, &part, NOW)?;
+            Ok((project, model, part))
+        });
+        let (project, model, part) = filled.expect("a fresh file takes an army");
+        Self {
+            store,
+            folder,
+            project,
+            model,
+            part,
+            sculpt,
+        }
+    }
+
+    /// A computed draft of everything wanted.
+    pub(crate) fn draft(&self) -> Result<PlanId, StoreError> {
+        let plan = self.store.write(|c| plans::ask(c, self.project, NOW))?;
+        let request = self.store.read(|c| {
+            let lines = plans::demand_of(c, plan)?;
+            demand::plan_request(c, self.project, &lines)
+        })?;
+        let computed = make_plan(&request, &FirstFit, &Unwatched).expect("a plan");
+        self.store
+            .write(|c| plans::set_computed(c, plan, &computed))?;
+        Ok(plan)
+    }
+
+    pub(crate) fn wanted(&self) -> u64 {
+        let army = self
+            .store
+            .read(|c| wembrit_store::queries::army::load(c, self.project))
+            .expect("the army loads");
+        army.parts().map(|(_, _, p)| p.need.wanted()).sum()
+    }
+}

@@ -1,0 +1,6 @@
+//! The store on real files.
+
+mod files;
+mod flow;
+mod fresh;
+mod schema;
