@@ -1,1 +1,16 @@
-//! Stub.
+//! Drawings from core's values, as SVG text: the plate sheet, figures of an army, specimen
+//! plates of sculpts, build volumes of printers.
+//!
+//! Colours are never in a drawing: marks carry classes (`h0` to `h7` along the height ramp,
+//! `is-failed`, `is-tallest` …) that the style sheet inks for paper, safelight and print.
+
+mod figures;
+mod ink;
+mod plate_sheet;
+mod specimen;
+mod volumes;
+
+pub use figures::{FigureCounts, draw_figures};
+pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
+pub use specimen::draw_specimen;
+pub use volumes::{Volume, draw_volumes};

@@ -1,0 +1,108 @@
+//! A unit as a row of small upright figures, one for each model wanted.
+
+use svg::Document;
+use svg::node::element::Rectangle;
+use wembrit_core::geometry::Point;
+use wembrit_core::layers::Reach;
+
+use crate::ink::{line, shape};
+
+/// How many figures stand in which state.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct FigureCounts {
+    /// Every piece good.
+    pub complete: u64,
+    /// Every piece at least on a plate.
+    pub under_way: u64,
+    /// Wanted again because pieces were lost.
+    pub lost: u64,
+    /// Not planned.
+    pub open: u64,
+}
+
+/// Figures drawn at most; the page says how many more there are.
+const MOST: usize = 48;
+const HEIGHT: f64 = 26.0;
+
+/// Draws the figures: full, half full, hatched, open.
+///
+/// # Shape
+/// Without a skyline a plain post stands for each model.
+#[must_use]
+pub fn draw_figures(reach: Option<&Reach>, counts: FigureCounts) -> String {
+    let skyline = reach.map(|r| r.skyline(0.0, 1.0)).filter(|s| s.len() > 3);
+    let skyline =
+        skyline.unwrap_or_else(|| vec![[-4.0, 0.0], [-4.0, 24.0], [4.0, 24.0], [4.0, 0.0]]);
+    let tall = skyline.iter().map(|p| p[1]).fold(0.1, f64::max);
+    let low = skyline.iter().map(|p| p[0]).fold(f64::INFINITY, f64::min);
+    let high = skyline
+        .iter()
+        .map(|p| p[0])
+        .fold(f64::NEG_INFINITY, f64::max);
+    let scale = (HEIGHT / tall).min(3.0 * HEIGHT / (high - low).max(0.1));
+    let step = ((high - low) * scale + 4.0).max(9.0);
+    let states = [
+        ("is-complete", counts.complete),
+        ("is-under-way", counts.under_way),
+        ("is-lost", counts.lost),
+        ("is-open", counts.open),
+    ];
+    let classes: Vec<&str> = states
+        .iter()
+        .flat_map(|(class, n)| {
+            std::iter::repeat_n(*class, usize::try_from(*n).unwrap_or(MOST).min(MOST))
+        })
+        .take(MOST)
+        .collect();
+    let width = step * classes.len().max(1) as f64;
+    let mut document = Document::new()
+        .set("viewBox", (0, 0, width.round(), HEIGHT + 3.0))
+        .set("width", width.round())
+        .set("height", HEIGHT + 3.0)
+        .set("class", "figures")
+        .set("aria-hidden", "true");
+    for (index, class) in classes.iter().enumerate() {
+        let x = index as f64 * step + 2.0;
+        let points: Vec<Point> = skyline
+            .iter()
+            .map(|p| [x + (p[0] - low) * scale, HEIGHT + 1.0 - p[1] * scale])
+            .collect();
+        document = document.add(shape(&points, &format!("figure {class}")));
+        if *class == "is-under-way" {
+            // Half: the lower half of the figure is inked.
+            let half: Vec<Point> = points
+                .iter()
+                .map(|p| [p[0], p[1].max(HEIGHT / 2.0 + 1.0)])
+                .collect();
+            document = document.add(shape(&half, "figure is-half"));
+        }
+        if *class == "is-lost" {
+            let right = x + (high - low) * scale;
+            document = document.add(line([x - 1.0, HEIGHT], [right + 1.0, 3.0], "struck"));
+        }
+    }
+    if classes.is_empty() {
+        document = document.add(Rectangle::new().set("width", 0).set("height", 0));
+    }
+    document.to_string()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case(FigureCounts { complete: 3, under_way: 2, lost: 1, open: 4 }, [3, 2, 1, 4])]
+    #[case(FigureCounts::default(), [0, 0, 0, 0])]
+    #[case(FigureCounts { complete: 5000, ..FigureCounts::default() }, [48, 0, 0, 0])]
+    fn every_model_is_a_figure_up_to_a_limit(
+        #[case] counts: FigureCounts,
+        #[case] drawn: [usize; 4],
+    ) {
+        let drawing = draw_figures(None, counts);
+        let found = ["is-complete", "is-under-way", "is-lost", "is-open"]
+            .map(|c| drawing.matches(c).count());
+        assert_eq!(found, drawn);
+    }
+}
