@@ -7,6 +7,7 @@
 //! * [`geometry`]: outlines in the plane of the build plate
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
 //! * [`layers`]: layer counts, the silhouette and the skyline of a part
+//! * [`measure`]: all that is measured on a file, in one go
 //! * [`print_time`], [`resin`], [`cost`]: hours, millilitres, money
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker
 //! * [`flow`]: the states a copy, a plate and a plan pass through
@@ -27,6 +28,7 @@ pub mod flow;
 pub mod geometry;
 pub mod ids;
 pub mod layers;
+pub mod measure;
 pub mod mesh;
 pub mod pack;
 pub mod plan;

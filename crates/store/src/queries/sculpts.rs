@@ -2,10 +2,8 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
-use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::Reach;
-use wembrit_core::mesh::MeshFacts;
+use wembrit_core::measure::Measured;
 use wembrit_core::task::TaskKind;
 
 use super::{last_id, new_uid, one_row, tasks};
@@ -16,6 +14,9 @@ use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts, sculpts::dsl
 
 /// Counts up whenever measuring gives other figures for the same bytes.
 pub const MEASURE_VERSION: i64 = 1;
+
+/// Bytes of a file in one chunk, before compression.
+pub const CHUNK_BYTES: usize = 1 << 20;
 
 /// Begins an upload. Until [`complete`] is called it is swept at the next start.
 ///
@@ -116,6 +117,24 @@ pub fn complete(
     Ok(Arrival::New(id))
 }
 
+/// Takes in a whole file that is in memory already.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn take_in(
+    conn: &mut Conn,
+    file_name: &str,
+    bytes: &[u8],
+    now_ms: i64,
+) -> Result<Arrival, StoreError> {
+    let id = begin(conn, file_name, now_ms)?;
+    for (seq, chunk) in bytes.chunks(CHUNK_BYTES).enumerate() {
+        add_chunk(conn, id, seq as i64, &compress(chunk)?)?;
+    }
+    let hash = blake3::hash(bytes).to_hex().to_string();
+    complete(conn, id, &hash, bytes.len() as i64, now_ms)
+}
+
 /// Ends an upload that is no mesh file with a sentence that says why; its bytes are dropped.
 ///
 /// # Errors
@@ -203,11 +222,10 @@ pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
 pub fn set_measured(
     conn: &mut Conn,
     id: SculptId,
-    mesh: &MeshFacts,
-    outline: &Outline,
-    reach: &Reach,
+    measured: &Measured,
     now_ms: i64,
 ) -> Result<(), StoreError> {
+    let mesh = &measured.facts;
     let [width, depth, height] = mesh.size_mm();
     diesel::replace_into(facts::table)
         .values((
@@ -224,8 +242,8 @@ pub fn set_measured(
             facts::inverted_shells.eq(i64::from(mesh.inverted_shells)),
             facts::inner_shells.eq(i64::from(mesh.inner_shells)),
             facts::open_edge_mm.eq(mesh.open_edge_mm),
-            facts::outline.eq(outline_text(outline)),
-            facts::reach.eq(reach_text(reach)),
+            facts::outline.eq(outline_text(&measured.outline)),
+            facts::reach.eq(reach_text(&measured.reach)),
             facts::measured_at_ms.eq(now_ms),
         ))
         .execute(conn)?;

@@ -2,8 +2,8 @@
 
 use tempfile::TempDir;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
-use wembrit_core::layers::{measure_reach, measure_silhouette};
-use wembrit_core::mesh::{Mesh, measure_mesh, write_stl};
+use wembrit_core::measure::measure_file;
+use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::FirstFit;
 use wembrit_core::plan::make_plan;
 use wembrit_core::print_time::MachineKind;
@@ -45,27 +45,13 @@ pub(crate) fn spike(size_mm: f32) -> Vec<u8> {
 }
 
 pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival, StoreError> {
-    let packed = sculpts::compress(bytes)?;
-    store.write(|c| {
-        let id = sculpts::begin(c, name, NOW)?;
-        sculpts::add_chunk(c, id, 0, &packed)?;
-        let hash = blake3::hash(bytes).to_hex().to_string();
-        sculpts::complete(c, id, &hash, bytes.len() as i64, NOW)
-    })
+    store.write(|c| sculpts::take_in(c, name, bytes, NOW))
 }
 
 pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
     store.write(|c| {
-        let mesh = wembrit_core::mesh::read_stl(&sculpts::bytes(c, id)?).expect("a good file");
-        let outline = measure_silhouette(&mesh).expect("it has an area");
-        sculpts::set_measured(
-            c,
-            id,
-            &measure_mesh(&mesh),
-            &outline,
-            &measure_reach(&mesh),
-            NOW,
-        )
+        let measured = measure_file(&sculpts::bytes(c, id)?, &Unwatched).expect("a good file");
+        sculpts::set_measured(c, id, &measured, NOW)
     })
 }
 

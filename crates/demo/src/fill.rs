@@ -1,0 +1,323 @@
+//! Writes the scenario into a data file: a project half way, with done, running and waiting
+//! plates, failures and copies still wanted.
+
+use std::collections::HashMap;
+
+use wembrit_core::flow::{FailureCause, PlateState};
+use wembrit_core::ids::{PlanId, PlateId, ProjectId, ResinId, SculptId};
+use wembrit_core::measure::measure_file;
+use wembrit_core::pack::FirstFit;
+use wembrit_core::plan::make_plan;
+use wembrit_core::print_time::{LayerTiming, MachineKind};
+use wembrit_core::resin::{Nature, Viscosity};
+use wembrit_core::task::{TaskKind, TaskState};
+use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::watch::Unwatched;
+use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
+use wembrit_store::queries::plates::{self, Loss};
+use wembrit_store::queries::printers::{self, PrinterChange};
+use wembrit_store::queries::recipes::RecipeChange;
+use wembrit_store::queries::resins::{self, ResinChange};
+use wembrit_store::queries::sculpts::{self, Arrival};
+use wembrit_store::queries::workshop::{self, WorkshopChange};
+use wembrit_store::queries::{demand, plans, settings, tasks};
+use wembrit_store::{Store, StoreError};
+
+use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
+
+/// Why the demo could not be laid out.
+#[derive(Debug, thiserror::Error)]
+pub enum DemoError {
+    /// The data file.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// One of the generated sculpts: a fault of ours.
+    #[error("{file}: {why}")]
+    Sculpt {
+        /// Its file.
+        file: &'static str,
+        /// What measuring it said.
+        why: String,
+    },
+    /// The first plan: a fault of ours.
+    #[error("the demo's plan: {0}")]
+    Plan(String),
+}
+
+const HOUR_MS: i64 = 3_600_000;
+
+/// Fills an empty data file with the scenario, as of `now_ms`.
+///
+/// # Errors
+/// [`DemoError`].
+pub fn fill(store: &Store, now_ms: i64) -> Result<(), DemoError> {
+    let begun = now_ms - 6 * 24 * HOUR_MS;
+    let resins = set_up_workshop(store, begun)?;
+    let sculpts = import_sculpts(store, begun)?;
+    let project = store.write(|c| muster::add_project(c, "Brackwater Levy"))?;
+    add_units(store, project, &first_wave(), &sculpts, &resins, begun)?;
+    let plan = draft(store, project, begun)?;
+    store.write(|c| plans::accept(c, plan, begun))?;
+    run_plates(store, project, now_ms)?;
+    add_units(store, project, &second_wave(), &sculpts, &resins, begun)?;
+    let plan = draft(store, project, now_ms - 5 * HOUR_MS)?;
+    store.write(|c| plans::accept(c, plan, now_ms - 4 * HOUR_MS))?;
+    let waiting = store.read(|c| plates::accepted(c, project))?;
+    if let Some(next) = waiting.iter().find(|p| p.state == PlateState::Planned) {
+        store.write(|c| plates::start(c, next.id, now_ms - 2 * HOUR_MS))?;
+    }
+    add_units(store, project, &third_wave(), &sculpts, &resins, now_ms)
+}
+
+fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError> {
+    store
+        .write(|c| {
+            let known = workshop::load(c)?;
+            let figures = WorkshopChange {
+                name: "Osierbank Workshop".into(),
+                currency: "EUR".into(),
+                time_zone: "UTC".into(),
+                layer: known.layer,
+                clearance_mm: 1.2,
+                waste_share: 0.12,
+                hands_on_minutes: 35.0,
+                hands_on_per_hour: Money(1400),
+                assumed: "waste_share".into(),
+            };
+            workshop::change(c, known.row_version, &figures)?;
+            let printer =
+                |name: &str, width_mm, depth_mm, height_mm, assumed: &str| PrinterChange {
+                    name: name.into(),
+                    kind: MachineKind::Screen,
+                    width_mm,
+                    depth_mm,
+                    height_mm,
+                    margin_mm: 3.0,
+                    startup_s: 150.0,
+                    assumed: assumed.into(),
+                };
+            for new in [
+                printer("Dunlin", 130.0, 80.0, 160.0, ""),
+                printer("Bittern", 218.0, 123.0, 250.0, "startup_s"),
+                printer("Crane", 300.0, 164.0, 300.0, "startup_s,margin_mm"),
+            ] {
+                printers::add(c, &new)?;
+            }
+            let resin = |name: &str,
+                         price,
+                         density_g_per_ml,
+                         viscosity,
+                         nature,
+                         wash: &str,
+                         assumed: &str| ResinChange {
+                name: name.into(),
+                price_per_kg: Money(price),
+                density_g_per_ml,
+                viscosity,
+                nature,
+                wash_agents: wash.into(),
+                assumed: assumed.into(),
+            };
+            let mut ids = Vec::new();
+            for new in [
+                resin(
+                    "Slate tough",
+                    4150,
+                    1.12,
+                    Viscosity::Medium,
+                    Nature::Tough,
+                    "solvent",
+                    "",
+                ),
+                resin(
+                    "Peat plain",
+                    1890,
+                    1.1,
+                    Viscosity::Thin,
+                    Nature::Rigid,
+                    "solvent,detergent",
+                    "density_g_per_ml",
+                ),
+                resin(
+                    "Rush soft",
+                    5400,
+                    1.08,
+                    Viscosity::Thick,
+                    Nature::Soft,
+                    "solvent",
+                    "viscosity",
+                ),
+                resin(
+                    "Fen clear",
+                    2600,
+                    1.1,
+                    Viscosity::Thin,
+                    Nature::Rigid,
+                    "water,solvent",
+                    "density_g_per_ml",
+                ),
+            ] {
+                ids.push(resins::add(c, &new)?);
+            }
+            settings::ensure_all(c, now_ms)?;
+            for (setting, version) in settings::list(c)? {
+                if setting.resin_id == ids[0] {
+                    let timing = LayerTiming {
+                        exposure_s: 2.5,
+                        bottom_exposure_s: 35.0,
+                        lift_mm: 7.0,
+                        ..version.timing()
+                    };
+                    let assumed = "rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s";
+                    settings::append(c, setting.id, version.version, &timing, assumed, now_ms)?;
+                }
+            }
+            Ok(ids)
+        })
+        .map_err(DemoError::from)
+}
+
+fn import_sculpts(
+    store: &Store,
+    now_ms: i64,
+) -> Result<HashMap<&'static str, SculptId>, DemoError> {
+    let mut ids = HashMap::new();
+    for sculpt in crate::sculpts::all() {
+        let bytes = sculpt.to_stl();
+        let measured = measure_file(&bytes, &Unwatched).map_err(|error| DemoError::Sculpt {
+            file: sculpt.file_name,
+            why: error.to_string(),
+        })?;
+        let id = store.write(|c| {
+            let (Arrival::New(id) | Arrival::Known(id)) =
+                sculpts::take_in(c, sculpt.file_name, &bytes, now_ms)?;
+            sculpts::set_measured(c, id, &measured, now_ms)?;
+            let key = sculpts::task_key(&sculpts::load(c, id)?);
+            end_task(c, TaskKind::Measure, &key, now_ms)?;
+            Ok(id)
+        })?;
+        ids.insert(sculpt.file_name, id);
+    }
+    Ok(ids)
+}
+
+fn end_task(
+    c: &mut wembrit_store::Conn,
+    kind: TaskKind,
+    key: &str,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let task = tasks::find(c, kind, key)?;
+    tasks::end(c, task.id, TaskState::Done, "", now_ms)
+}
+
+fn add_units(
+    store: &Store,
+    project: ProjectId,
+    units: &[DemoUnit],
+    sculpts: &HashMap<&'static str, SculptId>,
+    resins: &[ResinId],
+    now_ms: i64,
+) -> Result<(), DemoError> {
+    store
+        .write(|c| {
+            for unit in units {
+                let change = UnitChange {
+                    name: unit.name.into(),
+                    priority: unit.priority,
+                };
+                let unit_id = muster::add_unit(c, project, &change)?;
+                for model in &unit.models {
+                    let change = ModelChange {
+                        name: model.name.into(),
+                        quantity: model.quantity,
+                        base_width_mm: model.base_mm,
+                        base_depth_mm: model.base_mm,
+                    };
+                    let model_id = muster::add_model(c, unit_id, &change)?;
+                    for part in &model.parts {
+                        let layer = LayerHeight::from_mm(part.layer_mm)
+                            .map_err(|e| StoreError::BadRow(e.to_string()))?;
+                        let recipe = RecipeChange {
+                            scale: part.scale,
+                            resin: resins[part.resin],
+                            layer,
+                        };
+                        let sculpt = sculpts.get(part.file).copied();
+                        let change = PartChange {
+                            name: part.name.into(),
+                            count: part.count,
+                            spares: 0,
+                            sculpt,
+                            recipe,
+                        };
+                        muster::add_part(c, model_id, &change, now_ms)?;
+                    }
+                }
+            }
+            Ok(())
+        })
+        .map_err(DemoError::from)
+}
+
+fn draft(store: &Store, project: ProjectId, now_ms: i64) -> Result<PlanId, DemoError> {
+    let plan = store.write(|c| plans::ask(c, project, now_ms))?;
+    let request = store.read(|c| {
+        let lines = plans::demand_of(c, plan)?;
+        demand::plan_request(c, project, &lines)
+    })?;
+    let computed = make_plan(&request, &FirstFit, &Unwatched)
+        .map_err(|error| DemoError::Plan(error.to_string()))?;
+    store.write(|c| {
+        plans::set_computed(c, plan, &computed)?;
+        end_task(c, TaskKind::Plan, &plan.to_string(), now_ms)
+    })?;
+    Ok(plan)
+}
+
+/// Every plate of the first wave is through, with losses here and there.
+fn run_plates(store: &Store, project: ProjectId, now_ms: i64) -> Result<(), DemoError> {
+    let through = store.read(|c| plates::accepted(c, project))?;
+    for (index, plate) in through.iter().enumerate() {
+        let start = now_ms - (through.len() - index) as i64 * 22 * HOUR_MS;
+        let end = start + (plate.seconds * 1040.0) as i64;
+        store.write(|c| plates::log_run(c, plate.id, start, end, end))?;
+        let lost = store.read(|c| losses(c, plate.id, index))?;
+        store.write(|c| plates::judge(c, plate.id, &lost, end + HOUR_MS))?;
+    }
+    Ok(())
+}
+
+fn losses(
+    c: &mut wembrit_store::Conn,
+    plate: PlateId,
+    index: usize,
+) -> Result<Vec<Loss>, StoreError> {
+    const CAUSES: [(FailureCause, &str); 4] = [
+        (FailureCause::TornOff, "came off at the left foot"),
+        (
+            FailureCause::BrokenAtSupports,
+            "pole snapped while it was cut free",
+        ),
+        (FailureCause::MissingFeature, "the tip began in mid-air"),
+        (FailureCause::Warped, ""),
+    ];
+    let spots = plates::spots(c, &[plate])?
+        .remove(&plate)
+        .unwrap_or_default();
+    let lost = spots
+        .iter()
+        .enumerate()
+        .filter(|(i, _)| (i + 3 * index) % 9 == 4);
+    Ok(lost
+        .filter_map(|(i, spot)| spot.placement.copy_id().map(|copy| (i, copy)))
+        .map(|(i, copy)| {
+            let (cause, note) = CAUSES[(i + index) % CAUSES.len()];
+            Loss {
+                copy,
+                cause,
+                note: note.into(),
+            }
+        })
+        .collect())
+}

@@ -1,0 +1,80 @@
+//! The demo scenario holds what it promises.
+
+use rstest::rstest;
+use wembrit_core::flow::{PlateState, Stage};
+use wembrit_core::measure::measure_file;
+use wembrit_core::watch::Unwatched;
+use wembrit_demo::sculpts::{Flaw, all};
+use wembrit_store::Store;
+use wembrit_store::queries::{army, muster, plates};
+
+const NOW: i64 = 1_795_500_000_000;
+
+#[rstest]
+#[case(Flaw::SealedHollow, |f: &wembrit_core::mesh::MeshFacts| f.inner_shells == 1 && f.watertight())]
+#[case(Flaw::InvertedShell, |f: &wembrit_core::mesh::MeshFacts| f.inverted_shells == 1)]
+#[case(Flaw::OpenMesh, |f: &wembrit_core::mesh::MeshFacts| !f.watertight())]
+#[case(Flaw::Cup, |f: &wembrit_core::mesh::MeshFacts| f.watertight())]
+fn every_flaw_is_there_and_is_measured(
+    #[case] flaw: Flaw,
+    #[case] seen: fn(&wembrit_core::mesh::MeshFacts) -> bool,
+) {
+    let sculpt = all()
+        .into_iter()
+        .find(|s| s.flaw == flaw)
+        .expect("the flaw is in the scenario");
+    let measured =
+        measure_file(&sculpt.to_stl(), &Unwatched).expect("a dirty file is measured all the same");
+    assert!(seen(&measured.facts), "{:?}", measured.facts);
+}
+
+/// They look like miniatures: several shells sunk into each other, an outline below its hull.
+#[test]
+fn sculpts_are_made_of_shells_and_leave_air_in_their_hull() {
+    let mut airy = 0;
+    for sculpt in all() {
+        let measured = measure_file(&sculpt.to_stl(), &Unwatched).expect("it measures");
+        assert!(
+            measured.facts.shells >= 3,
+            "{} has {} shells",
+            sculpt.file_name,
+            measured.facts.shells
+        );
+        let hull = wembrit_core::geometry::convex_hull(measured.outline.corners());
+        let hull = wembrit_core::geometry::Outline::try_new(hull)
+            .expect("a hull")
+            .area_mm2();
+        airy += usize::from(measured.outline.area_mm2() < 0.75 * hull);
+    }
+    assert!(airy >= 6, "{airy}");
+}
+
+#[test]
+fn the_levy_is_half_way() {
+    let folder = tempfile::tempdir().expect("a folder");
+    let store = Store::open(&folder.path().join("demo.sqlite")).expect("it opens");
+    wembrit_demo::fill(&store, NOW).expect("the scenario fills");
+    let project = store.read(muster::projects).expect("projects")[0].id;
+    let army = store.read(|c| army::load(c, project)).expect("the army");
+    assert_eq!((army.units.len(), army.progress.models), (9, 85));
+    assert!(
+        army.progress.copies > 190 && army.progress.complete > 10,
+        "{:?}",
+        army.progress
+    );
+    let stages = |stage| {
+        army.parts()
+            .map(|(_, _, p)| p.counts.of(stage))
+            .sum::<u32>()
+    };
+    assert!(stages(Stage::Failed) > 3 && stages(Stage::Printing) > 0 && stages(Stage::Planned) > 0);
+    let states: Vec<PlateState> = store
+        .read(|c| plates::accepted(c, project))
+        .expect("plates")
+        .iter()
+        .map(|p| p.state)
+        .collect();
+    for state in [PlateState::Done, PlateState::Running, PlateState::Planned] {
+        assert!(states.contains(&state), "{states:?}");
+    }
+}
