@@ -1,1 +1,163 @@
-fn main() {}
+//! Chores of the project: `cargo x test`, `cargo x lint`, `cargo x css`, `cargo x shots`,
+//! `cargo x layers`.
+
+mod layers;
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, ExitCode};
+
+type Chore = Result<(), String>;
+
+fn main() -> ExitCode {
+    let chore = std::env::args().nth(1).unwrap_or_default();
+    let done = match chore.as_str() {
+        "test" => test(),
+        "lint" => lint(),
+        "css" => css(),
+        "shots" => shots(),
+        "layers" => layers::check(&root()),
+        _ => Err("usage: cargo x test | lint | css | shots | layers".into()),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(why) => {
+            eprintln!("cargo x {chore}: {why}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR"))
+        .parent()
+        .map_or_else(PathBuf::new, Path::to_path_buf)
+}
+
+fn run(program: &str, args: &[&str], folder: &Path) -> Chore {
+    eprintln!("+ {program} {}", args.join(" "));
+    let status = Command::new(program)
+        .args(args)
+        .current_dir(folder)
+        .status();
+    match status {
+        Ok(status) if status.success() => Ok(()),
+        Ok(_) => Err(format!("{program} {} failed", args.join(" "))),
+        Err(why) => Err(format!("{program}: {why}")),
+    }
+}
+
+fn cargo(args: &[&str]) -> Chore {
+    run(
+        &std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()),
+        args,
+        &root(),
+    )
+}
+
+fn there(program: &str) -> bool {
+    let answer = Command::new(program).arg("--version").output();
+    answer.is_ok_and(|a| a.status.success())
+}
+
+/// Everything, on a machine that may have nothing but Rust and a C compiler.
+fn test() -> Chore {
+    install_browser()?;
+    cargo(&["test", "--workspace"])
+}
+
+/// Chromium and its driver from Debian's packages, when they are missing.
+fn install_browser() -> Chore {
+    if there("chromedriver") && there("chromium") {
+        return Ok(());
+    }
+    if !there("apt-get") {
+        return Err("the browser tests need chromium and chromedriver on the PATH".into());
+    }
+    let root = Command::new("id")
+        .arg("-u")
+        .output()
+        .is_ok_and(|o| o.stdout.trim_ascii() == b"0");
+    let apt = |args: &[&str]| {
+        if root {
+            run("apt-get", args, &self::root())
+        } else {
+            run("sudo", &[&["apt-get"], args].concat(), &self::root())
+        }
+    };
+    apt(&["update", "-qq"])?;
+    apt(&[
+        "install",
+        "-y",
+        "-qq",
+        "--no-install-recommends",
+        "chromium",
+        "chromium-driver",
+    ])
+}
+
+fn lint() -> Chore {
+    cargo(&["fmt", "--all", "--check"])?;
+    layers::check(&root())?;
+    fresh_css()?;
+    cargo(&[
+        "clippy",
+        "--workspace",
+        "--all-targets",
+        "--",
+        "-D",
+        "warnings",
+    ])?;
+    // SAFETY of the environment: set for the child only.
+    let doc = Command::new(std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()))
+        .args(["doc", "--workspace", "--no-deps", "--quiet"])
+        .env("RUSTDOCFLAGS", "-D warnings")
+        .current_dir(root())
+        .status();
+    if doc.is_ok_and(|s| s.success()) {
+        Ok(())
+    } else {
+        Err("the documentation has warnings".into())
+    }
+}
+
+fn styles() -> PathBuf {
+    root().join("crates/web")
+}
+
+/// Compiles the style sheet from its source.
+fn css() -> Chore {
+    run("npm", &["ci", "--no-fund", "--no-audit"], &styles())?;
+    run("npm", &["run", "--silent", "css"], &styles())
+}
+
+/// The committed style sheet is what its source compiles to, where npm can tell.
+fn fresh_css() -> Chore {
+    if !there("npm") {
+        eprintln!("npm is not here: the style sheet was not checked");
+        return Ok(());
+    }
+    let sheet = styles().join("static/app.css");
+    let before = std::fs::read(&sheet).map_err(|why| why.to_string())?;
+    css()?;
+    let after = std::fs::read(&sheet).map_err(|why| why.to_string())?;
+    if before == after {
+        Ok(())
+    } else {
+        Err("static/app.css was stale; commit what was just built".into())
+    }
+}
+
+/// Makes the pictures of every main view anew.
+fn shots() -> Chore {
+    install_browser()?;
+    cargo(&[
+        "test",
+        "-p",
+        "wembrit",
+        "--test",
+        "it",
+        "--",
+        "--ignored",
+        "pictures_of_every_view",
+    ])
+}

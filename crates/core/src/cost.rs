@@ -42,6 +42,30 @@ pub fn split(amount: Money, weights: &[f64]) -> Vec<Money> {
     shares.into_iter().map(Money).collect()
 }
 
+/// Copies of one part of a model, and what they cost together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PartCost {
+    /// Copies of the part in each model.
+    pub count: u32,
+    /// Copies that were counted.
+    pub copies: u64,
+    /// What these cost.
+    pub cost: Money,
+}
+
+/// What one model costs: for each part the mean of its copies, times its count; nothing while a
+/// part has no copies, or when there are no parts.
+#[must_use]
+pub fn one_model(parts: &[PartCost]) -> Option<Money> {
+    let each = |p: &PartCost| {
+        (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * f64::from(p.count))
+    };
+    let minor: Option<Vec<f64>> = parts.iter().map(each).collect();
+    minor
+        .filter(|all| !all.is_empty())
+        .map(|all| Money::from_minor_f64(all.iter().sum()))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -65,6 +89,23 @@ mod tests {
     #[test]
     fn an_hour_of_hands_costs_an_hour() {
         assert_eq!(hands_on_cost(45.0, Money(1200)), Money(900));
+    }
+
+    #[rstest]
+    #[case::two_arms_and_a_body(&[(2, 24, 480), (1, 12, 900)], Some(115))]
+    #[case::a_part_without_copies(&[(2, 24, 480), (1, 0, 0)], None)]
+    #[case::no_parts(&[], None)]
+    fn a_model_costs_what_its_pieces_cost(
+        #[case] parts: &[(u32, u64, i64)],
+        #[case] each: Option<i64>,
+    ) {
+        let part = |(count, copies, cost): &(u32, u64, i64)| PartCost {
+            count: *count,
+            copies: *copies,
+            cost: Money(*cost),
+        };
+        let parts: Vec<PartCost> = parts.iter().map(part).collect();
+        assert_eq!(one_model(&parts), each.map(Money));
     }
 
     proptest! {

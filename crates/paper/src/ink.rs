@@ -7,8 +7,9 @@ use wembrit_core::geometry::Point;
 /// Steps of the height ramp.
 pub(crate) const RAMP: usize = 8;
 
-/// The class of a height between nothing and the tallest.
-pub(crate) fn ramp_class(height_mm: f64, tallest_mm: f64) -> String {
+/// The class of a height between nothing and the tallest: `h0` to `h7`.
+#[must_use]
+pub fn ramp_class(height_mm: f64, tallest_mm: f64) -> String {
     let share = if tallest_mm > 0.0 {
         (height_mm / tallest_mm).clamp(0.0, 1.0)
     } else {

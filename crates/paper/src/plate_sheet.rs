@@ -1,11 +1,13 @@
 //! A plate as a workshop drawing: the plan, and the elevation under it on the same x axis.
 
+use std::sync::Arc;
+
 use svg::Document;
 use svg::node::element::{Group, Rectangle, Title};
 use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::Reach;
 
-use crate::ink::{line, ramp_class, round, ruler_step, shape, words};
+use crate::ink::{RAMP, line, ramp_class, round, ruler_step, shape, words};
 
 /// How a copy is marked beside its height.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -26,9 +28,9 @@ pub struct DrawnCopy {
     /// Its name for people.
     pub label: String,
     /// Outline about its own origin at print scale, mm.
-    pub outline: Outline,
+    pub outline: Arc<Outline>,
     /// Skyline at file scale.
-    pub reach: Reach,
+    pub reach: Arc<Reach>,
     /// Its scale.
     pub scale: f64,
     /// Where its origin stands on the plate, mm.
@@ -102,7 +104,6 @@ pub fn draw_plate_sheet(plate: &PlateDrawing) -> String {
         .set("class", "plate-sheet")
         .set("role", "group")
         .set("aria-label", "Plan and elevation of the plate")
-        .add(hatching())
         .add(draw_plan(plate, scale))
         .add(draw_elevation(plate, scale, floor));
     document.to_string()
@@ -143,20 +144,6 @@ fn to_page(copy: &DrawnCopy, place: impl Fn(Point) -> Point) -> Vec<Point> {
     placed.corners().iter().map(|p| place(*p)).collect()
 }
 
-/// Lines across a lost copy: seen in black ink too.
-fn hatching() -> svg::node::element::Definitions {
-    let stroke = line([0.0, 0.0], [0.0, 6.0], "hatch");
-    svg::node::element::Definitions::new().add(
-        svg::node::element::Pattern::new()
-            .set("id", "lost")
-            .set("patternUnits", "userSpaceOnUse")
-            .set("width", 5)
-            .set("height", 5)
-            .set("patternTransform", "rotate(45)")
-            .add(stroke),
-    )
-}
-
 fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
     let place = |p: Point| [LEFT + p[0] * scale, TOP + (plate.depth_mm - p[1]) * scale];
     let edge = |inset: f64, class: &str| {
@@ -176,6 +163,7 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
             [LEFT + 38.0, TOP - 10.0],
             "caption-soft",
         ))
+        .add(draw_ramp(plate, LEFT + plate.width_mm * scale))
         .add(edge(0.0, "plate-edge"))
         .add(edge(plate.margin_mm, "plate-margin"));
     let step = ruler_step(plate.width_mm, 12.0);
@@ -205,6 +193,31 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
         group = group.add(shape);
     }
     group
+}
+
+/// What the tints mean: pale is low, deep is the tallest part of this plate.
+fn draw_ramp(plate: &PlateDrawing, right: f64) -> Group {
+    let tallest = plate.tallest().map_or(0.0, |t| t.height_mm);
+    let (step, y) = (14.0, TOP - 19.0);
+    let left = right - 58.0 - step * RAMP as f64;
+    let mut group =
+        Group::new()
+            .set("class", "key")
+            .add(words("0", [left - 6.0, y + 9.0], "ruler end"));
+    for index in 0..RAMP {
+        let patch = Rectangle::new()
+            .set("class", format!("h{index} key-edge"))
+            .set("x", round(left + step * index as f64))
+            .set("y", y)
+            .set("width", step)
+            .set("height", 10);
+        group = group.add(patch);
+    }
+    group.add(words(
+        &format!("{tallest:.0} mm tall"),
+        [right, y + 9.0],
+        "ruler end",
+    ))
 }
 
 fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
@@ -289,8 +302,8 @@ mod tests {
         DrawnCopy {
             key: key.into(),
             label: format!("ell & <{key}>"),
-            outline: Outline::try_new(corners).unwrap(),
-            reach: Reach(vec![band]),
+            outline: Arc::new(Outline::try_new(corners).unwrap()),
+            reach: Arc::new(Reach(vec![band])),
             scale: 1.0,
             at_mm,
             rotation_deg: 0.0,

@@ -1,1 +1,60 @@
-//! Stub.
+//! The pages: parses requests, calls store and core, renders. No rule of the job lives here.
+//!
+//! [`launch`] is the door. Inside: `router` (every route), `guard` (who may ask), `state`,
+//! `error`, `jobs` (long work off the async threads), `handlers` / `forms` / `views` by page,
+//! `assets` (style, scripts and fonts, shipped in the binary).
+
+mod assets;
+mod error;
+mod forms;
+mod guard;
+mod handlers;
+mod jobs;
+mod router;
+mod settings;
+mod state;
+mod views;
+
+pub use error::LaunchError;
+pub use router::router;
+pub use settings::Settings;
+pub use state::{App, Clock};
+
+use std::future::Future;
+use std::time::Duration;
+
+use tokio::net::TcpListener;
+use wembrit_store::Store;
+
+/// Serves until `shutdown` resolves; running work gets the time to stop.
+///
+/// # Errors
+/// [`LaunchError`] when background work cannot start or the listener breaks.
+pub async fn launch(
+    store: Store,
+    settings: Settings,
+    listener: TcpListener,
+    shutdown: impl Future<Output = ()> + Send + 'static,
+) -> Result<(), LaunchError> {
+    let app = App::new(store, settings);
+    let worker = jobs::Worker::start(app.clone())?;
+    let (stop, stopped) = tokio::sync::oneshot::channel::<()>();
+    let server = axum::serve(listener, router(app)).with_graceful_shutdown(async move {
+        shutdown.await;
+        let _ = stop.send(());
+    });
+    let grace = async {
+        // An open request must not hold the door for ever.
+        if stopped.await.is_ok() {
+            tokio::time::sleep(Duration::from_secs(10)).await;
+        } else {
+            std::future::pending::<()>().await;
+        }
+    };
+    let served = tokio::select! {
+        served = std::future::IntoFuture::into_future(server) => served.map_err(LaunchError::Listener),
+        () = grace => Ok(()),
+    };
+    worker.stop();
+    served
+}

@@ -6,7 +6,7 @@ use crate::mesh::Mesh;
 /// Directions in which the reach is kept, one every 10°.
 const DIRECTIONS: usize = 36;
 /// Height bands kept at most.
-const BANDS: usize = 32;
+const BANDS: usize = 64;
 
 /// One band of heights of a part.
 #[derive(Debug, Clone, PartialEq)]
@@ -53,12 +53,19 @@ impl Reach {
     pub fn skyline(&self, rotation_deg: f64, scale: f64) -> Vec<[f64; 2]> {
         let mut left = Vec::new();
         let mut right = Vec::new();
-        for band in &self.0 {
-            if let Some((from, to)) = band.span_mm(rotation_deg) {
-                for z in [band.from_mm, band.to_mm] {
-                    left.push([from * scale, z * scale]);
-                    right.push([to * scale, z * scale]);
-                }
+        let filled: Vec<_> = self
+            .0
+            .iter()
+            .filter_map(|band| Some((band, band.span_mm(rotation_deg)?)))
+            .collect();
+        let last = filled.len().saturating_sub(1);
+        for (index, (band, (from, to))) in filled.into_iter().enumerate() {
+            let middle = (band.from_mm + band.to_mm) / 2.0;
+            let bottom = (index == 0).then_some(band.from_mm);
+            let top = (index == last).then_some(band.to_mm);
+            for z in [bottom, Some(middle), top].into_iter().flatten() {
+                left.push([from * scale, z * scale]);
+                right.push([to * scale, z * scale]);
             }
         }
         left.extend(right.into_iter().rev());

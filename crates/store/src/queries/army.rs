@@ -3,10 +3,13 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
+use wembrit_core::cost::{PartCost, one_model};
 use wembrit_core::demand::Need;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, SculptId, UnitId};
-use wembrit_core::progress::{PartCount, Progress, model_progress};
+use wembrit_core::progress::{
+    PartCount, PartStanding, Progress, Standing, model_progress, model_standing,
+};
 use wembrit_core::units::Money;
 
 use super::muster;
@@ -41,13 +44,6 @@ impl StageCounts {
             .map(|(_, n)| n)
             .sum()
     }
-
-    /// Mean cost of the copies that are alive.
-    #[must_use]
-    pub fn mean_cost_minor(&self) -> Option<f64> {
-        let alive = self.alive();
-        (alive > 0).then(|| (self.spent - self.lost).0 as f64 / f64::from(alive))
-    }
 }
 
 /// A part in its army.
@@ -77,19 +73,29 @@ pub struct ArmyModel {
 }
 
 impl ArmyModel {
+    /// How its models stand, one by one.
+    #[must_use]
+    pub fn standing(&self) -> Standing {
+        let part = |p: &ArmyPart| PartStanding {
+            count: p.need.count,
+            good: p.counts.of(Stage::Good),
+            alive: p.need.alive,
+            failed: p.counts.of(Stage::Failed),
+        };
+        let parts: Vec<PartStanding> = self.parts.iter().map(part).collect();
+        model_standing(self.progress.models as u32, &parts)
+    }
+
     /// What one model costs: for each part the mean cost of its living copies, times its count;
     /// nothing until every part has been planned.
     #[must_use]
     pub fn cost_each(&self) -> Option<Money> {
-        let part = |p: &ArmyPart| {
-            p.counts
-                .mean_cost_minor()
-                .map(|cost| cost * p.part.count as f64)
+        let part = |p: &ArmyPart| PartCost {
+            count: p.need.count,
+            copies: u64::from(p.counts.alive()),
+            cost: p.counts.spent - p.counts.lost,
         };
-        let minor: Option<Vec<f64>> = self.parts.iter().map(part).collect();
-        minor
-            .filter(|all| !all.is_empty())
-            .map(|all| Money::from_minor_f64(all.iter().sum()))
+        one_model(&self.parts.iter().map(part).collect::<Vec<_>>())
     }
 
     /// Everything spent on it.

@@ -2,6 +2,7 @@
 //! connection of one transaction, see [`crate::Store::read`] and [`crate::Store::write`].
 
 pub mod army;
+pub mod costs;
 pub mod demand;
 pub mod muster;
 pub mod plans;

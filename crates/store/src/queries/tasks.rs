@@ -163,3 +163,18 @@ pub fn find(conn: &mut Conn, kind: TaskKind, input_key: &str) -> Result<Task, St
         .first(conn)
         .or_not_found("task")
 }
+
+/// Puts a task back that was stopped in good order: the attempt does not count.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn put_back(conn: &mut Conn, id: TaskId, now_ms: i64) -> Result<(), StoreError> {
+    diesel::update(dsl::tasks.find(id.0))
+        .set((
+            dsl::state.eq(TaskState::Waiting.as_str()),
+            dsl::attempts.eq(dsl::attempts - 1),
+            dsl::changed_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}

@@ -1,0 +1,131 @@
+//! Everything that can go wrong, with its status and the sentence a person reads.
+
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Response};
+use wembrit_store::StoreError;
+
+use crate::views::ErrorView;
+use crate::views::html;
+
+/// Why the server could not run.
+#[derive(Debug, thiserror::Error)]
+pub enum LaunchError {
+    /// The data file.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// The thread for long work.
+    #[error("the task thread could not start: {0}")]
+    Thread(std::io::Error),
+    /// The listening socket.
+    #[error("the server stopped listening: {0}")]
+    Listener(std::io::Error),
+}
+
+/// An error on the way to a page.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum WebError {
+    #[error("there is no such page")]
+    NoPage,
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    #[error("{0}")]
+    BadRequest(String),
+    #[error("the upload broke off: {0}")]
+    Upload(String, StatusCode),
+    #[error("the page could not be drawn: {0}")]
+    Template(#[from] askama::Error),
+    #[error("the work was cut off: {0}")]
+    Join(#[from] tokio::task::JoinError),
+}
+
+impl WebError {
+    /// Status, what happened, and what to do.
+    fn sentence(&self) -> (StatusCode, String, &'static str) {
+        let said = self.to_string();
+        match self {
+            WebError::NoPage => (
+                StatusCode::NOT_FOUND,
+                said,
+                "Go on from the row of pages above.",
+            ),
+            WebError::Store(error) => match error {
+                StoreError::NotFound { .. } => (
+                    StatusCode::NOT_FOUND,
+                    said,
+                    "It may have been taken away in another window. Go back and load the page again.",
+                ),
+                StoreError::Conflict { .. } => (
+                    StatusCode::CONFLICT,
+                    said,
+                    "Go back, load the page again and look at what stands there now.",
+                ),
+                StoreError::Stale(_) => (
+                    StatusCode::CONFLICT,
+                    said,
+                    "Plan again: the new plan takes the change in.",
+                ),
+                StoreError::Flow(_) => (
+                    StatusCode::CONFLICT,
+                    said,
+                    "Somebody may have taken this step already. Go back and load the page again.",
+                ),
+                StoreError::Refused(_) => (
+                    StatusCode::UNPROCESSABLE_ENTITY,
+                    said,
+                    "Nothing was changed.",
+                ),
+                StoreError::Busy => (
+                    StatusCode::SERVICE_UNAVAILABLE,
+                    said,
+                    "Nothing was changed.",
+                ),
+                StoreError::BadRow(_) | StoreError::NotOurs(_) | StoreError::Other(_) => (
+                    StatusCode::INTERNAL_SERVER_ERROR,
+                    "the data file could not be read or written".into(),
+                    "Nothing was changed. Is the disk full or the file read-only? The server's log has the details.",
+                ),
+            },
+            WebError::BadRequest(_) => (
+                StatusCode::BAD_REQUEST,
+                said,
+                "Nothing was changed. Go back and try it again.",
+            ),
+            WebError::Upload(_, status) => (
+                *status,
+                said,
+                "Files that had arrived whole are kept; upload the others again.",
+            ),
+            WebError::Template(_) | WebError::Join(_) => (
+                StatusCode::INTERNAL_SERVER_ERROR,
+                "something went wrong on our side".into(),
+                "Your data is safe. Load the page again; if it stays, the server's log has the details.",
+            ),
+        }
+    }
+}
+
+impl IntoResponse for WebError {
+    fn into_response(self) -> Response {
+        let (status, what, then) = self.sentence();
+        if status.is_server_error() {
+            tracing::error!(error = %self, "a request failed");
+        }
+        let mut first = what.chars();
+        let what = first
+            .next()
+            .map_or_else(String::new, |c| c.to_uppercase().chain(first).collect());
+        let view = ErrorView {
+            page: crate::views::Page::bare("Not done"),
+            what,
+            then: then.into(),
+        };
+        match html(&view) {
+            Ok(page) => (status, page).into_response(),
+            Err(_) => (
+                StatusCode::INTERNAL_SERVER_ERROR,
+                "Something went wrong on our side.",
+            )
+                .into_response(),
+        }
+    }
+}

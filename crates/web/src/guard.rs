@@ -1,0 +1,69 @@
+//! Who may ask. Loopback is no guard: any web page open in the maker's browser can send requests
+//! to it. So only our own host names are answered, and nothing is changed from a foreign page.
+
+use axum::extract::Request;
+use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, header};
+use axum::middleware::Next;
+use axum::response::{IntoResponse, Response};
+
+/// No inline script or style, nothing from elsewhere.
+const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob:; \
+font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+
+/// Refuses what does not come from our own pages, and sets the security headers.
+pub(crate) async fn guard(request: Request, next: Next) -> Response {
+    if let Err(why) = check(request.method(), request.headers()) {
+        return (StatusCode::FORBIDDEN, why).into_response();
+    }
+    let mut response = next.run(request).await;
+    let headers = response.headers_mut();
+    headers.insert(
+        header::CONTENT_SECURITY_POLICY,
+        HeaderValue::from_static(POLICY),
+    );
+    headers.insert(
+        header::X_CONTENT_TYPE_OPTIONS,
+        HeaderValue::from_static("nosniff"),
+    );
+    headers.insert(
+        header::REFERRER_POLICY,
+        HeaderValue::from_static("same-origin"),
+    );
+    response
+}
+
+fn check(method: &Method, headers: &HeaderMap) -> Result<(), &'static str> {
+    let text = |name: header::HeaderName| headers.get(name).map(|v| v.to_str().unwrap_or("?"));
+    let host = text(header::HOST).ok_or("A Host header is missing.")?;
+    if !is_ours(host) {
+        return Err("This server answers only to localhost.");
+    }
+    let changes = !matches!(*method, Method::GET | Method::HEAD);
+    let site = headers
+        .get("sec-fetch-site")
+        .map(|v| v.to_str().unwrap_or("?"));
+    let navigation = headers
+        .get("sec-fetch-mode")
+        .is_some_and(|v| v == "navigate");
+    let from_here = matches!(site, None | Some("same-origin" | "none"));
+    if !from_here && (changes || !navigation) {
+        return Err("Refused: this request came from another site.");
+    }
+    if let Some(origin) = text(header::ORIGIN) {
+        let ours = origin
+            .strip_prefix("http://")
+            .is_some_and(|rest| rest == host);
+        if !ours && (changes || origin != "null") {
+            return Err("Refused: this request came from another site.");
+        }
+    }
+    Ok(())
+}
+
+fn is_ours(host: &str) -> bool {
+    let name = match host.rsplit_once(':') {
+        Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
+        _ => host,
+    };
+    matches!(name, "localhost" | "127.0.0.1" | "[::1]")
+}

@@ -1,0 +1,70 @@
+//! What each address does: parse, call store and core, render. One file for each page.
+
+mod id;
+pub(crate) mod muster;
+pub(crate) mod plans;
+pub(crate) mod plates;
+pub(crate) mod sculpts;
+pub(crate) mod start;
+pub(crate) mod today;
+pub(crate) mod workshop;
+
+use std::collections::BTreeMap;
+
+use axum::extract::Query;
+use axum::response::{IntoResponse, Redirect, Response};
+use wembrit_store::StoreError;
+
+pub(crate) use id::Id;
+
+use crate::error::WebError;
+use crate::forms::{Faults, Input};
+use crate::views::{FormView, Notice};
+
+/// What a page is told by its address.
+pub(crate) type Asked = Query<BTreeMap<String, String>>;
+
+/// What a person hears after taking something away: the name travels in no address, so the
+/// sentence only says what kind of thing it was.
+fn notice(asked: &Asked) -> Option<Notice> {
+    let removed = asked.get("removed")?;
+    let (kind, id) = removed.split_once('-')?;
+    let id: i64 = id.parse().ok()?;
+    let (what, path) = match kind {
+        "project" => ("project", "projects"),
+        "unit" => ("unit", "units"),
+        "model" => ("model", "models"),
+        "part" => ("part", "parts"),
+        "printer" => ("printer", "printers"),
+        "resin" => ("resin", "resins"),
+        "sculpt" => ("sculpt", "sculpts"),
+        _ => return None,
+    };
+    Some(Notice {
+        text: format!("The {what} was taken away."),
+        undo: Some(format!("/{path}/{id}/restore")),
+    })
+}
+
+/// Onward after something was done.
+fn go(to: impl AsRef<str>) -> Response {
+    Redirect::to(to.as_ref()).into_response()
+}
+
+/// Saves what a form says: onward when it is saved, the form again when it cannot be taken or
+/// somebody else saved first.
+async fn save<T, W: Future<Output = Result<String, WebError>>>(
+    view: FormView,
+    input: &Input,
+    read: Result<T, Faults>,
+    write: impl FnOnce(T) -> W,
+) -> Result<Response, WebError> {
+    match read {
+        Err(faults) => view.refused(input, &faults),
+        Ok(change) => match write(change).await {
+            Ok(to) => Ok(go(to)),
+            Err(WebError::Store(StoreError::Conflict { .. })) => view.conflicted(input),
+            Err(error) => Err(error),
+        },
+    }
+}

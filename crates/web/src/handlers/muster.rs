@@ -1,0 +1,450 @@
+//! Muster: projects, units, models and their parts.
+
+use axum::body::Bytes;
+use axum::extract::State;
+use axum::response::{Html, Response};
+use wembrit_core::ids::{ModelId, PartId, ProjectId, UnitId};
+use wembrit_store::queries::muster::Entry;
+use wembrit_store::queries::{army, muster, recipes, resins, sculpts, workshop};
+use wembrit_store::{Conn, StoreError};
+
+use super::{Asked, Id, go, notice, save};
+use crate::error::WebError;
+use crate::forms::{Field, Input, models, parts, units};
+use crate::state::App;
+use crate::views::muster::{ModelView, MusterView};
+use crate::views::{FormView, Page, Tab, html};
+
+/// To the muster of the newest project; without one, to the form that makes it.
+pub(crate) async fn newest(State(app): State<App>, asked: Asked) -> Result<Response, WebError> {
+    let projects = app.read(muster::projects).await?;
+    let asked = asked
+        .get("removed")
+        .map_or_else(String::new, |r| format!("?removed={r}"));
+    Ok(match projects.last() {
+        Some(project) => go(format!("/projects/{}/muster{asked}", project.id)),
+        None => go("/projects/new"),
+    })
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    asked: Asked,
+) -> Result<Html<String>, WebError> {
+    let page_app = app.clone();
+    let view = app
+        .read(move |c| {
+            let page =
+                Page::load(c, &page_app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
+            MusterView::load(c, page, id)
+        })
+        .await?;
+    html(&view)
+}
+
+fn project_form(page: Page, name: &str, action: String) -> FormView {
+    FormView::new(page, "Project", action)
+        .leads("/muster", "Save")
+        .lead("One army or collection.")
+        .fields(vec![Field::text("name", "Name", name)])
+}
+
+pub(crate) async fn new_project(State(app): State<App>) -> Result<Html<String>, WebError> {
+    let page = app
+        .clone()
+        .read(move |c| Page::load(c, &app, Tab::Muster, "New project", None))
+        .await?;
+    html(&project_form(page, "", "/projects/new".into()))
+}
+
+pub(crate) async fn add_project(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let page_app = app.clone();
+    let page = app
+        .read(move |c| Page::load(c, &page_app, Tab::Muster, "New project", None))
+        .await?;
+    let view = project_form(page, "", "/projects/new".into());
+    save(view, &input, read_name(&input), |name| async move {
+        let id = app.write(move |c| muster::add_project(c, &name)).await?;
+        Ok(format!("/projects/{id}/muster"))
+    })
+    .await
+}
+
+fn read_name(input: &Input) -> Result<String, crate::forms::Faults> {
+    let mut r = crate::forms::Reader::new(input);
+    let name = r.name("name");
+    r.done(name)
+}
+
+async fn project_view(app: &App, id: ProjectId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let project = muster::project(c, id)?;
+        let page = Page::load(c, &page_app, Tab::Muster, "Project", Some(id))?;
+        let view = project_form(page, &project.name, format!("/projects/{id}"))
+            .editing(project.row_version, Some(format!("/projects/{id}/remove")));
+        Ok(view.leads(format!("/projects/{id}/muster"), "Save"))
+    })
+    .await
+}
+
+pub(crate) async fn edit_project(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+) -> Result<Html<String>, WebError> {
+    html(&project_view(&app, id).await?)
+}
+
+pub(crate) async fn save_project(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let (view, version) = (project_view(&app, id).await?, input.row_version());
+    save(view, &input, read_name(&input), |name| async move {
+        app.write(move |c| muster::change_project(c, id, version, &name))
+            .await?;
+        Ok(format!("/projects/{id}/muster"))
+    })
+    .await
+}
+
+async fn new_unit_view(app: &App, project: ProjectId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let page = Page::load(c, &page_app, Tab::Muster, "New unit", Some(project))?;
+        let army = army::load(c, project)?;
+        let next = army
+            .units
+            .iter()
+            .map(|u| u.unit.priority)
+            .max()
+            .unwrap_or(0)
+            + 1;
+        Ok(
+            FormView::new(page, "New unit", format!("/projects/{project}/units/new"))
+                .leads(format!("/projects/{project}/muster"), "Add the unit")
+                .fields(units::fields(None, next)),
+        )
+    })
+    .await
+}
+
+pub(crate) async fn new_unit(
+    State(app): State<App>,
+    Id(project): Id<ProjectId>,
+) -> Result<Html<String>, WebError> {
+    html(&new_unit_view(&app, project).await?)
+}
+
+pub(crate) async fn add_unit(
+    State(app): State<App>,
+    Id(project): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let view = new_unit_view(&app, project).await?;
+    save(view, &input, units::read(&input), |unit| async move {
+        let id = app
+            .write(move |c| muster::add_unit(c, project, &unit))
+            .await?;
+        Ok(format!("/units/{id}/models/new"))
+    })
+    .await
+}
+
+async fn unit_view(app: &App, id: UnitId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let unit = muster::unit(c, id)?;
+        let page = Page::load(c, &page_app, Tab::Muster, &unit.name, Some(unit.project_id))?;
+        Ok(
+            FormView::new(page, unit.name.clone(), format!("/units/{id}"))
+                .leads(format!("/projects/{}/muster", unit.project_id), "Save")
+                .editing(unit.row_version, Some(format!("/units/{id}/remove")))
+                .fields(units::fields(Some(&unit), unit.priority)),
+        )
+    })
+    .await
+}
+
+pub(crate) async fn edit_unit(
+    State(app): State<App>,
+    Id(id): Id<UnitId>,
+) -> Result<Html<String>, WebError> {
+    html(&unit_view(&app, id).await?)
+}
+
+pub(crate) async fn save_unit(
+    State(app): State<App>,
+    Id(id): Id<UnitId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let view = unit_view(&app, id).await?;
+    let (version, back) = (input.row_version(), view.back.clone());
+    save(view, &input, units::read(&input), |unit| async move {
+        app.write(move |c| muster::change_unit(c, id, version, &unit))
+            .await?;
+        Ok(back)
+    })
+    .await
+}
+
+async fn new_model_view(app: &App, unit: UnitId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let unit = muster::unit(c, unit)?;
+        let page = Page::load(
+            c,
+            &page_app,
+            Tab::Muster,
+            "New model",
+            Some(unit.project_id),
+        )?;
+        Ok(FormView::new(
+            page,
+            format!("New model in {}", unit.name),
+            format!("/units/{}/models/new", unit.id),
+        )
+        .leads(
+            format!("/projects/{}/muster", unit.project_id),
+            "Add the model",
+        )
+        .fields(models::fields(None)))
+    })
+    .await
+}
+
+pub(crate) async fn new_model(
+    State(app): State<App>,
+    Id(unit): Id<UnitId>,
+) -> Result<Html<String>, WebError> {
+    html(&new_model_view(&app, unit).await?)
+}
+
+pub(crate) async fn add_model(
+    State(app): State<App>,
+    Id(unit): Id<UnitId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let view = new_model_view(&app, unit).await?;
+    save(view, &input, models::read(&input), |model| async move {
+        let id = app
+            .write(move |c| muster::add_model(c, unit, &model))
+            .await?;
+        Ok(format!("/models/{id}"))
+    })
+    .await
+}
+
+async fn model_view(app: &App, id: ModelId, asked: Option<Asked>) -> Result<ModelView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let model = muster::model(c, id)?;
+        let project = muster::unit(c, model.unit_id)?.project_id;
+        let page = Page::load(c, &page_app, Tab::Muster, &model.name, Some(project))?;
+        ModelView::load(
+            c,
+            page.noticed(asked.as_ref().and_then(notice)),
+            project,
+            id,
+        )
+    })
+    .await
+}
+
+pub(crate) async fn show_model(
+    State(app): State<App>,
+    Id(id): Id<ModelId>,
+    asked: Asked,
+) -> Result<Html<String>, WebError> {
+    html(&model_view(&app, id, Some(asked)).await?)
+}
+
+async fn model_form(app: &App, id: ModelId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let model = muster::model(c, id)?;
+        let project = muster::unit(c, model.unit_id)?.project_id;
+        let page = Page::load(c, &page_app, Tab::Muster, &model.name, Some(project))?;
+        Ok(
+            FormView::new(page, model.name.clone(), format!("/models/{id}/edit"))
+                .leads(format!("/models/{id}"), "Save")
+                .editing(model.row_version, Some(format!("/models/{id}/remove")))
+                .fields(models::fields(Some(&model))),
+        )
+    })
+    .await
+}
+
+pub(crate) async fn edit_model(
+    State(app): State<App>,
+    Id(id): Id<ModelId>,
+) -> Result<Html<String>, WebError> {
+    html(&model_form(&app, id).await?)
+}
+
+pub(crate) async fn save_model(
+    State(app): State<App>,
+    Id(id): Id<ModelId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let (view, version) = (model_form(&app, id).await?, input.row_version());
+    save(view, &input, models::read(&input), |model| async move {
+        app.write(move |c| muster::change_model(c, id, version, &model))
+            .await?;
+        Ok(format!("/models/{id}"))
+    })
+    .await
+}
+
+fn choices(c: &mut Conn) -> Result<parts::Choices, StoreError> {
+    Ok(parts::Choices {
+        sculpts: sculpts::list(c)?
+            .into_iter()
+            .map(|(sculpt, _)| sculpt)
+            .collect(),
+        resins: resins::list(c)?,
+        layer: workshop::load(c)?.layer,
+    })
+}
+
+async fn new_part_view(app: &App, model: ModelId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let model = muster::model(c, model)?;
+        let project = muster::unit(c, model.unit_id)?.project_id;
+        let page = Page::load(c, &page_app, Tab::Muster, "New part", Some(project))?;
+        Ok(FormView::new(
+            page,
+            format!("New part of {}", model.name),
+            format!("/models/{}/parts/new", model.id),
+        )
+        .leads(format!("/models/{}", model.id), "Add the part")
+        .fields(parts::fields(None, &choices(c)?)))
+    })
+    .await
+}
+
+pub(crate) async fn new_part(
+    State(app): State<App>,
+    Id(model): Id<ModelId>,
+) -> Result<Html<String>, WebError> {
+    html(&new_part_view(&app, model).await?)
+}
+
+pub(crate) async fn add_part(
+    State(app): State<App>,
+    Id(model): Id<ModelId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let (view, now) = (new_part_view(&app, model).await?, app.now_ms());
+    save(view, &input, parts::read(&input), |part| async move {
+        app.write(move |c| muster::add_part(c, model, &part, now))
+            .await?;
+        Ok(format!("/models/{model}"))
+    })
+    .await
+}
+
+async fn part_view(app: &App, id: PartId) -> Result<FormView, WebError> {
+    let page_app = app.clone();
+    app.read(move |c| {
+        let part = muster::part(c, id)?;
+        let recipe = recipes::newest(c, part.recipe_id)?;
+        let unit = muster::model(c, part.model_id)?.unit_id;
+        let project = muster::unit(c, unit)?.project_id;
+        let page = Page::load(c, &page_app, Tab::Muster, &part.name, Some(project))?;
+        Ok(FormView::new(page, part.name.clone(), format!("/parts/{id}"))
+            .lead(&format!("Recipe version {}. A changed scale, resin or layer height becomes a new version; copies already planned keep theirs.", recipe.version))
+            .leads(format!("/models/{}", part.model_id), "Save")
+            .editing(part.row_version, Some(format!("/parts/{id}/remove")))
+            .fields(parts::fields(Some((&part, &recipe)), &choices(c)?)))
+    })
+    .await
+}
+
+pub(crate) async fn edit_part(
+    State(app): State<App>,
+    Id(id): Id<PartId>,
+) -> Result<Html<String>, WebError> {
+    html(&part_view(&app, id).await?)
+}
+
+pub(crate) async fn save_part(
+    State(app): State<App>,
+    Id(id): Id<PartId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let view = part_view(&app, id).await?;
+    let (version, back, now) = (input.row_version(), view.back.clone(), app.now_ms());
+    save(view, &input, parts::read(&input), |part| async move {
+        app.write(move |c| muster::change_part(c, id, version, &part, now))
+            .await?;
+        Ok(back)
+    })
+    .await
+}
+
+/// The entry an address names: `/units/7/remove`.
+fn entry(kind: &str, id: i64) -> Result<Entry, WebError> {
+    match kind {
+        "projects" => Ok(Entry::Project(ProjectId(id))),
+        "units" => Ok(Entry::Unit(UnitId(id))),
+        "models" => Ok(Entry::Model(ModelId(id))),
+        "parts" => Ok(Entry::Part(PartId(id))),
+        _ => Err(WebError::NoPage),
+    }
+}
+
+/// The page on which an entry is listed, and the word for it.
+fn home(c: &mut Conn, entry: Entry) -> Result<(String, &'static str), StoreError> {
+    let muster = |project: ProjectId| format!("/projects/{project}/muster");
+    Ok(match entry {
+        Entry::Project(_) => ("/muster".into(), "project"),
+        Entry::Unit(id) => (muster(muster::unit(c, id)?.project_id), "unit"),
+        Entry::Model(id) => {
+            let unit = muster::model(c, id)?.unit_id;
+            (muster(muster::unit(c, unit)?.project_id), "model")
+        }
+        Entry::Part(id) => (format!("/models/{}", muster::part(c, id)?.model_id), "part"),
+    })
+}
+
+pub(crate) async fn remove(
+    State(app): State<App>,
+    kind: &'static str,
+    id: i64,
+) -> Result<Response, WebError> {
+    let (entry, now) = (entry(kind, id)?, app.now_ms());
+    let (home, word) = app
+        .write(move |c| {
+            muster::set_removed(c, entry, Some(now))?;
+            home(c, entry)
+        })
+        .await?;
+    Ok(go(format!("{home}?removed={word}-{id}")))
+}
+
+pub(crate) async fn restore(
+    State(app): State<App>,
+    kind: &'static str,
+    id: i64,
+) -> Result<Response, WebError> {
+    let entry = entry(kind, id)?;
+    let (home, _) = app
+        .write(move |c| {
+            muster::set_removed(c, entry, None)?;
+            home(c, entry)
+        })
+        .await?;
+    Ok(go(home))
+}

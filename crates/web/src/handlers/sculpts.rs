@@ -1,0 +1,226 @@
+//! Sculpts: uploading, listing, naming.
+
+use axum::body::Bytes;
+use axum::extract::multipart::{Field, MultipartError};
+use axum::extract::{Multipart, State};
+use axum::response::{Html, Response};
+use wembrit_core::ids::SculptId;
+use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
+
+use super::{Asked, Id, go, notice};
+use crate::error::WebError;
+use crate::forms::{Input, Reader};
+use crate::state::App;
+use crate::views::sculpts::{SculptList, SculptListView, SculptView, SculptsView};
+use crate::views::{Notice, Page, Tab, html, show::count};
+
+pub(crate) async fn show_all(
+    State(app): State<App>,
+    asked: Asked,
+) -> Result<Html<String>, WebError> {
+    let page_app = app.clone();
+    let notice = notice(&asked).or_else(|| arrived(&asked));
+    let view = app
+        .read(move |c| {
+            let page = Page::load(c, &page_app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
+            let most_bytes = page_app.settings.max_file_bytes;
+            Ok(SculptsView {
+                page,
+                list: SculptList::load(c)?,
+                most_bytes,
+            })
+        })
+        .await?;
+    html(&view)
+}
+
+/// What became of an upload, in words.
+fn arrived(asked: &Asked) -> Option<Notice> {
+    let number = |name: &str| {
+        asked
+            .get(name)
+            .and_then(|n| n.parse::<u64>().ok())
+            .unwrap_or(0)
+    };
+    let mut words = Vec::new();
+    for (name, one, many) in [
+        ("new", "new file arrived", "new files arrived"),
+        (
+            "known",
+            "file was here already and is kept once",
+            "files were here already and are kept once",
+        ),
+        ("refused", "file was refused", "files were refused"),
+    ] {
+        if number(name) > 0 {
+            words.push(count(number(name), one, many));
+        }
+    }
+    (!words.is_empty()).then(|| Notice {
+        text: format!("{}.", words.join("; ")),
+        undo: None,
+    })
+}
+
+pub(crate) async fn list(State(app): State<App>) -> Result<Html<String>, WebError> {
+    let list = app.read(SculptList::load).await?;
+    html(&SculptListView { list })
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+) -> Result<Html<String>, WebError> {
+    let page_app = app.clone();
+    let view = app
+        .read(move |c| {
+            let name = sculpts::load(c, id)?.name;
+            let page = Page::load(c, &page_app, Tab::Sculpts, &name, None)?;
+            SculptView::load(c, page, id)
+        })
+        .await?;
+    html(&view)
+}
+
+pub(crate) async fn rename(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let mut r = Reader::new(&input);
+    let name = r.name("name");
+    let name = r.done(name).map_err(|faults| {
+        WebError::BadRequest(
+            faults
+                .into_values()
+                .map(|why| format!("name: {why}"))
+                .collect(),
+        )
+    })?;
+    let version = input.row_version();
+    app.write(move |c| sculpts::rename(c, id, version, &name))
+        .await?;
+    Ok(go(format!("/sculpts/{id}")))
+}
+
+pub(crate) async fn remove(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    app.write(move |c| sculpts::set_removed(c, id, Some(now)))
+        .await?;
+    Ok(go(format!("/sculpts?removed=sculpt-{id}")))
+}
+
+pub(crate) async fn restore(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+) -> Result<Response, WebError> {
+    app.write(move |c| sculpts::set_removed(c, id, None))
+        .await?;
+    Ok(go("/sculpts"))
+}
+
+pub(crate) async fn upload(
+    State(app): State<App>,
+    mut form: Multipart,
+) -> Result<Response, WebError> {
+    let (mut new, mut known, mut refused) = (0, 0, 0);
+    while let Some(field) = form.next_field().await.map_err(broke_off)? {
+        let Some(file_name) = field.file_name().filter(|n| !n.is_empty()).map(base_name) else {
+            continue;
+        };
+        match take_in(&app, &file_name, field).await? {
+            Some(Arrival::New(_)) => new += 1,
+            Some(Arrival::Known(_)) => known += 1,
+            None => refused += 1,
+        }
+        app.ring();
+    }
+    Ok(go(format!(
+        "/sculpts?new={new}&known={known}&refused={refused}"
+    )))
+}
+
+/// The last piece of a path: browsers may send whole ones.
+fn base_name(path: &str) -> String {
+    let name = path.rsplit(['/', '\\']).next().unwrap_or(path);
+    name.chars().filter(|c| !c.is_control()).take(200).collect()
+}
+
+fn broke_off(error: MultipartError) -> WebError {
+    let status = error.status();
+    let why = if status == axum::http::StatusCode::PAYLOAD_TOO_LARGE {
+        "the files are too large together; upload fewer at once".to_owned()
+    } else {
+        error.body_text()
+    };
+    WebError::Upload(why, status)
+}
+
+/// Takes one file in, a compressed chunk at a time, so that its size never stands in memory.
+/// Nothing when it was refused.
+async fn take_in(
+    app: &App,
+    file_name: &str,
+    mut field: Field<'_>,
+) -> Result<Option<Arrival>, WebError> {
+    let (name, now) = (file_name.to_owned(), app.now_ms());
+    let id = app.write(move |c| sculpts::begin(c, &name, now)).await?;
+    match receive(app, id, &mut field).await {
+        Ok(Some((hash, bytes))) => {
+            let arrival = app
+                .write(move |c| sculpts::complete(c, id, &hash, bytes, now))
+                .await?;
+            Ok(Some(arrival))
+        }
+        Ok(None) => {
+            let limit = app.settings.max_file_bytes / 1_000_000;
+            let why = format!("larger than {limit} MB: reduce the mesh first");
+            app.write(move |c| sculpts::refuse_upload(c, id, &why))
+                .await?;
+            Ok(None)
+        }
+        Err(error) => {
+            app.write(move |c| sculpts::forget(c, id)).await?;
+            Err(error)
+        }
+    }
+}
+
+/// Hash and size of what arrived; nothing when it was too large (the rest is read and dropped).
+async fn receive(
+    app: &App,
+    id: SculptId,
+    field: &mut Field<'_>,
+) -> Result<Option<(String, i64)>, WebError> {
+    let mut hasher = blake3::Hasher::new();
+    let (mut bytes, mut seq, mut buffer) = (0_u64, 0, Vec::with_capacity(CHUNK_BYTES));
+    while let Some(piece) = field.chunk().await.map_err(broke_off)? {
+        bytes += piece.len() as u64;
+        if bytes > app.settings.max_file_bytes {
+            continue;
+        }
+        hasher.update(&piece);
+        buffer.extend_from_slice(&piece);
+        if buffer.len() >= CHUNK_BYTES {
+            keep(app, id, seq, std::mem::take(&mut buffer)).await?;
+            seq += 1;
+        }
+    }
+    if bytes > app.settings.max_file_bytes {
+        return Ok(None);
+    }
+    if !buffer.is_empty() {
+        keep(app, id, seq, buffer).await?;
+    }
+    Ok(Some((hasher.finalize().to_hex().to_string(), bytes as i64)))
+}
+
+async fn keep(app: &App, id: SculptId, seq: i64, data: Vec<u8>) -> Result<(), WebError> {
+    let packed = tokio::task::spawn_blocking(move || sculpts::compress(&data)).await??;
+    app.write(move |c| sculpts::add_chunk(c, id, seq, &packed))
+        .await
+}

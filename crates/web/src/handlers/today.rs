@@ -1,0 +1,29 @@
+//! The first page: the day sheet, or the three questions while there is no printer.
+
+use axum::extract::State;
+use axum::response::{Html, IntoResponse, Response};
+use wembrit_store::queries::{muster, printers};
+
+use super::start;
+use crate::error::WebError;
+use crate::state::App;
+use crate::views::today::TodayView;
+use crate::views::{Page, Tab, html};
+
+pub(crate) async fn show(State(app): State<App>) -> Result<Response, WebError> {
+    let page_app = app.clone();
+    let (page, fresh) = app
+        .read(move |c| {
+            let page = Page::load(c, &page_app, Tab::Today, "Today", None)?;
+            let fresh = printers::list(c)?.is_empty() && muster::projects(c)?.is_empty();
+            Ok((page, fresh))
+        })
+        .await?;
+    if fresh {
+        return Ok(html(&start::view(page))?.into_response());
+    }
+    let now = app.now_ms();
+    let view = app.read(move |c| TodayView::load(c, page, now)).await?;
+    let page: Html<String> = html(&view)?;
+    Ok(page.into_response())
+}

@@ -1,0 +1,178 @@
+//! Long work off the async threads: one heavy task at a time, on a thread of its own. Every
+//! attempt is written down before the work begins, so a crash is counted.
+
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
+use std::thread::JoinHandle;
+use std::time::Duration;
+
+use wembrit_core::ids::{PlanId, TaskId};
+use wembrit_core::measure::{MeasureError, measure_file};
+use wembrit_core::pack::{FirstFit, PackError};
+use wembrit_core::plan::{PlanError, make_plan};
+use wembrit_core::task::{TaskKind, TaskState, after_death};
+use wembrit_core::watch::Watch;
+use wembrit_store::queries::{demand, plans, sculpts, tasks};
+use wembrit_store::rows::Task;
+use wembrit_store::{Store, StoreError};
+
+use crate::error::LaunchError;
+use crate::state::App;
+
+/// How a task ended.
+enum End {
+    /// Its result is written down.
+    Done,
+    /// It has no result; the sentence says why.
+    Failed(String),
+    /// The server is stopping: it waits for the next start.
+    Stopped,
+}
+
+/// The thread that works through the tasks.
+pub(crate) struct Worker {
+    app: App,
+    stop: Arc<AtomicBool>,
+    thread: JoinHandle<()>,
+}
+
+impl Worker {
+    /// Takes up what the last stop left and begins to work.
+    pub(crate) fn start(app: App) -> Result<Self, LaunchError> {
+        let now = app.now_ms();
+        app.store.write(|c| tasks::take_up_again(c, now))?;
+        let stop = Arc::new(AtomicBool::new(false));
+        let (worker_app, worker_stop) = (app.clone(), stop.clone());
+        let thread = std::thread::Builder::new()
+            .name("tasks".into())
+            .spawn(move || work(&worker_app, &worker_stop))
+            .map_err(LaunchError::Thread)?;
+        Ok(Self { app, stop, thread })
+    }
+
+    /// Asks running work to stop and waits for it.
+    pub(crate) fn stop(self) {
+        self.stop.store(true, Ordering::Relaxed);
+        self.app.ring();
+        if self.thread.join().is_err() {
+            tracing::error!("the task thread died");
+        }
+    }
+}
+
+fn work(app: &App, stop: &AtomicBool) {
+    while !stop.load(Ordering::Relaxed) {
+        match work_one(app, stop) {
+            Ok(true) => {}
+            Ok(false) => app.wait_for_bell(Duration::from_secs(5)),
+            Err(error) => {
+                tracing::error!(%error, "a task could not be taken up");
+                app.wait_for_bell(Duration::from_secs(1));
+            }
+        }
+    }
+}
+
+fn work_one(app: &App, stop: &AtomicBool) -> Result<bool, StoreError> {
+    let now = app.now_ms();
+    let Some(task) = app.store.write(|c| tasks::claim(c, now))? else {
+        return Ok(false);
+    };
+    let watch = TaskWatch {
+        store: &app.store,
+        task: task.id,
+        stop,
+        told: AtomicI64::new(0),
+    };
+    let end = catch_unwind(AssertUnwindSafe(|| run(app, &task, &watch)));
+    let now = app.now_ms();
+    app.store.write(|c| match end {
+        Ok(Ok(End::Done)) => tasks::end(c, task.id, TaskState::Done, "", now),
+        Ok(Ok(End::Failed(why))) => tasks::end(c, task.id, TaskState::Failed, &why, now),
+        Ok(Ok(End::Stopped)) => tasks::put_back(c, task.id, now),
+        Ok(Err(error)) => tasks::end(c, task.id, TaskState::Failed, &error.to_string(), now),
+        Err(_) => {
+            let message = "The program stumbled over this file or plan; please report it.";
+            tasks::end(c, task.id, after_death(task.attempts), message, now)
+        }
+    })?;
+    Ok(true)
+}
+
+fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    match task.kind {
+        TaskKind::Measure => measure(app, task, watch),
+        TaskKind::Plan => plan(app, task, watch),
+    }
+}
+
+fn measure(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    let (sculpt, bytes) = app.store.read(|c| {
+        let sculpt = sculpts::of_task(c, &task.input_key)?;
+        let bytes = sculpts::bytes(c, sculpt.id)?;
+        Ok((sculpt, bytes))
+    })?;
+    let now = app.now_ms();
+    match measure_file(&bytes, watch) {
+        Ok(measured) => {
+            app.store
+                .write(|c| sculpts::set_measured(c, sculpt.id, &measured, now))?;
+            Ok(End::Done)
+        }
+        Err(MeasureError::Stopped) => Ok(End::Stopped),
+        Err(error) => {
+            let why = error.to_string();
+            app.store
+                .write(|c| sculpts::set_refused(c, sculpt.id, &why))?;
+            Ok(End::Failed(why))
+        }
+    }
+}
+
+fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    let id: PlanId = task
+        .input_key
+        .parse()
+        .map_err(|_| StoreError::BadRow("the key of a planning task".into()))?;
+    let request = app.store.read(|c| {
+        let plan = plans::load(c, id)?;
+        let lines = plans::demand_of(c, id)?;
+        demand::plan_request(c, plan.project_id, &lines)
+    })?;
+    match make_plan(&request, &FirstFit, watch) {
+        Ok(computed) => {
+            app.store.write(|c| plans::set_computed(c, id, &computed))?;
+            Ok(End::Done)
+        }
+        Err(PlanError::Pack(PackError::Stopped)) => Ok(End::Stopped),
+        Err(error) => {
+            let why = error.to_string();
+            app.store.write(|c| plans::set_failed(c, id, &why))?;
+            Ok(End::Failed(why))
+        }
+    }
+}
+
+/// Writes down how far a task is, a hundredth at a time.
+struct TaskWatch<'a> {
+    store: &'a Store,
+    task: TaskId,
+    stop: &'a AtomicBool,
+    told: AtomicI64,
+}
+
+impl Watch for TaskWatch<'_> {
+    fn stopped(&self) -> bool {
+        self.stop.load(Ordering::Relaxed)
+    }
+
+    fn report(&self, share: f64) {
+        let percent = (share * 100.0) as i64;
+        if self.told.swap(percent, Ordering::Relaxed) != percent
+            && let Err(error) = self.store.write(|c| tasks::report(c, self.task, share))
+        {
+            tracing::warn!(%error, "progress was not written down");
+        }
+    }
+}

@@ -1,0 +1,127 @@
+//! Every route, and the layers around them.
+
+use axum::Router;
+use axum::extract::{DefaultBodyLimit, State};
+use axum::middleware::from_fn;
+use axum::routing::{get, post};
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::trace::TraceLayer;
+
+use crate::error::WebError;
+use crate::handlers::{Id, muster, plans, plates, sculpts, start, today, workshop};
+use crate::state::App;
+use crate::{assets, guard};
+
+/// The whole application.
+pub fn router(app: App) -> Router {
+    // Several files in one upload, and what multipart adds.
+    let upload_limit =
+        usize::try_from(app.settings.max_file_bytes.saturating_mul(4)).unwrap_or(usize::MAX);
+    let mut router = Router::new()
+        .route("/", get(today::show))
+        .route("/start", post(start::answer))
+        .route("/muster", get(muster::newest))
+        .route("/plates", get(plans::newest))
+        .route(
+            "/projects/new",
+            get(muster::new_project).post(muster::add_project),
+        )
+        .route(
+            "/projects/{id}",
+            get(muster::edit_project).post(muster::save_project),
+        )
+        .route("/projects/{id}/muster", get(muster::show))
+        .route(
+            "/projects/{id}/units/new",
+            get(muster::new_unit).post(muster::add_unit),
+        )
+        .route("/projects/{id}/plates", get(plans::show))
+        .route("/projects/{id}/plan", get(plans::progress).post(plans::ask))
+        .route(
+            "/units/{id}",
+            get(muster::edit_unit).post(muster::save_unit),
+        )
+        .route(
+            "/units/{id}/models/new",
+            get(muster::new_model).post(muster::add_model),
+        )
+        .route("/models/{id}", get(muster::show_model))
+        .route(
+            "/models/{id}/edit",
+            get(muster::edit_model).post(muster::save_model),
+        )
+        .route(
+            "/models/{id}/parts/new",
+            get(muster::new_part).post(muster::add_part),
+        )
+        .route(
+            "/parts/{id}",
+            get(muster::edit_part).post(muster::save_part),
+        )
+        .route(
+            "/sculpts",
+            get(sculpts::show_all)
+                .post(sculpts::upload)
+                .layer(DefaultBodyLimit::max(upload_limit)),
+        )
+        .route("/sculpts/list", get(sculpts::list))
+        .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
+        .route("/sculpts/{id}/remove", post(sculpts::remove))
+        .route("/sculpts/{id}/restore", post(sculpts::restore))
+        .route("/plans/{id}/accept", post(plans::accept))
+        .route("/plans/{id}/drop", post(plans::drop_draft))
+        .route("/plates/{id}", get(plates::show))
+        .route("/plates/{id}/start", post(plates::start))
+        .route("/plates/{id}/done", post(plates::done))
+        .route("/plates/{id}/log", post(plates::log))
+        .route("/plates/{id}/judge", post(plates::judge))
+        .route("/plates/{id}/rejudge", post(plates::rejudge))
+        .route("/plates/{id}/release", post(plates::release))
+        .route("/workshop", get(workshop::show))
+        .route(
+            "/workshop/figures",
+            get(workshop::edit_figures).post(workshop::save_figures),
+        )
+        .route(
+            "/printers/new",
+            get(workshop::new_printer).post(workshop::add_printer),
+        )
+        .route(
+            "/printers/{id}",
+            get(workshop::edit_printer).post(workshop::save_printer),
+        )
+        .route("/printers/{id}/remove", post(workshop::remove_printer))
+        .route("/printers/{id}/restore", post(workshop::restore_printer))
+        .route(
+            "/resins/new",
+            get(workshop::new_resin).post(workshop::add_resin),
+        )
+        .route(
+            "/resins/{id}",
+            get(workshop::edit_resin).post(workshop::save_resin),
+        )
+        .route("/resins/{id}/remove", post(workshop::remove_resin))
+        .route("/resins/{id}/restore", post(workshop::restore_resin))
+        .route(
+            "/settings/{id}",
+            get(workshop::edit_setting).post(workshop::save_setting),
+        )
+        .route("/assets/{hash}/{*path}", get(assets::serve));
+    for kind in ["projects", "units", "models", "parts"] {
+        let remove = move |state: State<App>, Id(id): Id<i64>| muster::remove(state, kind, id);
+        let restore = move |state: State<App>, Id(id): Id<i64>| muster::restore(state, kind, id);
+        router = router
+            .route(&format!("/{kind}/{{id}}/remove"), post(remove))
+            .route(&format!("/{kind}/{{id}}/restore"), post(restore));
+    }
+    // From the outside in: a panic becomes an error page, requests are logged, strangers are
+    // refused before anything is read, answers are compressed.
+    router
+        .fallback(async || WebError::NoPage)
+        .with_state(app)
+        .layer(CompressionLayer::new())
+        .layer(from_fn(guard::guard))
+        .layer(TraceLayer::new_for_http())
+        .layer(CatchPanicLayer::new())
+}

@@ -1,0 +1,24 @@
+//! What the server is told at its start.
+
+use crate::state::Clock;
+
+/// Settings of one server.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// Where the time comes from. Default: the system's clock.
+    pub clock: Clock,
+    /// Largest mesh file taken in, bytes. Default: 400 MB.
+    pub max_file_bytes: u64,
+    /// True for the demo: pages say so.
+    pub demo: bool,
+}
+
+impl Default for Settings {
+    fn default() -> Self {
+        Self {
+            clock: Clock::System,
+            max_file_bytes: 400 << 20,
+            demo: false,
+        }
+    }
+}

@@ -1,0 +1,95 @@
+//! What every handler has at hand.
+
+use std::sync::{Arc, Condvar, Mutex};
+use std::time::Duration;
+
+use jiff::Timestamp;
+use wembrit_store::{Conn, Store, StoreError};
+
+use crate::error::WebError;
+use crate::settings::Settings;
+
+/// Where the time comes from.
+#[derive(Debug, Clone, Copy)]
+pub enum Clock {
+    /// The system's clock.
+    System,
+    /// Always this moment, in ms since 1970: repeatable pages.
+    Fixed(i64),
+}
+
+impl Clock {
+    /// Now, in ms since 1970.
+    #[must_use]
+    pub fn now_ms(self) -> i64 {
+        match self {
+            Clock::System => Timestamp::now().as_millisecond(),
+            Clock::Fixed(ms) => ms,
+        }
+    }
+}
+
+/// The application's state; cheap to clone.
+#[derive(Clone)]
+pub struct App {
+    pub(crate) store: Store,
+    pub(crate) settings: Arc<Settings>,
+    bell: Arc<(Mutex<bool>, Condvar)>,
+}
+
+impl App {
+    /// A server's state around its data file.
+    #[must_use]
+    pub fn new(store: Store, settings: Settings) -> Self {
+        Self {
+            store,
+            settings: Arc::new(settings),
+            bell: Arc::default(),
+        }
+    }
+
+    pub(crate) fn now_ms(&self) -> i64 {
+        self.settings.clock.now_ms()
+    }
+
+    /// Reads off the async threads.
+    pub(crate) async fn read<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&mut Conn) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let store = self.store.clone();
+        Ok(tokio::task::spawn_blocking(move || store.read(work)).await??)
+    }
+
+    /// Writes off the async threads: all of it or nothing.
+    pub(crate) async fn write<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&mut Conn) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let store = self.store.clone();
+        Ok(tokio::task::spawn_blocking(move || store.write(work)).await??)
+    }
+
+    /// Wakes the worker: there may be a task.
+    pub(crate) fn ring(&self) {
+        let mut rung = self
+            .bell
+            .0
+            .lock()
+            .unwrap_or_else(std::sync::PoisonError::into_inner);
+        *rung = true;
+        self.bell.1.notify_all();
+    }
+
+    /// Waits for the bell, at most this long.
+    pub(crate) fn wait_for_bell(&self, at_most: Duration) {
+        let rung = self
+            .bell
+            .0
+            .lock()
+            .unwrap_or_else(std::sync::PoisonError::into_inner);
+        let waited = self.bell.1.wait_timeout_while(rung, at_most, |rung| !*rung);
+        let (mut rung, _) = waited.unwrap_or_else(std::sync::PoisonError::into_inner);
+        *rung = false;
+    }
+}

@@ -1,0 +1,246 @@
+//! What the templates are given: words and figures ready to be read.
+
+pub(crate) mod muster;
+pub(crate) mod plates;
+pub(crate) mod sculpts;
+pub(crate) mod show;
+pub(crate) mod today;
+pub(crate) mod workshop;
+
+use askama::Template;
+use axum::http::StatusCode;
+use axum::response::{Html, IntoResponse, Response};
+use jiff::tz::TimeZone;
+use wembrit_core::flow::PlateState;
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::{muster as projects, plates as all_plates, workshop as figures};
+use wembrit_store::rows::Project;
+use wembrit_store::{Conn, StoreError};
+
+use crate::assets;
+use crate::error::WebError;
+use crate::forms::{Faults, Field, Input, refill};
+use crate::state::App;
+
+/// The page of the row at the top that is open.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Tab {
+    Today,
+    Muster,
+    Sculpts,
+    Plates,
+    Workshop,
+    None,
+}
+
+/// What every page shows around its own content.
+#[derive(Debug, Clone)]
+pub(crate) struct Page {
+    pub(crate) title: String,
+    tab: Tab,
+    pub(crate) workshop: String,
+    pub(crate) currency: String,
+    pub(crate) zone: TimeZone,
+    pub(crate) project: Option<Project>,
+    pub(crate) projects: Vec<Project>,
+    /// Plates that need a hand: to be taken off or to be judged.
+    pub(crate) plates_open: usize,
+    pub(crate) notice: Option<Notice>,
+    pub(crate) demo: bool,
+}
+
+/// One line under the masthead, with a way back when there is one.
+#[derive(Debug, Clone)]
+pub(crate) struct Notice {
+    pub(crate) text: String,
+    /// Where to post to undo it.
+    pub(crate) undo: Option<String>,
+}
+
+impl Page {
+    /// Around an error: shows nothing that has to be read from the data file.
+    pub(crate) fn bare(title: &str) -> Self {
+        Self {
+            title: title.into(),
+            tab: Tab::None,
+            workshop: String::new(),
+            currency: String::new(),
+            zone: TimeZone::UTC,
+            project: None,
+            projects: Vec::new(),
+            plates_open: 0,
+            notice: None,
+            demo: false,
+        }
+    }
+
+    /// Loads what is around a page; without a project named the newest one is meant.
+    pub(crate) fn load(
+        c: &mut Conn,
+        app: &App,
+        tab: Tab,
+        title: &str,
+        project: Option<ProjectId>,
+    ) -> Result<Self, StoreError> {
+        let workshop = figures::load(c)?;
+        let projects = projects::projects(c)?;
+        let project = match project {
+            Some(id) => Some(projects::project(c, id)?),
+            None => projects.last().cloned(),
+        };
+        let plates_open = match &project {
+            Some(project) => all_plates::accepted(c, project.id)?
+                .iter()
+                .filter(|p| matches!(p.state, PlateState::Running | PlateState::Printed))
+                .count(),
+            None => 0,
+        };
+        Ok(Self {
+            title: title.into(),
+            tab,
+            workshop: workshop.name,
+            currency: workshop.currency,
+            zone: show::zone(&workshop.time_zone),
+            project,
+            projects,
+            plates_open,
+            notice: None,
+            demo: app.settings.demo,
+        })
+    }
+
+    /// With a line under the masthead.
+    pub(crate) fn noticed(self, notice: Option<Notice>) -> Self {
+        Self { notice, ..self }
+    }
+
+    /// The address of a style, script or font.
+    pub(crate) fn asset(&self, path: &str) -> String {
+        format!("/assets/{}/{path}", *assets::HASH)
+    }
+
+    /// The row of pages: address, name, key, open, tally.
+    pub(crate) fn tabs(&self) -> Vec<(String, &'static str, &'static str, bool, usize)> {
+        let (muster, plates) = match &self.project {
+            Some(p) => (
+                format!("/projects/{}/muster", p.id),
+                format!("/projects/{}/plates", p.id),
+            ),
+            None => ("/muster".into(), "/plates".into()),
+        };
+        let tab = |to: String, name, key, tab, tally| (to, name, key, self.tab == tab, tally);
+        vec![
+            tab("/".into(), "Today", "1", Tab::Today, 0),
+            tab(muster, "Muster", "2", Tab::Muster, 0),
+            tab("/sculpts".into(), "Sculpts", "3", Tab::Sculpts, 0),
+            tab(plates, "Plates", "4", Tab::Plates, self.plates_open),
+            tab("/workshop".into(), "Workshop", "5", Tab::Workshop, 0),
+        ]
+    }
+}
+
+/// A page ready to be sent.
+pub(crate) fn html(view: &impl Template) -> Result<Html<String>, WebError> {
+    Ok(Html(view.render()?))
+}
+
+/// Something went wrong: what, why, what to do.
+#[derive(Template)]
+#[template(path = "error.html")]
+pub(crate) struct ErrorView {
+    pub(crate) page: Page,
+    pub(crate) what: String,
+    pub(crate) then: String,
+}
+
+/// A form on a page of its own.
+#[derive(Template)]
+#[template(path = "form.html")]
+pub(crate) struct FormView {
+    pub(crate) page: Page,
+    pub(crate) heading: String,
+    pub(crate) lead: String,
+    pub(crate) action: String,
+    pub(crate) save: &'static str,
+    pub(crate) back: String,
+    pub(crate) row_version: i64,
+    pub(crate) fields: Vec<Field>,
+    /// Where to post to take the thing away.
+    pub(crate) remove: Option<String>,
+    pub(crate) conflict: bool,
+}
+
+impl FormView {
+    pub(crate) fn new(page: Page, heading: impl Into<String>, action: impl Into<String>) -> Self {
+        Self {
+            page,
+            heading: heading.into(),
+            lead: String::new(),
+            action: action.into(),
+            save: "Save",
+            back: "/".into(),
+            row_version: 0,
+            fields: Vec::new(),
+            remove: None,
+            conflict: false,
+        }
+    }
+
+    /// With the fields a maker fills in.
+    pub(crate) fn fields(self, fields: Vec<Field>) -> Self {
+        Self { fields, ..self }
+    }
+
+    /// For changing a thing that is there.
+    pub(crate) fn editing(self, row_version: i64, remove: Option<String>) -> Self {
+        Self {
+            row_version,
+            remove,
+            ..self
+        }
+    }
+
+    /// Where "Back" leads, and what the button says.
+    pub(crate) fn leads(self, back: impl Into<String>, save: &'static str) -> Self {
+        Self {
+            back: back.into(),
+            save,
+            ..self
+        }
+    }
+
+    pub(crate) fn lead(self, lead: &str) -> Self {
+        Self {
+            lead: lead.into(),
+            ..self
+        }
+    }
+
+    pub(crate) fn faults(&self) -> usize {
+        self.fields.iter().filter(|f| !f.fault.is_empty()).count()
+    }
+
+    pub(crate) fn any_assumed(&self) -> bool {
+        self.fields.iter().any(|f| f.assumed)
+    }
+
+    /// Again, with what was typed and what is wrong with it.
+    pub(crate) fn refused(mut self, input: &Input, faults: &Faults) -> Result<Response, WebError> {
+        self.fields = refill(self.fields, input, faults);
+        self.row_version = input.row_version();
+        Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&self)?).into_response())
+    }
+
+    /// Somebody else saved first: what was typed, and beside it what stands there now.
+    pub(crate) fn conflicted(mut self, input: &Input) -> Result<Response, WebError> {
+        let now: Vec<String> = self.fields.iter().map(Field::reading).collect();
+        self.fields = refill(self.fields, input, &Faults::new());
+        for (field, now) in self.fields.iter_mut().zip(now) {
+            if field.reading() != now {
+                field.now = Some(now);
+            }
+        }
+        self.conflict = true;
+        Ok((StatusCode::CONFLICT, html(&self)?).into_response())
+    }
+}

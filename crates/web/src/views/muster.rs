@@ -1,0 +1,334 @@
+//! The army: units as rows of figures, models with their parts.
+
+use askama::Template;
+use wembrit_core::flow::{SculptState, Stage};
+use wembrit_core::ids::{ModelId, ProjectId};
+use wembrit_paper::{FigureCounts, draw_figures};
+use wembrit_store::queries::army::{self, Army, ArmyModel, ArmyPart, ArmyUnit};
+use wembrit_store::queries::{demand, muster, resins};
+use wembrit_store::{Conn, StoreError};
+
+use super::Page;
+use super::show::count;
+use crate::forms::models::base_text;
+use crate::forms::plain;
+
+/// Figures of a project's title block.
+pub(crate) struct Totals {
+    pub(crate) models: String,
+    pub(crate) copies: String,
+    pub(crate) wanted: u64,
+    pub(crate) spent: String,
+    pub(crate) lost: String,
+    pub(crate) per_complete: Option<String>,
+}
+
+pub(crate) struct ModelRow {
+    pub(crate) id: ModelId,
+    pub(crate) name: String,
+    pub(crate) base: String,
+    pub(crate) ready: String,
+    pub(crate) drawing: String,
+    pub(crate) says: String,
+    pub(crate) each: String,
+}
+
+pub(crate) struct UnitRow {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) priority: i64,
+    pub(crate) ready: String,
+    pub(crate) good: String,
+    pub(crate) holds: String,
+    pub(crate) spent: String,
+    pub(crate) models: Vec<ModelRow>,
+}
+
+/// The muster of a project.
+#[derive(Template)]
+#[template(path = "muster/show.html")]
+pub(crate) struct MusterView {
+    pub(crate) page: Page,
+    pub(crate) id: ProjectId,
+    pub(crate) name: String,
+    pub(crate) units: Vec<UnitRow>,
+    pub(crate) totals: Totals,
+}
+
+impl MusterView {
+    pub(crate) fn load(c: &mut Conn, page: Page, id: ProjectId) -> Result<Self, StoreError> {
+        let army = army::load(c, id)?;
+        let first: Vec<_> = army
+            .parts()
+            .filter_map(|(_, _, p)| p.part.sculpt_id())
+            .collect();
+        let facts = demand::facts_of(c, &first)?;
+        let draw = |model: &ArmyModel| -> Result<String, StoreError> {
+            let sculpt = model
+                .parts
+                .iter()
+                .find_map(|p| p.part.sculpt_id())
+                .and_then(|s| facts.get(&s));
+            let reach = sculpt.map(|f| f.reach()).transpose()?;
+            let s = model.standing();
+            let counts = FigureCounts {
+                complete: s.complete,
+                under_way: s.under_way,
+                lost: s.lost,
+                open: s.open,
+            };
+            Ok(draw_figures(reach.as_ref(), counts))
+        };
+        let units: Result<Vec<UnitRow>, StoreError> = army
+            .units
+            .iter()
+            .map(|unit| {
+                let models: Result<Vec<ModelRow>, StoreError> = unit
+                    .models
+                    .iter()
+                    .map(|m| Ok(model_row(m, draw(m)?)))
+                    .collect();
+                Ok(unit_row(unit, models?))
+            })
+            .collect();
+        Ok(Self {
+            page,
+            id,
+            name: army.project.name.clone(),
+            units: units?,
+            totals: totals(&army),
+        })
+    }
+}
+
+fn totals(army: &Army) -> Totals {
+    let p = army.progress;
+    let per_complete = (p.complete > 0).then(|| {
+        wembrit_core::units::Money::from_minor_f64(army.spent().0 as f64 / p.complete as f64)
+            .to_string()
+    });
+    Totals {
+        models: format!("{}/{}", p.complete, p.models),
+        copies: format!("{}/{}", p.good, p.copies),
+        wanted: army.parts().map(|(_, _, part)| part.need.wanted()).sum(),
+        spent: army.spent().to_string(),
+        lost: army.lost().to_string(),
+        per_complete,
+    }
+}
+
+fn unit_row(unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
+    let p = unit.progress;
+    let parts: Vec<&ArmyPart> = unit.models.iter().flat_map(|m| &m.parts).collect();
+    UnitRow {
+        id: unit.unit.id.0,
+        name: unit.unit.name.clone(),
+        priority: unit.unit.priority,
+        ready: format!("{} of {}", p.complete, p.models),
+        good: format!("{}/{}", p.good, p.copies),
+        holds: holds_back(&parts),
+        spent: unit.spent().to_string(),
+        models,
+    }
+}
+
+fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
+    let s = model.standing();
+    let mut says = vec![format!("{} complete", s.complete)];
+    for (n, word) in [
+        (s.under_way, "under way"),
+        (s.lost, "to print again"),
+        (s.open, "not planned"),
+    ] {
+        if n > 0 {
+            says.push(format!("{n} {word}"));
+        }
+    }
+    ModelRow {
+        id: model.model.id,
+        name: model.model.name.clone(),
+        base: base_text(&model.model),
+        ready: format!("{}/{}", s.complete, model.progress.models),
+        drawing,
+        says: says.join(", "),
+        each: model
+            .cost_each()
+            .map_or_else(|| "–".into(), |cost| cost.to_string()),
+    }
+}
+
+/// What keeps these parts from being complete, in words.
+fn holds_back(parts: &[&ArmyPart]) -> String {
+    let sum = |of: fn(&ArmyPart) -> u64| parts.iter().map(|p| of(p)).sum::<u64>();
+    let without = parts
+        .iter()
+        .filter(|p| p.need.wanted() > 0 && !is_measured(p))
+        .count() as u64;
+    let stage = |stage: Stage| {
+        parts
+            .iter()
+            .map(|p| u64::from(p.counts.of(stage)))
+            .sum::<u64>()
+    };
+    let mut words = Vec::new();
+    if without > 0 {
+        words.push(format!(
+            "{} no measured sculpt",
+            count(without, "part has", "parts have")
+        ));
+    }
+    for (n, what) in [
+        (sum(|p| p.need.wanted()), "to be planned"),
+        (stage(Stage::Planned), "on plates"),
+        (stage(Stage::Printing), "printing"),
+        (stage(Stage::InFinishing), "to be judged"),
+        (stage(Stage::Failed), "lost so far"),
+    ] {
+        if n > 0 {
+            words.push(format!("{} {what}", count(n, "copy", "copies")));
+        }
+    }
+    if parts.is_empty() {
+        words.push("no parts yet".into());
+    }
+    words.join(", ")
+}
+
+fn is_measured(part: &ArmyPart) -> bool {
+    matches!(part.sculpt, Some((_, SculptState::Measured)))
+}
+
+pub(crate) struct PartRow {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) sculpt: Option<(i64, String)>,
+    pub(crate) sculpt_says: &'static str,
+    pub(crate) count: i64,
+    pub(crate) spares: i64,
+    pub(crate) scale: String,
+    pub(crate) resin: String,
+    pub(crate) layer: String,
+    pub(crate) version: i64,
+    pub(crate) wanted: u64,
+    pub(crate) under_way: u32,
+    pub(crate) good: u32,
+    pub(crate) failed: u32,
+}
+
+/// A model with its parts.
+#[derive(Template)]
+#[template(path = "muster/model.html")]
+pub(crate) struct ModelView {
+    pub(crate) page: Page,
+    pub(crate) id: ModelId,
+    pub(crate) project: ProjectId,
+    pub(crate) name: String,
+    pub(crate) unit: String,
+    pub(crate) quantity: i64,
+    pub(crate) base: String,
+    pub(crate) ready: String,
+    pub(crate) each: String,
+    pub(crate) spent: String,
+    pub(crate) lost: String,
+    pub(crate) says: String,
+    pub(crate) drawing: String,
+    pub(crate) parts: Vec<PartRow>,
+}
+
+impl ModelView {
+    pub(crate) fn load(
+        c: &mut Conn,
+        page: Page,
+        project: ProjectId,
+        id: ModelId,
+    ) -> Result<Self, StoreError> {
+        let army = army::load(c, project)?;
+        let unit = muster::model(c, id)?.unit_id;
+        let unit = army
+            .units
+            .iter()
+            .find(|u| u.unit.id == unit)
+            .ok_or(StoreError::NotFound { what: "unit" })?;
+        let model = unit
+            .models
+            .iter()
+            .find(|m| m.model.id == id)
+            .ok_or(StoreError::NotFound { what: "model" })?;
+        let resins = resins::list_all(c)?;
+        let resin = |id| {
+            resins
+                .iter()
+                .find(|r| r.id == id)
+                .map_or_else(String::new, |r| r.name.clone())
+        };
+        let sculpts: Vec<_> = model
+            .parts
+            .iter()
+            .filter_map(|p| p.part.sculpt_id())
+            .collect();
+        let facts = demand::facts_of(c, &sculpts)?;
+        let reach = sculpts
+            .iter()
+            .find_map(|s| facts.get(s))
+            .map(|f| f.reach())
+            .transpose()?;
+        let s = model.standing();
+        let counts = FigureCounts {
+            complete: s.complete,
+            under_way: s.under_way,
+            lost: s.lost,
+            open: s.open,
+        };
+        let row = model_row(model, draw_figures(reach.as_ref(), counts));
+        Ok(Self {
+            page,
+            id,
+            project,
+            name: row.name,
+            unit: unit.unit.name.clone(),
+            quantity: model.model.quantity,
+            base: row.base,
+            ready: row.ready,
+            each: row.each,
+            spent: model.spent().to_string(),
+            lost: model.lost().to_string(),
+            says: row.says,
+            drawing: row.drawing,
+            parts: model
+                .parts
+                .iter()
+                .map(|p| part_row(p, resin(p.recipe.resin_id)))
+                .collect(),
+        })
+    }
+}
+
+fn part_row(part: &ArmyPart, resin: String) -> PartRow {
+    let says = match &part.sculpt {
+        None => "needs a sculpt",
+        Some((_, SculptState::Measured)) => "",
+        Some((_, SculptState::Refused)) => "its file could not be read",
+        Some((_, SculptState::Incoming | SculptState::Waiting)) => "being measured",
+    };
+    let good = part.counts.of(Stage::Good);
+    PartRow {
+        id: part.part.id.0,
+        name: part.part.name.clone(),
+        sculpt: part
+            .part
+            .sculpt_id()
+            .zip(part.sculpt.clone())
+            .map(|(id, (name, _))| (id.0, name)),
+        sculpt_says: says,
+        count: part.part.count,
+        spares: part.part.spares,
+        scale: plain(part.recipe.scale * 100.0),
+        resin,
+        layer: part.recipe.layer.to_string(),
+        version: part.recipe.version,
+        wanted: part.need.wanted(),
+        under_way: part.need.alive - good,
+        good,
+        failed: part.counts.of(Stage::Failed),
+    }
+}

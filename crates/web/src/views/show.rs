@@ -1,0 +1,122 @@
+//! Figures as a person reads them: one way for each kind everywhere.
+
+use jiff::tz::TimeZone;
+use jiff::{Timestamp, civil};
+
+/// `3:24`, hours and minutes; the unit stands in the column head.
+pub(crate) fn hours(seconds: f64) -> String {
+    let minutes = (seconds / 60.0).round() as i64;
+    format!("{}:{:02}", minutes / 60, minutes % 60)
+}
+
+/// One decimal.
+pub(crate) fn tenth(number: f64) -> String {
+    format!("{number:.1}")
+}
+
+/// `12,345`: groups of three.
+pub(crate) fn grouped(number: i64) -> String {
+    let digits = number.unsigned_abs().to_string();
+    let mut text = String::new();
+    for (index, digit) in digits.chars().enumerate() {
+        if index > 0 && (digits.len() - index).is_multiple_of(3) {
+            text.push(',');
+        }
+        text.push(digit);
+    }
+    if number < 0 { format!("-{text}") } else { text }
+}
+
+/// `1 copy`, `3 copies`.
+pub(crate) fn count(number: u64, one: &str, many: &str) -> String {
+    format!(
+        "{} {}",
+        grouped(number as i64),
+        if number == 1 { one } else { many }
+    )
+}
+
+/// `4.1 MB`.
+pub(crate) fn size(bytes: i64) -> String {
+    let bytes = bytes as f64;
+    if bytes < 1e6 {
+        format!("{:.0} kB", bytes / 1e3)
+    } else {
+        format!("{:.1} MB", bytes / 1e6)
+    }
+}
+
+/// The workshop's time zone; UTC when the kept one is unknown.
+pub(crate) fn zone(name: &str) -> TimeZone {
+    TimeZone::get(name).unwrap_or(TimeZone::UTC)
+}
+
+/// `Tue 24 Nov 16:20`.
+pub(crate) fn when(ms: i64, zone: &TimeZone) -> String {
+    local(ms, zone).map_or_else(String::new, |t| t.strftime("%a %-d %b %H:%M").to_string())
+}
+
+/// `16:20` for the same day, `Wed 03:10` for another.
+pub(crate) fn near(ms: i64, now_ms: i64, zone: &TimeZone) -> String {
+    let (Some(at), Some(now)) = (local(ms, zone), local(now_ms, zone)) else {
+        return String::new();
+    };
+    let form = if at.date() == now.date() {
+        "%H:%M"
+    } else {
+        "%a %H:%M"
+    };
+    at.strftime(form).to_string()
+}
+
+/// As a date-time field of a form wants it: `2026-11-24T16:20`.
+pub(crate) fn field(ms: i64, zone: &TimeZone) -> String {
+    local(ms, zone).map_or_else(String::new, |t| t.strftime("%Y-%m-%dT%H:%M").to_string())
+}
+
+/// Reads a date-time field in the workshop's time zone, in ms since 1970.
+pub(crate) fn read_field(text: &str, zone: &TimeZone) -> Option<i64> {
+    let at: civil::DateTime = text.parse().ok()?;
+    zone.to_timestamp(at).ok().map(Timestamp::as_millisecond)
+}
+
+fn local(ms: i64, zone: &TimeZone) -> Option<civil::DateTime> {
+    Timestamp::from_millisecond(ms)
+        .ok()
+        .map(|t| zone.to_datetime(t))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case(12_240.0, "3:24")]
+    #[case(29.0, "0:00")]
+    #[case(359_970.0, "100:00")]
+    fn hours_are_hours_and_minutes(#[case] seconds: f64, #[case] text: &str) {
+        assert_eq!(hours(seconds), text);
+    }
+
+    #[rstest]
+    #[case(7, "7")]
+    #[case(1234, "1,234")]
+    #[case(-1_234_567, "-1,234,567")]
+    fn large_numbers_are_grouped(#[case] number: i64, #[case] text: &str) {
+        assert_eq!(grouped(number), text);
+    }
+
+    /// Summer time ends in Amsterdam on 25 October 2026 (EU directive 2000/84/EC: last Sunday).
+    #[test]
+    fn times_are_shown_and_read_in_the_workshops_zone() {
+        let zone = zone("Europe/Amsterdam");
+        let summer = read_field("2026-10-24T12:00", &zone).expect("a time");
+        let winter = read_field("2026-10-26T12:00", &zone).expect("a time");
+        assert_eq!(winter - summer, 49 * 3_600_000);
+        assert_eq!(field(winter, &zone), "2026-10-26T12:00");
+        assert_eq!(when(winter, &zone), "Mon 26 Oct 12:00");
+        assert_eq!(near(winter, summer, &zone), "Mon 12:00");
+        assert_eq!(read_field("yesterday", &zone), None);
+    }
+}

@@ -1,0 +1,46 @@
+// A copy picked in plan, elevation or bill lights up everywhere; while judging, a click marks it
+// as lost.
+const sheet = document.querySelector("[data-sheet]");
+
+function all(key) {
+  return sheet.querySelectorAll(`[data-copy="${CSS.escape(key)}"], [data-of~="${CSS.escape(key)}"]`);
+}
+
+function pick(keys, on) {
+  for (const key of keys) for (const mark of all(key)) mark.classList.toggle("is-picked", on);
+}
+
+function tally() {
+  const out = sheet.querySelector("[data-lost-count]");
+  if (out) out.textContent = sheet.querySelectorAll("input[name=lost]:checked").length;
+}
+
+if (sheet) {
+  const keysOf = (target) => {
+    const one = target.closest("[data-copy]");
+    if (one) return [one.dataset.copy];
+    const some = target.closest("[data-of]");
+    return some ? some.dataset.of.split(" ") : [];
+  };
+  sheet.addEventListener("pointerover", (event) => pick(keysOf(event.target), true));
+  sheet.addEventListener("pointerout", (event) => pick(keysOf(event.target), false));
+  sheet.addEventListener("focusin", (event) => pick(keysOf(event.target), true));
+  sheet.addEventListener("focusout", (event) => pick(keysOf(event.target), false));
+
+  for (const box of sheet.querySelectorAll("input[name=lost]")) {
+    const show = () => {
+      for (const mark of sheet.querySelectorAll(`path[data-copy="${CSS.escape(box.value)}"]`)) {
+        mark.classList.toggle("is-failed", box.checked);
+      }
+      tally();
+    };
+    box.addEventListener("change", show);
+    show();
+  }
+  sheet.addEventListener("click", (event) => {
+    const shape = event.target.closest("path[data-copy]");
+    if (!shape) return;
+    const box = sheet.querySelector(`input[name=lost][value="${CSS.escape(shape.dataset.copy)}"]`);
+    if (box) box.click();
+  });
+}

@@ -1,0 +1,48 @@
+//! The commands, one file each.
+
+mod demo;
+mod serve;
+
+use std::path::PathBuf;
+
+use clap::Subcommand;
+
+/// What the program is asked to do.
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Serve a workshop's data file.
+    Serve(serve::Serve),
+    /// Serve the demo army, made anew in a data file of its own.
+    Demo(demo::Demo),
+}
+
+/// Why a command could not be carried out.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum CommandError {
+    #[error(transparent)]
+    Store(#[from] wembrit_store::StoreError),
+    #[error(transparent)]
+    Launch(#[from] wembrit_web::LaunchError),
+    #[error(transparent)]
+    Demo(#[from] wembrit_demo::DemoError),
+    #[error("cannot listen on {address}: {why}; choose another port with --listen")]
+    Listen {
+        address: std::net::SocketAddr,
+        why: std::io::Error,
+    },
+    #[error(
+        "{0} is not an address of this machine alone: until Wembrit asks for a passphrase it listens on 127.0.0.1 or [::1] only"
+    )]
+    NotLoopback(std::net::SocketAddr),
+    #[error("{path}: {why}")]
+    File { path: PathBuf, why: std::io::Error },
+    #[error("the server could not start: {0}")]
+    Runtime(std::io::Error),
+}
+
+pub(crate) fn run(command: Command) -> Result<(), CommandError> {
+    match command {
+        Command::Serve(serve) => serve.run(),
+        Command::Demo(demo) => demo.run(),
+    }
+}

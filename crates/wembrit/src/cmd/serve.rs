@@ -1,0 +1,93 @@
+//! `wembrit serve`: one data file, one address.
+
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+use clap::Args;
+use jiff::Timestamp;
+use tokio::net::TcpListener;
+use wembrit_store::Store;
+use wembrit_web::{Clock, Settings};
+
+use super::CommandError;
+
+/// Where to listen, and what time it is.
+#[derive(Debug, Args)]
+pub(crate) struct Listening {
+    /// Address and port; port 0 takes a free one.
+    #[arg(long, default_value = "127.0.0.1:7411", value_name = "ADDRESS:PORT")]
+    listen: SocketAddr,
+    /// A fixed time instead of the clock, such as 2026-11-24T09:00:00Z.
+    #[arg(long, value_name = "TIME")]
+    now: Option<Timestamp>,
+}
+
+impl Listening {
+    pub(crate) fn clock(&self) -> Clock {
+        self.now
+            .map_or(Clock::System, |t| Clock::Fixed(t.as_millisecond()))
+    }
+
+    /// Serves until the process is asked to stop.
+    pub(crate) fn serve(&self, store: Store, settings: Settings) -> Result<(), CommandError> {
+        if !self.listen.ip().is_loopback() {
+            return Err(CommandError::NotLoopback(self.listen));
+        }
+        let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
+        runtime.block_on(async {
+            let failed = |why| CommandError::Listen {
+                address: self.listen,
+                why,
+            };
+            let listener = TcpListener::bind(self.listen).await.map_err(failed)?;
+            let address = listener.local_addr().map_err(failed)?;
+            announce(address);
+            wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
+            Ok(())
+        })
+    }
+}
+
+/// The first line on standard output is the address: people click it, tests read it.
+#[expect(clippy::print_stdout, reason = "the one line a person waits for")]
+fn announce(address: SocketAddr) {
+    println!("Wembrit is at http://{address}");
+}
+
+async fn asked_to_stop() {
+    use tokio::signal;
+    #[cfg(unix)]
+    let terminate = async {
+        match signal::unix::signal(signal::unix::SignalKind::terminate()) {
+            Ok(mut signal) => drop(signal.recv().await),
+            Err(_) => std::future::pending().await,
+        }
+    };
+    #[cfg(not(unix))]
+    let terminate = std::future::pending::<()>();
+    tokio::select! {
+        _ = signal::ctrl_c() => {}
+        () = terminate => {}
+    }
+}
+
+/// Serve a workshop's data file.
+#[derive(Debug, Args)]
+pub(crate) struct Serve {
+    #[command(flatten)]
+    listening: Listening,
+    /// The data file; made when it is not there.
+    #[arg(long, default_value = "wembrit.sqlite", value_name = "FILE")]
+    data: PathBuf,
+}
+
+impl Serve {
+    pub(crate) fn run(&self) -> Result<(), CommandError> {
+        let store = Store::open(&self.data)?;
+        let settings = Settings {
+            clock: self.listening.clock(),
+            ..Settings::default()
+        };
+        self.listening.serve(store, settings)
+    }
+}

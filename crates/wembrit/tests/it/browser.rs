@@ -1,0 +1,304 @@
+//! Headless Chromium at exactly 1280×800, and the end of it whatever happens.
+
+use std::io::{BufRead, BufReader, Read};
+use std::os::unix::process::CommandExt;
+use std::process::{Child, ChildStdin, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use fantoccini::wd::{Capabilities, WebDriverCompatibleCommand};
+use fantoccini::{Client, ClientBuilder, Locator};
+use hyper_util::client::legacy::connect::HttpConnector;
+use serde_json::{Value, json};
+
+/// chromedriver in a process group of its own: a shell waits on a pipe and kills the group when
+/// the pipe closes, so nothing is left behind after a pass, a panic or a killed test.
+struct Driver {
+    shell: Child,
+    pipe: Option<ChildStdin>,
+    port: u16,
+    _folder: tempfile::TempDir,
+}
+
+impl Driver {
+    fn start() -> Self {
+        let folder =
+            tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).expect("a folder for the browser");
+        let script = "exec 3<&0; chromedriver --port=0 --log-level=WARNING </dev/null 3<&- & read -r _ <&3; kill -s KILL -- -$$";
+        let mut shell = Command::new("sh")
+            .args(["-c", script])
+            .env("TMPDIR", folder.path())
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .process_group(0)
+            .spawn()
+            .expect("a shell for chromedriver");
+        let mut lines = BufReader::new(shell.stdout.take().expect("its output")).lines();
+        let port = lines
+            .by_ref()
+            .map_while(Result::ok)
+            .find_map(|line| {
+                let port = line.split("started successfully on port ").nth(1)?;
+                port.trim_end_matches('.').parse().ok()
+            })
+            .expect("chromedriver starts: install chromium-driver (cargo x test does)");
+        // A full pipe would stop the driver.
+        std::thread::spawn(move || lines.for_each(drop));
+        Self {
+            pipe: shell.stdin.take(),
+            shell,
+            port,
+            _folder: folder,
+        }
+    }
+}
+
+impl Drop for Driver {
+    fn drop(&mut self) {
+        self.pipe.take();
+        let _ = self.shell.wait();
+    }
+}
+
+/// One browser window.
+pub(crate) struct Browser {
+    pub(crate) client: Client,
+    base: String,
+    _driver: Driver,
+}
+
+/// A command of Chromium's own protocol.
+#[derive(Debug)]
+struct Cdp(&'static str, Value);
+
+impl WebDriverCompatibleCommand for Cdp {
+    fn endpoint(
+        &self,
+        base: &url::Url,
+        session: Option<&str>,
+    ) -> Result<url::Url, url::ParseError> {
+        base.join(&format!(
+            "session/{}/goog/cdp/execute",
+            session.unwrap_or_default()
+        ))
+    }
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        (
+            http::Method::POST,
+            Some(json!({ "cmd": self.0, "params": self.1 }).to_string()),
+        )
+    }
+}
+
+impl Browser {
+    /// A new window on a server's address.
+    pub(crate) async fn open(base: &str) -> Self {
+        let driver = Driver::start();
+        let args = [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-dev-shm-usage",
+            "--disable-gpu",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+            "--font-render-hinting=none",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--window-size=1280,800",
+        ];
+        let mut capabilities = Capabilities::new();
+        capabilities.insert("goog:chromeOptions".into(), json!({ "args": args }));
+        let client = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities)
+            .connect(&format!("http://127.0.0.1:{}", driver.port))
+            .await
+            .expect("a browser session");
+        let browser = Self {
+            client,
+            base: base.to_owned(),
+            _driver: driver,
+        };
+        browser.resize(1280, 800).await;
+        browser
+    }
+
+    /// Gives the page exactly this size.
+    pub(crate) async fn resize(&self, width: u32, height: u32) {
+        let size =
+            json!({ "width": width, "height": height, "deviceScaleFactor": 1, "mobile": false });
+        self.client
+            .issue_cmd(Cdp("Emulation.setDeviceMetricsOverride", size))
+            .await
+            .expect("a size");
+    }
+
+    pub(crate) async fn goto(&self, path: &str) {
+        self.client
+            .goto(&format!("{}{path}", self.base))
+            .await
+            .expect("a page");
+    }
+
+    pub(crate) async fn path(&self) -> String {
+        self.client
+            .current_url()
+            .await
+            .expect("an address")
+            .path()
+            .to_owned()
+    }
+
+    /// Waits for an element, and fails with what the page says instead.
+    pub(crate) async fn see(&self, css: &str) -> fantoccini::elements::Element {
+        let until = Instant::now() + Duration::from_secs(20);
+        loop {
+            match self.client.find(Locator::Css(css)).await {
+                Ok(element) => return element,
+                Err(_) if Instant::now() < until => {
+                    tokio::time::sleep(Duration::from_millis(50)).await
+                }
+                Err(_) => panic!(
+                    "no {css} on {}: {}",
+                    self.path().await,
+                    self.text("main").await
+                ),
+            }
+        }
+    }
+
+    /// Waits until the page says this.
+    pub(crate) async fn read(&self, css: &str, words: &str) {
+        let until = Instant::now() + Duration::from_secs(20);
+        loop {
+            let text = self.text(css).await;
+            if text.contains(words) {
+                return;
+            }
+            assert!(
+                Instant::now() < until,
+                "'{words}' is not in {css} on {}: {text}",
+                self.path().await
+            );
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// What an element says now; nothing while there is none.
+    pub(crate) async fn text(&self, css: &str) -> String {
+        match self.client.find(Locator::Css(css)).await {
+            Ok(element) => element.text().await.unwrap_or_default(),
+            Err(_) => String::new(),
+        }
+    }
+
+    pub(crate) async fn count(&self, css: &str) -> usize {
+        self.client
+            .find_all(Locator::Css(css))
+            .await
+            .expect("a query")
+            .len()
+    }
+
+    /// Types into a field in place of what stands there.
+    pub(crate) async fn fill(&self, name: &str, value: &str) {
+        let field = self.see(&format!("[name='{name}']")).await;
+        if field.tag_name().await.expect("a field") == "select" {
+            field.select_by_label(value).await.expect("a choice");
+        } else {
+            field.clear().await.expect("an empty field");
+            field.send_keys(value).await.expect("typed");
+        }
+    }
+
+    /// Clicks the button or link that says this.
+    pub(crate) async fn press(&self, words: &str) {
+        let path = format!(
+            "//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]"
+        );
+        let found = self
+            .client
+            .wait()
+            .at_most(Duration::from_secs(20))
+            .for_element(Locator::XPath(&path))
+            .await;
+        found
+            .unwrap_or_else(|_| panic!("nothing to press says '{words}'"))
+            .click()
+            .await
+            .expect("a click");
+    }
+
+    /// Picks files for the upload on the page.
+    pub(crate) async fn choose_files(&self, paths: &[std::path::PathBuf]) {
+        let all: Vec<&str> = paths
+            .iter()
+            .map(|p| p.to_str().expect("a readable path"))
+            .collect();
+        self.see("input[type=file]")
+            .await
+            .send_keys(&all.join("\n"))
+            .await
+            .expect("files picked");
+    }
+
+    /// A picture of the window.
+    pub(crate) async fn picture(&self) -> Vec<u8> {
+        let fonts = "const done = arguments[0]; document.fonts.ready.then(() => done(true));";
+        self.client
+            .execute_async(fonts, vec![])
+            .await
+            .expect("fonts");
+        self.client.screenshot().await.expect("a picture")
+    }
+
+    pub(crate) async fn close(self) {
+        let _ = self.client.clone().close().await;
+    }
+}
+
+/// The real binary, serving on a free port.
+pub(crate) struct Served {
+    child: Child,
+    pub(crate) base: String,
+}
+
+impl Served {
+    pub(crate) fn start(args: &[&str]) -> Self {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+            .args(args)
+            .args(["--listen", "127.0.0.1:0"])
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .expect("the program starts");
+        let mut line = String::new();
+        let mut out = BufReader::new(child.stdout.take().expect("its output"));
+        out.read_line(&mut line).expect("a line");
+        let Some(base) = line.trim().strip_prefix("Wembrit is at ") else {
+            let mut why = String::new();
+            let _ = child
+                .stderr
+                .take()
+                .expect("its errors")
+                .read_to_string(&mut why);
+            panic!("it does not serve: {line}{why}");
+        };
+        Self {
+            base: base.to_owned(),
+            child,
+        }
+    }
+
+    /// As a power cut would.
+    pub(crate) fn kill(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+impl Drop for Served {
+    fn drop(&mut self) {
+        self.kill();
+    }
+}

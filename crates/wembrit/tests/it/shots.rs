@@ -1,0 +1,20 @@
+//! The current pictures of every main view, from the demo: `cargo x shots`.
+
+use crate::browser::{Browser, Served};
+
+const NOW: &str = "2026-11-24T09:40:00Z";
+
+#[tokio::test(flavor = "multi_thread")]
+#[ignore = "makes the pictures of docs/screenshots; run by `cargo x shots`"]
+async fn pictures_of_every_view() {
+    let served = Served::start(&["demo", "--now", NOW]);
+    let browser = Browser::open(&served.base).await;
+    let folder = std::env::var("WEMBRIT_SHOTS")
+        .unwrap_or_else(|_| format!("{}/../../docs/screenshots", env!("CARGO_MANIFEST_DIR")));
+    std::fs::create_dir_all(&folder).expect("a folder");
+    for (name, path) in crate::views::of_demo(&browser).await {
+        browser.goto(&path).await;
+        std::fs::write(format!("{folder}/{name}.png"), browser.picture().await).expect("written");
+    }
+    browser.close().await;
+}

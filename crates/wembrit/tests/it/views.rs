@@ -1,0 +1,32 @@
+//! The main views of the demo, by name.
+
+use crate::browser::Browser;
+
+/// Name and address of every main view.
+pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
+    browser.goto("/projects/1/plates").await;
+    let state = async |class: &str| {
+        let link = browser.see(&format!("li:has(.is-{class}) a.picture")).await;
+        link.attr("href")
+            .await
+            .expect("an attribute")
+            .expect("an address")
+    };
+    let (running, planned, done) = (
+        state("running").await,
+        state("planned").await,
+        state("done").await,
+    );
+    vec![
+        ("today", "/".into()),
+        ("muster", "/projects/1/muster".into()),
+        ("model", "/models/1".into()),
+        ("sculpts", "/sculpts".into()),
+        ("sculpt", "/sculpts/1".into()),
+        ("plates", "/projects/1/plates".into()),
+        ("plate-planned", planned),
+        ("plate-running", running),
+        ("plate-done", done),
+        ("workshop", "/workshop".into()),
+    ]
+}
