@@ -40,7 +40,7 @@ impl Money {
             .checked_mul(100)
             .and_then(|minor| minor.checked_add(cents));
         minor
-            .filter(|m| *m <= 100_000_000_00)
+            .filter(|m| *m <= 10_000_000_000)
             .map(Self)
             .ok_or(MoneyError::TooLarge)
     }

@@ -92,6 +92,24 @@ impl Store {
     }
 }
 
+impl Store {
+    /// Writes a whole copy of the data file while it is in use.
+    ///
+    /// # Errors
+    /// [`StoreError::Other`] when the copy cannot be written, or there is a file already.
+    pub fn copy_to(&self, path: &Path) -> Result<(), StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        vacuum_into(conn, path)
+    }
+}
+
+fn vacuum_into(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
+    diesel::sql_query("VACUUM INTO ?")
+        .bind::<Text, _>(path.to_string_lossy().as_ref())
+        .execute(conn)?;
+    Ok(())
+}
+
 #[derive(QueryableByName)]
 struct Number {
     #[diesel(sql_type = BigInt)]
@@ -169,8 +187,6 @@ fn back_up(conn: &mut Conn, path: &Path, migrations: usize) -> Result<(), StoreE
     if draft.exists() {
         std::fs::remove_file(&draft).map_err(io)?;
     }
-    diesel::sql_query("VACUUM INTO ?")
-        .bind::<Text, _>(draft.to_string_lossy().as_ref())
-        .execute(conn)?;
+    vacuum_into(conn, &draft)?;
     std::fs::rename(draft, kept).map_err(io)
 }

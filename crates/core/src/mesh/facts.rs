@@ -82,10 +82,8 @@ pub fn measure_mesh(mesh: &Mesh) -> MeshFacts {
         shell.faces += 1;
         shell.volume += dot(at[0], cross(at[1], at[2])) / 6.0;
         for corner in face {
-            for k in 0..3 {
-                shell.low[k] = shell.low[k].min(corner[k]);
-                shell.high[k] = shell.high[k].max(corner[k]);
-            }
+            shell.low = std::array::from_fn(|k| shell.low[k].min(corner[k]));
+            shell.high = std::array::from_fn(|k| shell.high[k].max(corner[k]));
         }
     }
     let mut sorted: Vec<(u32, Shell)> = shells.into_iter().collect();

@@ -194,9 +194,7 @@ fn to_edge(p: Point, edge: (Point, Point)) -> f64 {
     let to = [p[0] - edge.0[0], p[1] - edge.0[1]];
     let length2 = way[0].powi(2) + way[1].powi(2);
     let share = if length2 > 0.0 {
-        ((to[0] * way[0] + to[1] * way[1]) / length2)
-            .max(0.0)
-            .min(1.0)
+        ((to[0] * way[0] + to[1] * way[1]) / length2).clamp(0.0, 1.0)
     } else {
         0.0
     };

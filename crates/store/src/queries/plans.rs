@@ -1,6 +1,7 @@
 //! Plans: asked for, computed, accepted as a whole or not at all.
 
 use std::collections::HashMap;
+use std::collections::hash_map::Entry;
 
 use diesel::prelude::*;
 use wembrit_core::demand::{DemandLine, fingerprint};
@@ -356,14 +357,16 @@ fn add_copies(
         .select(Placement::as_select())
         .load(conn)?;
     for spot in spots {
-        if !numbers.contains_key(&spot.part_id) {
-            let last: Option<i64> = copies::table
-                .filter(copies::part_id.eq(spot.part_id.0))
-                .select(diesel::dsl::max(copies::number))
-                .first(conn)?;
-            numbers.insert(spot.part_id, last.unwrap_or(0));
-        }
-        let number = numbers.entry(spot.part_id).or_default();
+        let number = match numbers.entry(spot.part_id) {
+            Entry::Occupied(known) => known.into_mut(),
+            Entry::Vacant(free) => {
+                let last: Option<i64> = copies::table
+                    .filter(copies::part_id.eq(spot.part_id.0))
+                    .select(diesel::dsl::max(copies::number))
+                    .first(conn)?;
+                free.insert(last.unwrap_or(0))
+            }
+        };
         *number += 1;
         diesel::insert_into(copies::table)
             .values((

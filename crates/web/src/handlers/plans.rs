@@ -11,7 +11,7 @@ use wembrit_store::queries::{muster, plans};
 use super::{Asked, Id, go, notice};
 use crate::error::WebError;
 use crate::state::App;
-use crate::views::plates::{PlatesView, StaleView};
+use crate::views::plans::{PlatesView, ProgressView, StaleView};
 use crate::views::{Page, Tab, html};
 
 /// To the plates of the newest project.
@@ -51,7 +51,7 @@ pub(crate) async fn progress(
             PlatesView::load(c, page, id)
         })
         .await?;
-    html(&crate::views::plates::ProgressView {
+    html(&ProgressView {
         percent: view.computing(),
     })
 }

@@ -1,8 +1,10 @@
 //! What the templates are given: words and figures ready to be read.
 
 pub(crate) mod muster;
+pub(crate) mod plans;
 pub(crate) mod plates;
 pub(crate) mod sculpts;
+mod shapes;
 pub(crate) mod show;
 pub(crate) mod today;
 pub(crate) mod workshop;

@@ -15,6 +15,8 @@ async function follow(piece) {
       await pause(3000);
     }
   }
+  // Some pieces only tell how far the work is: what came of it is another page.
+  if (piece.dataset.then === "reload") location.reload();
 }
 
 export function followAll() {

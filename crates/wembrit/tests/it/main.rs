@@ -1,5 +1,13 @@
 //! The whole of Wembrit from outside: the real binary, a real browser.
 
+#![allow(
+    clippy::unwrap_used,
+    reason = "a test that cannot go on should stop there"
+)]
+
 mod browser;
+mod command_line;
+mod killed;
 mod shots;
+mod slice;
 mod views;

@@ -1,0 +1,141 @@
+//! An application around a data file of its own.
+
+use std::sync::LazyLock;
+
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
+use tower::ServiceExt;
+use wembrit_store::Store;
+use wembrit_web::{App, Clock, Settings, router};
+
+pub(crate) const NOW: i64 = 1_795_500_000_000;
+
+pub(crate) struct TestApp {
+    pub(crate) store: Store,
+    router: Router,
+    _folder: tempfile::TempDir,
+}
+
+/// An answer, read whole.
+pub(crate) struct Answer {
+    pub(crate) status: StatusCode,
+    pub(crate) headers: axum::http::HeaderMap,
+    pub(crate) body: String,
+}
+
+impl Answer {
+    pub(crate) fn location(&self) -> &str {
+        self.headers
+            .get(header::LOCATION)
+            .and_then(|l| l.to_str().ok())
+            .unwrap_or_default()
+    }
+
+    #[track_caller]
+    pub(crate) fn says(&self, words: &str) -> &Self {
+        assert!(
+            self.body.contains(words),
+            "'{words}' is not in {}: {}",
+            self.status,
+            self.body
+        );
+        self
+    }
+
+    #[track_caller]
+    pub(crate) fn is(&self, status: u16) -> &Self {
+        assert_eq!(self.status.as_u16(), status, "{}", self.body);
+        self
+    }
+}
+
+impl TestApp {
+    pub(crate) fn empty() -> Self {
+        Self::with(Settings::default())
+    }
+
+    /// The demo, made once for all tests and copied.
+    pub(crate) fn demo() -> Self {
+        static DEMO: LazyLock<Vec<u8>> = LazyLock::new(|| {
+            let folder = tempfile::tempdir().expect("a folder");
+            let path = folder.path().join("demo.sqlite");
+            let store = Store::open(&path).expect("a data file");
+            wembrit_demo::fill(&store, NOW).expect("the demo");
+            let copy = folder.path().join("copy.sqlite");
+            store.copy_to(&copy).expect("a copy");
+            std::fs::read(copy).expect("the copy")
+        });
+        let folder = tempfile::tempdir().expect("a folder");
+        std::fs::write(folder.path().join("w.sqlite"), &*DEMO).expect("written");
+        Self::in_folder(folder, Settings::default())
+    }
+
+    pub(crate) fn with(settings: Settings) -> Self {
+        Self::in_folder(tempfile::tempdir().expect("a folder"), settings)
+    }
+
+    fn in_folder(folder: tempfile::TempDir, settings: Settings) -> Self {
+        let store = Store::open(&folder.path().join("w.sqlite")).expect("a data file");
+        let settings = Settings {
+            clock: Clock::Fixed(NOW),
+            ..settings
+        };
+        let router = router(App::new(store.clone(), settings));
+        Self {
+            store,
+            router,
+            _folder: folder,
+        }
+    }
+
+    pub(crate) async fn send(&self, request: Request<Body>) -> Answer {
+        let response = self
+            .router
+            .clone()
+            .oneshot(request)
+            .await
+            .expect("an answer");
+        let (head, body) = response.into_parts();
+        let body = body.collect().await.expect("a body").to_bytes();
+        Answer {
+            status: head.status,
+            headers: head.headers,
+            body: String::from_utf8_lossy(&body).into_owned(),
+        }
+    }
+
+    pub(crate) async fn get(&self, path: &str) -> Answer {
+        let request = Request::get(path)
+            .header(header::HOST, "localhost:7411")
+            .body(Body::empty());
+        self.send(request.expect("a request")).await
+    }
+
+    pub(crate) async fn post(&self, path: &str, form: &str) -> Answer {
+        let request = Request::post(path)
+            .header(header::HOST, "localhost:7411")
+            .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+            .body(Body::from(form.to_owned()));
+        self.send(request.expect("a request")).await
+    }
+
+    pub(crate) async fn upload(&self, files: &[(&str, &[u8])]) -> Answer {
+        let mut body = Vec::new();
+        for (name, bytes) in files {
+            let head = format!(
+                "--edge\r\nContent-Disposition: form-data; name=\"files\"; filename=\"{name}\"\r\nContent-Type: application/octet-stream\r\n\r\n"
+            );
+            body.extend_from_slice(head.as_bytes());
+            body.extend_from_slice(bytes);
+            body.extend_from_slice(b"\r\n");
+        }
+        body.extend_from_slice(b"--edge--\r\n");
+        let request = Request::post("/sculpts")
+            .header(header::HOST, "localhost:7411")
+            .header(header::CONTENT_TYPE, "multipart/form-data; boundary=edge")
+            .body(Body::from(body));
+        self.send(request.expect("a request")).await
+    }
+}

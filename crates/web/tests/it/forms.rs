@@ -1,0 +1,135 @@
+//! Forms: what was typed stays, faults are all told, nobody overwrites anybody unseen.
+
+use rstest::rstest;
+use wembrit_core::ids::{ModelId, PrinterId, ProjectId};
+use wembrit_store::queries::{army, muster, printers, recipes, settings, workshop};
+
+use crate::app::TestApp;
+
+#[rstest]
+#[case::no_name("/projects/new", "name=", &["give it a name"], &[])]
+#[case::priority("/projects/1/units/new", "name=Bog+folk&priority=soon", &["write a whole number"], &["Bog folk", "soon"])]
+#[case::every_fault_at_once("/units/1/models/new", "name=&quantity=-3&base=60x", &["give it a name", "write a whole number", "write a diameter"], &["-3", "60x"])]
+#[case::too_many("/units/1/models/new", "name=Horde&quantity=90000&base=25", &["must be from 0 to 5000"], &["90000"])]
+#[case::printer("/printers/new", "name=Teal&kind=screen&width_mm=40&depth_mm=30&height_mm=NaN&margin_mm=20&startup_s=1", &["leaves nothing of the plate", "must be from 10"], &["Teal"])]
+#[case::resin("/resins/new", "name=Mud&price_per_kg=12.345&density_g_per_ml=1,1&viscosity=thin&nature=rigid", &["at most two decimals", "tick at least one"], &["12.345", "1,1"])]
+#[case::foreign_word("/printers/new", "name=Teal&kind=%3Cscript%3E&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=1", &["choose one of these"], &[])]
+#[tokio::test]
+async fn what_cannot_be_taken_is_told_and_stays_typed(
+    #[case] path: &str,
+    #[case] form: &str,
+    #[case] faults: &[&str],
+    #[case] typed: &[&str],
+) {
+    let app = TestApp::demo();
+    let answer = app.post(path, form).await;
+    answer.is(422).says("Not saved");
+    for words in faults {
+        answer.says(words);
+    }
+    for value in typed {
+        answer.says(&format!("value=\"{value}\""));
+    }
+    assert!(!answer.body.contains("<script>"));
+}
+
+#[tokio::test]
+async fn two_windows_do_not_overwrite_each_other_unseen() {
+    let app = TestApp::demo();
+    let version = app
+        .store
+        .read(|c| muster::model(c, ModelId(1)))
+        .unwrap()
+        .row_version;
+    let form = |quantity, base: &str| {
+        format!("row_version={version}&name=Reed-piker&quantity={quantity}&base={base}")
+    };
+    app.post("/models/1/edit", &form(20, "25")).await.is(303);
+    let late = app.post("/models/1/edit", &form(18, "28.5")).await;
+    late.is(409)
+        .says("changed in another window")
+        .says("value=\"18\"")
+        .says("Now it says: 20")
+        .says("Now it says: 25");
+    // Saving again from that page is a decision, and is taken.
+    let model = app.store.read(|c| muster::model(c, ModelId(1))).unwrap();
+    let again = format!(
+        "row_version={}&name=Reed-piker&quantity=18&base=28.5",
+        model.row_version
+    );
+    late.says(&format!(
+        "name=\"row_version\" value=\"{}\"",
+        model.row_version
+    ));
+    app.post("/models/1/edit", &again).await.is(303);
+    let model = app.store.read(|c| muster::model(c, ModelId(1))).unwrap();
+    assert_eq!((model.quantity, model.base_width_mm), (18, 28.5));
+}
+
+#[tokio::test]
+async fn a_changed_recipe_is_a_new_version_and_a_changed_timing_too() {
+    let app = TestApp::demo();
+    let project = ProjectId(1);
+    let part =
+        app.store.read(|c| army::load(c, project)).unwrap().units[0].models[0].parts[0].clone();
+    let form = format!(
+        "row_version={}&name=Body&count=1&spares=0&sculpt={}&scale_percent=104&resin={}&layer_mm=0.05",
+        part.part.row_version,
+        part.part.sculpt_id().unwrap(),
+        part.recipe.resin_id
+    );
+    app.post(&format!("/parts/{}", part.part.id), &form)
+        .await
+        .is(303);
+    let newest = app
+        .store
+        .read(|c| recipes::newest(c, part.part.recipe_id))
+        .unwrap();
+    assert_eq!(
+        (newest.version, newest.scale),
+        (part.recipe.version + 1, 1.04)
+    );
+
+    let (setting, before) = app.store.read(settings::list).unwrap()[0].clone();
+    let form = format!(
+        "row_version={}&exposure_s=3.5&bottom_layers=6&bottom_exposure_s=30&lift_mm=6&lift_mm_per_min=120&retract_mm_per_min=180&rest_s=1",
+        before.version
+    );
+    app.post(&format!("/settings/{}", setting.id), &form)
+        .await
+        .is(303);
+    let (_, after) = app.store.read(|c| settings::load(c, setting.id)).unwrap();
+    assert_eq!((after.version, after.exposure_s), (before.version + 1, 3.5));
+    assert!(!after.assumed.split(',').any(|f| f == "exposure_s"));
+    app.post(&format!("/settings/{}", setting.id), &form)
+        .await
+        .is(409);
+}
+
+#[tokio::test]
+async fn a_corrected_figure_is_no_longer_assumed_and_the_others_stay_so() {
+    let app = TestApp::empty();
+    app.post(
+        "/start",
+        "width_mm=130&depth_mm=80&height_mm=150&price_per_kg=25&layer_mm=0.05",
+    )
+    .await
+    .is(303);
+    let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
+    assert_eq!(printer.assumed, "name,kind,margin_mm,startup_s");
+    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120";
+    app.post("/printers/1", form).await.is(303);
+    let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
+    assert_eq!(
+        (printer.margin_mm, printer.assumed.as_str()),
+        (5.0, "name,kind,startup_s")
+    );
+    let known = app.store.read(workshop::load).unwrap();
+    assert!(!known.assumed.contains("layer_um") && known.assumed.contains("waste_share"));
+    let form = format!(
+        "row_version={}&name=Fen&currency=eur&time_zone=Europe/Amsterdam&layer_mm=0.05&clearance_mm=1&waste_percent=10&hands_on_minutes=30&hands_on_per_hour=15.00&confirm_all=1",
+        known.row_version
+    );
+    app.post("/workshop/figures", &form).await.is(303);
+    assert_eq!(app.store.read(workshop::load).unwrap().assumed, "");
+}

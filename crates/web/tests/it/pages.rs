@@ -1,0 +1,248 @@
+//! Pages: what they answer when things are missing, stale, or many.
+
+use rstest::rstest;
+use wembrit_core::flow::{PlateState, Stage};
+use wembrit_core::ids::ProjectId;
+use wembrit_core::pack::FirstFit;
+use wembrit_core::plan::make_plan;
+use wembrit_core::watch::Unwatched;
+use wembrit_store::queries::{army, demand, plans, plates, sculpts};
+use wembrit_web::Settings;
+
+use crate::app::{NOW, TestApp};
+
+#[rstest]
+#[case("/nothing", "There is no such page")]
+#[case("/plates/900", "There is no such plate")]
+#[case("/plates/first", "There is no such page")]
+#[case("/models/900", "There is no such model")]
+#[case("/projects/900/muster", "There is no such project")]
+#[tokio::test]
+async fn what_is_not_there_is_said_on_a_page(#[case] path: &str, #[case] words: &str) {
+    TestApp::demo()
+        .get(path)
+        .await
+        .is(404)
+        .says(words)
+        .says("To the first page");
+}
+
+#[tokio::test]
+async fn an_empty_file_asks_three_questions_and_teaches_on_every_page() {
+    let app = TestApp::empty();
+    app.get("/").await.is(200).says("Three answers");
+    app.get("/sculpts")
+        .await
+        .is(200)
+        .says("Upload the STL files");
+    app.get("/workshop")
+        .await
+        .is(200)
+        .says("Three answers are enough");
+    assert_eq!(app.get("/muster").await.location(), "/projects/new");
+    assert_eq!(app.get("/plates").await.location(), "/projects/new");
+}
+
+/// A plan of everything wanted, computed in place of the task thread.
+fn draft(app: &TestApp) -> wembrit_core::ids::PlanId {
+    let project = ProjectId(1);
+    let plan = app
+        .store
+        .write(|c| plans::ask(c, project, NOW))
+        .expect("a plan");
+    let request = app.store.read(|c| {
+        let lines = plans::demand_of(c, plan)?;
+        demand::plan_request(c, project, &lines)
+    });
+    let computed = make_plan(&request.expect("a plan"), &FirstFit, &Unwatched).expect("a plan");
+    app.store
+        .write(|c| plans::set_computed(c, plan, &computed))
+        .expect("a plan");
+    plan
+}
+
+#[tokio::test]
+async fn a_stale_plan_shows_what_changed_and_is_not_accepted() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    app.get("/projects/1/plates").await.says("Accept this plan");
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let slingers = army
+        .units
+        .iter()
+        .flat_map(|u| &u.models)
+        .find(|m| m.model.name == "Bog slinger")
+        .unwrap();
+    let form = format!(
+        "row_version={}&name=Bog+slinger&quantity=15&base=25",
+        slingers.model.row_version
+    );
+    app.post(&format!("/models/{}/edit", slingers.model.id), &form)
+        .await
+        .is(303);
+    app.get("/projects/1/plates")
+        .await
+        .says("The army has changed");
+    let before = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap()
+        .len();
+    let answer = app.post(&format!("/plans/{plan}/accept"), "").await;
+    answer
+        .is(409)
+        .says("Nothing was accepted")
+        .says("Bog slinger")
+        .says("14")
+        .says("15");
+    assert_eq!(
+        app.store
+            .read(|c| plates::accepted(c, ProjectId(1)))
+            .unwrap()
+            .len(),
+        before
+    );
+}
+
+#[tokio::test]
+async fn costs_by_unit_and_model_add_up_to_the_plan() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let of_plan = app.store.read(|c| plates::of_plan(c, plan)).unwrap();
+    let ids: Vec<_> = of_plan.iter().map(|p| p.id).collect();
+    let costs = app
+        .store
+        .read(|c| wembrit_store::queries::costs::by_model(c, &ids))
+        .unwrap();
+    let total: i64 = of_plan
+        .iter()
+        .map(|p| (p.resin_cost() + p.hands_on_cost()).0)
+        .sum();
+    assert_eq!(costs.iter().map(|m| m.cost.0).sum::<i64>(), total);
+    let ml: f64 = of_plan.iter().map(|p| p.resin_ml).sum();
+    assert!((costs.iter().map(|m| m.ml).sum::<f64>() - ml).abs() < 1e-6);
+    let slinger = costs.iter().find(|m| m.model.1 == "Bog slinger").unwrap();
+    let each = slinger.each.unwrap().0 as f64;
+    assert!(
+        (each * 14.0 - slinger.cost.0 as f64).abs() <= 14.0,
+        "{each} {slinger:?}"
+    );
+    app.get("/projects/1/plates")
+        .await
+        .says("shared by the area each copy covers")
+        .says(&slinger.cost.to_string());
+}
+
+#[tokio::test]
+async fn all_good_but_these_needs_a_cause_and_takes_one_for_each() {
+    let app = TestApp::demo();
+    let running = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let plate = running
+        .iter()
+        .find(|p| p.state == PlateState::Running)
+        .unwrap()
+        .id;
+    app.post(&format!("/plates/{plate}/done"), "").await.is(303);
+    let spots = app
+        .store
+        .read(|c| plates::spots(c, &[plate]))
+        .unwrap()
+        .remove(&plate)
+        .unwrap();
+    let [a, b] = [0, 1].map(|i| spots[i].copy.as_ref().unwrap().id);
+    let judge = format!("/plates/{plate}/judge");
+    let answer = app
+        .post(&judge, &format!("lost={a}&cause=&note_{a}=left+foot"))
+        .await;
+    answer
+        .is(422)
+        .says("choose the cause")
+        .says("value=\"left foot\"");
+    app.post(&judge, "lost=99999&cause=warped")
+        .await
+        .is(422)
+        .says("not on this plate");
+    let form = format!("lost={a}&lost={b}&cause=warped&cause_{b}=stuck+to+the+film");
+    app.post(&judge, &form).await.is(303);
+    let spots = app
+        .store
+        .read(|c| plates::spots(c, &[plate]))
+        .unwrap()
+        .remove(&plate)
+        .unwrap();
+    let causes: Vec<_> = spots
+        .iter()
+        .filter_map(|s| s.copy.as_ref()?.cause.clone())
+        .collect();
+    assert_eq!(causes, ["warped", "stuck to the film"]);
+    let good = spots
+        .iter()
+        .filter(|s| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Good))
+        .count();
+    assert_eq!(good, spots.len() - 2);
+    app.post(&judge, &form).await.is(409);
+}
+
+#[tokio::test]
+async fn uploads_are_kept_once_and_too_large_ones_are_refused_alone() {
+    let settings = Settings {
+        max_file_bytes: 2_000_000,
+        ..Settings::default()
+    };
+    let app = TestApp::with(settings);
+    let small = vec![b'x'; 500_000];
+    let large = vec![b'y'; 2_500_000];
+    let answer = app
+        .upload(&[
+            ("C:\\minis\\a.stl", &small),
+            ("big.stl", &large),
+            ("same.stl", &small),
+        ])
+        .await;
+    assert_eq!(answer.location(), "/sculpts?new=1&known=1&refused=1");
+    let all = app.store.read(sculpts::list).unwrap();
+    let names: Vec<_> = all.iter().map(|(s, _)| s.file_name.as_str()).collect();
+    assert_eq!(names, ["big.stl", "a.stl"]);
+    app.get("/sculpts").await.says("larger than 2 MB");
+    app.get(answer.location())
+        .await
+        .says("1 new file arrived; 1 file was here already");
+}
+
+#[tokio::test]
+async fn what_was_taken_away_can_be_put_back() {
+    let app = TestApp::demo();
+    let gone = app.post("/units/1/remove", "").await;
+    assert_eq!(gone.location(), "/projects/1/muster?removed=unit-1");
+    let page = app.get(gone.location()).await;
+    page.says("The unit was taken away")
+        .says("/units/1/restore");
+    assert!(!page.body.contains("id=\"u1\""));
+    app.post("/units/1/restore", "").await.is(303);
+    app.get("/projects/1/muster").await.says("id=\"u1\"");
+    // A sculpt that parts are printed from stays.
+    app.post("/sculpts/1/remove", "")
+        .await
+        .is(422)
+        .says("give that part another sculpt");
+}
+
+#[tokio::test]
+async fn assets_carry_one_hash_and_are_kept_for_ever() {
+    let app = TestApp::empty();
+    let page = app.get("/workshop").await.body;
+    let at = page.find("/assets/").unwrap();
+    let path = &page[at..at + page[at..].find('"').unwrap()];
+    let asset = app.get(path).await;
+    asset.is(200);
+    assert!(
+        asset.headers["cache-control"]
+            .to_str()
+            .unwrap()
+            .contains("immutable")
+    );
+    app.get("/assets/0000/../Cargo.toml").await.is(404);
+}
