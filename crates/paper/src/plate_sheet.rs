@@ -199,7 +199,7 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
 fn draw_ramp(plate: &PlateDrawing, right: f64) -> Group {
     let tallest = plate.tallest().map_or(0.0, |t| t.height_mm);
     let (step, y) = (14.0, TOP - 19.0);
-    let left = right - 58.0 - step * RAMP as f64;
+    let left = right - 92.0 - step * RAMP as f64;
     let mut group =
         Group::new()
             .set("class", "key")

@@ -1,5 +1,10 @@
 //! The rooms of core together, and core against figures from outside.
 
+#![allow(
+    clippy::unwrap_used,
+    reason = "a test that cannot go on should stop there"
+)]
+
 mod outside;
 mod plan;
 mod silhouette;

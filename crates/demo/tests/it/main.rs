@@ -1,5 +1,10 @@
 //! The demo scenario holds what it promises.
 
+#![allow(
+    clippy::unwrap_used,
+    reason = "a test that cannot go on should stop there"
+)]
+
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::measure::measure_file;

@@ -1,5 +1,10 @@
 //! The store on real files.
 
+#![allow(
+    clippy::unwrap_used,
+    reason = "a test that cannot go on should stop there"
+)]
+
 mod files;
 mod flow;
 mod fresh;

@@ -1,5 +1,10 @@
 //! Routes by `oneshot`: rules of the pages that need no browser.
 
+#![allow(
+    clippy::unwrap_used,
+    reason = "a test that cannot go on should stop there"
+)]
+
 mod app;
 mod forms;
 mod guard;
