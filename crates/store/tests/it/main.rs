@@ -8,4 +8,6 @@
 mod files;
 mod flow;
 mod fresh;
+mod kept;
 mod schema;
+mod story;

@@ -8,4 +8,5 @@
 mod app;
 mod forms;
 mod guard;
+mod jobs;
 mod pages;
