@@ -12,6 +12,8 @@
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker
 //! * [`flow`]: the states a copy, a plate and a plan pass through
 //! * [`demand`], [`progress`]: what is still wanted, what is finished
+//! * [`roster`], [`kit`], [`matching`]: the army list comes in, kits, files for parts
+//! * [`practice`]: the schools a maker chooses among
 //! * [`task`]: rules of background work
 //! * [`plan`]: joins the rooms into plates with figures
 //!
@@ -27,14 +29,18 @@ pub mod demand;
 pub mod flow;
 pub mod geometry;
 pub mod ids;
+pub mod kit;
 pub mod layers;
+pub mod matching;
 pub mod measure;
 pub mod mesh;
 pub mod pack;
 pub mod plan;
+pub mod practice;
 pub mod print_time;
 pub mod progress;
 pub mod resin;
+pub mod roster;
 pub mod task;
 pub mod units;
 pub mod watch;

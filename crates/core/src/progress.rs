@@ -1,14 +1,5 @@
 //! How far models, units and projects are: in good copies and in complete models.
 
-/// One printed part of a model, counted.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct PartCount {
-    /// Copies of the part in each model.
-    pub count: u32,
-    /// Good copies that are there.
-    pub good: u32,
-}
-
 /// Progress of a model, a unit or a project; sums of these are progress again.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Progress {
@@ -52,31 +43,48 @@ impl std::iter::Sum for Progress {
     }
 }
 
-/// Progress of one model. A model without parts is never complete: nothing says what it is.
-#[must_use]
-pub fn model_progress(quantity: u32, parts: &[PartCount]) -> Progress {
-    let needed = |part: &PartCount| u64::from(quantity) * u64::from(part.count);
-    let used: Vec<&PartCount> = parts.iter().filter(|p| p.count > 0).collect();
-    let complete = used.iter().map(|p| p.good / p.count).min().unwrap_or(0);
-    Progress {
-        copies: used.iter().map(|p| needed(p)).sum(),
-        good: used.iter().map(|p| u64::from(p.good).min(needed(p))).sum(),
-        models: u64::from(quantity),
-        complete: u64::from(complete.min(quantity)),
-    }
-}
-
-/// One printed part of a model, counted in every stage that matters to how it stands.
+/// One part or piece of a model, counted in every stage that matters to how it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct PartStanding {
-    /// Copies of the part in each model.
+    /// Copies of it in each model that takes it.
     pub count: u32,
-    /// Good copies.
+    /// Good copies; pieces from elsewhere that are at hand.
     pub good: u32,
-    /// Copies planned, printing, in finishing or good.
+    /// Copies planned, printing, in finishing or good; pieces at hand.
     pub alive: u32,
     /// Copies lost so far, printed again or not.
     pub failed: u32,
+    /// False for pieces from elsewhere: they complete a model, but are no copies.
+    pub printed: bool,
+}
+
+/// Some models of a kind that take one option of a choice.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct OptionStanding {
+    /// How many models take it.
+    pub models: u32,
+    /// What they need for it.
+    pub parts: Vec<PartStanding>,
+}
+
+/// A choice between options.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct ChoiceStanding {
+    /// Models that take no option are complete all the same.
+    pub may_go_without: bool,
+    /// The options.
+    pub options: Vec<OptionStanding>,
+}
+
+/// Everything a kind of model needs, counted.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct KitStanding {
+    /// Models wanted.
+    pub quantity: u32,
+    /// What every model needs.
+    pub parts: Vec<PartStanding>,
+    /// What depends on a choice; options of different choices go together freely.
+    pub choices: Vec<ChoiceStanding>,
 }
 
 /// Every wanted model in exactly one of four states.
@@ -92,55 +100,121 @@ pub struct Standing {
     pub open: u64,
 }
 
-/// How the models of one kind stand, counting as far as the scarcest part allows.
-#[must_use]
-pub fn model_standing(quantity: u32, parts: &[PartStanding]) -> Standing {
-    let used: Vec<&PartStanding> = parts.iter().filter(|p| p.count > 0).collect();
-    let quantity = u64::from(quantity);
-    let least = |copies: fn(&PartStanding) -> u32| {
-        let models = used.iter().map(|p| u64::from(copies(p) / p.count)).min();
-        models.unwrap_or(0).min(quantity)
-    };
-    let complete = least(|p| p.good);
-    let covered = least(|p| p.alive);
-    let missing = quantity - covered;
-    let lost = used.iter().map(|p| {
-        let short = (quantity * u64::from(p.count)).saturating_sub(u64::from(p.alive));
-        short.min(u64::from(p.failed)).div_ceil(u64::from(p.count))
-    });
-    let lost = lost.max().unwrap_or(0).min(missing);
-    Standing {
-        complete,
-        under_way: covered - complete,
-        lost,
-        open: missing - lost,
+impl KitStanding {
+    /// Every part with the number of models that take it.
+    fn needs(&self) -> impl Iterator<Item = (u64, &PartStanding)> {
+        let every = self.parts.iter().map(|p| (self.quantity, p));
+        let options = self.choices.iter().flat_map(|c| &c.options);
+        let chosen = options.flat_map(|o| o.parts.iter().map(move |p| (o.models, p)));
+        let used = every.chain(chosen).filter(|(_, p)| p.count > 0);
+        used.map(|(models, part)| (u64::from(models), part))
+    }
+
+    /// Models for which there is enough of everything, counted by `copies`. A kit without any
+    /// part covers none: nothing says what the model is.
+    fn covered(&self, copies: fn(&PartStanding) -> u32) -> u64 {
+        if self.needs().next().is_none() {
+            return 0;
+        }
+        let quantity = u64::from(self.quantity);
+        let of = |parts: &[PartStanding], most: u64| {
+            let used = parts.iter().filter(|p| p.count > 0);
+            used.map(|p| u64::from(copies(p) / p.count))
+                .min()
+                .unwrap_or(most)
+                .min(most)
+        };
+        let choice = |c: &ChoiceStanding| {
+            let chosen: u64 = c.options.iter().map(|o| u64::from(o.models)).sum();
+            let without = if c.may_go_without {
+                quantity.saturating_sub(chosen)
+            } else {
+                0
+            };
+            let covered: u64 = c
+                .options
+                .iter()
+                .map(|o| of(&o.parts, u64::from(o.models)))
+                .sum();
+            without + covered
+        };
+        let choices = self.choices.iter().map(choice).min().unwrap_or(quantity);
+        of(&self.parts, quantity).min(choices)
+    }
+
+    /// Progress in good copies and complete models.
+    #[must_use]
+    pub fn progress(&self) -> Progress {
+        let printed = || self.needs().filter(|(_, p)| p.printed);
+        let needed = |models: u64, p: &PartStanding| models * u64::from(p.count);
+        Progress {
+            copies: printed().map(|(models, p)| needed(models, p)).sum(),
+            good: printed()
+                .map(|(models, p)| u64::from(p.good).min(needed(models, p)))
+                .sum(),
+            models: u64::from(self.quantity),
+            complete: self.covered(|p| p.good),
+        }
+    }
+
+    /// How the models stand, counting as far as the scarcest piece allows.
+    #[must_use]
+    pub fn standing(&self) -> Standing {
+        let complete = self.covered(|p| p.good);
+        let covered = self.covered(|p| p.alive);
+        let missing = u64::from(self.quantity) - covered;
+        let lost = self.needs().map(|(models, p)| {
+            let count = u64::from(p.count);
+            let short = (models * count).saturating_sub(u64::from(p.alive));
+            short.min(u64::from(p.failed)).div_ceil(count)
+        });
+        let lost = lost.max().unwrap_or(0).min(missing);
+        Standing {
+            complete,
+            under_way: covered - complete,
+            lost,
+            open: missing - lost,
+        }
     }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
     use rstest::rstest;
 
+    /// Count, good, alive, failed.
+    type Counts = (u32, u32, u32, u32);
+
+    fn parts(all: &[Counts]) -> Vec<PartStanding> {
+        let part = |(count, good, alive, failed): &Counts| PartStanding {
+            count: *count,
+            good: *good,
+            alive: *alive,
+            failed: *failed,
+            printed: true,
+        };
+        all.iter().map(part).collect()
+    }
+
     #[rstest]
-    #[case::nothing(12, &[(1, 0), (2, 0)], (36, 0, 12, 0))]
-    #[case::the_scarcest_part_decides(12, &[(1, 12), (2, 9)], (36, 21, 12, 4))]
-    #[case::more_good_copies_than_needed(2, &[(1, 5), (1, 1)], (4, 3, 2, 1))]
-    #[case::all(3, &[(1, 3), (2, 6)], (9, 9, 3, 3))]
+    #[case::nothing(12, &[(1, 0, 0, 0), (2, 0, 0, 0)], (36, 0, 12, 0))]
+    #[case::the_scarcest_part_decides(12, &[(1, 12, 12, 0), (2, 9, 9, 0)], (36, 21, 12, 4))]
+    #[case::more_good_copies_than_needed(2, &[(1, 5, 5, 0), (1, 1, 1, 0)], (4, 3, 2, 1))]
+    #[case::all(3, &[(1, 3, 3, 0), (2, 6, 6, 0)], (9, 9, 3, 3))]
     #[case::no_parts(3, &[], (0, 0, 3, 0))]
     fn models_are_counted_complete(
         #[case] quantity: u32,
-        #[case] parts: &[(u32, u32)],
+        #[case] all: &[Counts],
         #[case] expected: (u64, u64, u64, u64),
     ) {
-        let parts: Vec<PartCount> = parts
-            .iter()
-            .map(|(count, good)| PartCount {
-                count: *count,
-                good: *good,
-            })
-            .collect();
-        let p = model_progress(quantity, &parts);
+        let kit = KitStanding {
+            quantity,
+            parts: parts(all),
+            choices: Vec::new(),
+        };
+        let p = kit.progress();
         assert_eq!((p.copies, p.good, p.models, p.complete), expected);
     }
 
@@ -154,17 +228,82 @@ mod tests {
     #[case::no_parts(3, &[], (0, 0, 0, 3))]
     fn every_model_stands_somewhere(
         #[case] quantity: u32,
-        #[case] parts: &[(u32, u32, u32, u32)],
+        #[case] all: &[Counts],
         #[case] expected: (u64, u64, u64, u64),
     ) {
-        let part = |(count, good, alive, failed): &(u32, u32, u32, u32)| PartStanding {
-            count: *count,
-            good: *good,
-            alive: *alive,
-            failed: *failed,
+        let kit = KitStanding {
+            quantity,
+            parts: parts(all),
+            choices: Vec::new(),
         };
-        let parts: Vec<PartStanding> = parts.iter().map(part).collect();
-        let s = model_standing(quantity, &parts);
+        let s = kit.standing();
         assert_eq!((s.complete, s.under_way, s.lost, s.open), expected);
+    }
+
+    /// Five models, each with a body, and a spear or an axe: models that take each, good copies of
+    /// each, whether one may go without; how many are complete.
+    #[rstest]
+    #[case::all_there((3, 3), (2, 2), false, 5)]
+    #[case::an_axe_is_missing((3, 3), (2, 1), false, 4)]
+    #[case::spears_do_not_stand_in_for_axes((3, 5), (2, 0), false, 3)]
+    #[case::one_has_no_option_yet((3, 3), (1, 1), false, 4)]
+    #[case::one_goes_without((3, 3), (1, 1), true, 5)]
+    fn options_complete_the_models_that_take_them(
+        #[case] spear: (u32, u32),
+        #[case] axe: (u32, u32),
+        #[case] may_go_without: bool,
+        #[case] complete: u64,
+    ) {
+        let option = |(models, good): (u32, u32)| OptionStanding {
+            models,
+            parts: parts(&[(1, good, good, 0)]),
+        };
+        let kit = KitStanding {
+            quantity: 5,
+            parts: parts(&[(1, 5, 5, 0)]),
+            choices: vec![ChoiceStanding {
+                may_go_without,
+                options: vec![option(spear), option(axe)],
+            }],
+        };
+        assert_eq!(kit.progress().complete, complete);
+        assert_eq!(kit.progress().copies, 5 + u64::from(spear.0 + axe.0));
+    }
+
+    #[test]
+    fn pieces_from_elsewhere_complete_models_but_are_no_copies() {
+        let elsewhere = PartStanding {
+            count: 2,
+            good: 5,
+            alive: 5,
+            failed: 0,
+            printed: false,
+        };
+        let kit = KitStanding {
+            quantity: 4,
+            parts: [parts(&[(1, 4, 4, 0)]), vec![elsewhere]].concat(),
+            choices: Vec::new(),
+        };
+        let p = kit.progress();
+        assert_eq!((p.copies, p.good, p.complete), (4, 4, 2));
+    }
+
+    proptest! {
+        #[test]
+        fn standings_add_up_to_the_quantity(
+            quantity in 0u32..40,
+            all in proptest::collection::vec((0u32..4, 0u32..60, 0u32..60, 0u32..9), 0..4),
+            models in proptest::collection::vec(0u32..40, 0..3),
+            may_go_without: bool,
+        ) {
+            // Good copies are alive.
+            let all: Vec<Counts> = all.into_iter().map(|(c, good, more, failed)| (c, good, good + more, failed)).collect();
+            let options = models.iter().map(|m| OptionStanding { models: *m, parts: parts(&all) }).collect();
+            let kit = KitStanding { quantity, parts: parts(&all), choices: vec![ChoiceStanding { may_go_without, options }] };
+            let s = kit.standing();
+            prop_assert_eq!(s.complete + s.under_way + s.lost + s.open, u64::from(quantity));
+            let p = kit.progress();
+            prop_assert!(p.good <= p.copies && p.complete == s.complete);
+        }
     }
 }

@@ -1,0 +1,220 @@
+//! The maker's choice among schools: questions, the answers there are, and what each costs.
+
+use crate::words::words;
+
+words! {
+    /// Something makers do in different ways.
+    Question, "question of practice" {
+        /// How figures hang from the plate.
+        Tilt = "tilt",
+        /// Whether a figure is printed on its base.
+        Base = "base",
+        /// What prints are washed in.
+        Wash = "wash",
+        /// When supports come off.
+        SupportsOff = "supports off",
+        /// Whether small figures are hollowed.
+        Hollow = "hollow",
+        /// What is printed first.
+        Order = "order",
+    }
+}
+
+/// One way of doing it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct School {
+    /// The word it is stored under.
+    pub word: &'static str,
+    /// What it is good for.
+    pub good_for: &'static str,
+    /// What it costs.
+    pub costs: &'static str,
+    /// A caution that belongs to it, or nothing.
+    pub caution: &'static str,
+}
+
+const fn school(
+    word: &'static str,
+    good_for: &'static str,
+    costs: &'static str,
+    caution: &'static str,
+) -> School {
+    School {
+        word,
+        good_for,
+        costs,
+        caution,
+    }
+}
+
+impl Question {
+    /// What is asked.
+    #[must_use]
+    pub const fn asks(self) -> &'static str {
+        match self {
+            Question::Tilt => "How do standing figures hang from the plate?",
+            Question::Base => "Are bases printed with the figure?",
+            Question::Wash => "What do you wash in?",
+            Question::SupportsOff => "When do supports come off?",
+            Question::Hollow => "Do you hollow small figures?",
+            Question::Order => "What is finished first?",
+        }
+    }
+
+    /// The answers, the assumed one first. All of it common practice, no source, but the tilted
+    /// section: a circle cut at 45° is longer by 1/cos 45°.
+    #[must_use]
+    pub const fn schools(self) -> &'static [School] {
+        match self {
+            Question::Tilt => TILT,
+            Question::Base => BASE,
+            Question::Wash => WASH,
+            Question::SupportsOff => SUPPORTS_OFF,
+            Question::Hollow => HOLLOW,
+            Question::Order => ORDER,
+        }
+    }
+
+    /// The school of this word.
+    #[must_use]
+    pub fn school(self, word: &str) -> Option<&'static School> {
+        self.schools().iter().find(|s| s.word == word)
+    }
+
+    /// What is assumed until the maker says otherwise.
+    #[must_use]
+    pub fn assumed(self) -> &'static School {
+        &self.schools()[0]
+    }
+}
+
+const TILT: &[School] = &[
+    school(
+        "upright",
+        "small sections, little pull, the least height lost to supports",
+        "layer lines show on shallow slopes; flat starts need a look",
+        "",
+    ),
+    school(
+        "tilted 30 to 45°",
+        "softer layer lines, no large flat start",
+        "every section is longer (1.41 times at 45°), so more pull; more supports, and more to cut away",
+        "",
+    ),
+    school(
+        "as each file asks",
+        "vehicles, beasts and busts, that follow neither rule",
+        "a look at every sculpt before its first print",
+        "",
+    ),
+];
+const BASE: &[School] = &[
+    school(
+        "apart",
+        "less pull and height under the figure; bases fill gaps on other plates",
+        "one more part to keep and to glue; a loose base can stick to the film",
+        "",
+    ),
+    school(
+        "joined",
+        "nothing to glue, feet stand where the sculptor put them",
+        "a large flat section, more height, more pull",
+        "",
+    ),
+];
+const WASH: &[School] = &[
+    school(
+        "solvent",
+        "clean detail in minutes, dries by itself",
+        "baths to keep and to dispose of",
+        "It burns: no flame or spark, lid closed, never in an ultrasonic cleaner. Its data sheet and local rules come first.",
+    ),
+    school(
+        "water",
+        "no fumes; only for resin made for it",
+        "long drying; the water is waste like any other wash",
+        "Wash water carries resin: contain it, label it, never down a drain.",
+    ),
+    school(
+        "detergent",
+        "does not burn or evaporate",
+        "brushing, a second bath, wiping dry",
+        "Its data sheet says what it may touch; used baths are waste.",
+    ),
+];
+const SUPPORTS_OFF: &[School] = &[
+    school(
+        "before cure",
+        "soft supports come away in warm water and mark little",
+        "handling uncured parts: gloves throughout",
+        "Parts are not cured yet: gloves on.",
+    ),
+    school(
+        "before wash",
+        "the least solvent is spent on supports",
+        "the messiest way; resin still runs",
+        "Liquid resin is on everything: gloves and eye protection on.",
+    ),
+    school(
+        "after cure",
+        "parts are hard and clean to hold",
+        "thin parts snap more often; clippers leave pips",
+        "Chips fly: eye protection on.",
+    ),
+];
+const HOLLOW: &[School] = &[
+    school(
+        "solid",
+        "nothing can leak or burst; small figures are tougher",
+        "more resin and more pull where sections are thick",
+        "",
+    ),
+    school(
+        "hollow above a size",
+        "saves resin where it counts: beasts, hulls, terrain",
+        "two drains at least for each, washing and curing inside",
+        "A hollow without a way out keeps liquid resin, which swells, splits the wall and leaks.",
+    ),
+];
+const ORDER: &[School] = &[
+    school(
+        "unit by unit",
+        "something is fit for the table early",
+        "plates mix heights less well: more hours in all",
+        "",
+    ),
+    school(
+        "all at once",
+        "tall with tall over the whole army: fewest hours",
+        "no unit is complete until late",
+        "",
+    ),
+];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_question_has_schools_with_reasons_for_and_against() {
+        for question in Question::ALL {
+            let schools = question.schools();
+            assert!(schools.len() >= 2, "{question}");
+            for school in schools {
+                assert!(!school.good_for.is_empty() && !school.costs.is_empty());
+                assert_eq!(question.school(school.word), Some(school));
+            }
+            assert_eq!(question.school("by moonlight"), None);
+        }
+    }
+
+    /// 1/cos 45° is √2.
+    #[test]
+    fn the_figure_of_the_tilted_school_is_the_secant() {
+        let told = Question::Tilt.schools()[1].costs;
+        assert!(told.contains(&format!(
+            "{:.2} times at 45°",
+            1.0 / 45f64.to_radians().cos()
+        )));
+    }
+}

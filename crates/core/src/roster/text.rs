@@ -1,0 +1,461 @@
+//! Plain lines: "12 reed-pikers, 25 mm".
+
+use super::{MOST_MODELS, RosterEntry, RosterLine, RosterModel, TOO_MANY, read_base};
+
+/// Reads line by line; a heading names the unit of what follows.
+pub(super) fn read(text: &str) -> Vec<RosterLine> {
+    let mut unit: Option<String> = None;
+    let mut lines = Vec::new();
+    for (index, written) in text.lines().enumerate() {
+        let line = ascii_digits(written);
+        let line = without_bullet(line.trim());
+        if line.is_empty() || line.starts_with("//") || !line.chars().any(char::is_alphanumeric) {
+            continue;
+        }
+        let entry = match heading(line) {
+            Some(name) => {
+                unit = Some(name.clone());
+                RosterEntry::Unit(name)
+            }
+            None => match read_line(line) {
+                RosterEntry::Model(model) => RosterEntry::Model(RosterModel {
+                    unit: unit.clone(),
+                    ..model
+                }),
+                other => other,
+            },
+        };
+        let text = written.trim().chars().take(300).collect();
+        lines.push(RosterLine {
+            line: index + 1,
+            text,
+            entry,
+        });
+    }
+    lines
+}
+
+/// Digits of other scripts as the digits they are.
+fn ascii_digits(text: &str) -> String {
+    const ZEROS: [char; 6] = [
+        '\u{660}', '\u{6f0}', '\u{966}', '\u{9e6}', '\u{e50}', '\u{ff10}',
+    ];
+    let digit = |c: char| {
+        let zero = ZEROS
+            .iter()
+            .find(|z| (**z as u32..**z as u32 + 10).contains(&(c as u32)))?;
+        char::from_digit(c as u32 - *zero as u32, 10)
+    };
+    text.chars()
+        .map(|c| digit(c).unwrap_or(if c == '×' || c == '✕' { 'x' } else { c }))
+        .collect()
+}
+
+/// Without what lists begin their lines with: dashes, dots, `3.`, `3)`.
+fn without_bullet(line: &str) -> &str {
+    let rest = line
+        .trim_start_matches(['*', '•', '·', '–', '—', '+', '>', '▪', '◦'])
+        .trim_start();
+    let rest = match rest.strip_prefix('-') {
+        Some(after) if !after.starts_with(|c: char| c.is_ascii_digit()) => after.trim_start(),
+        _ => rest,
+    };
+    let digits = rest.len() - rest.trim_start_matches(|c: char| c.is_ascii_digit()).len();
+    let numbered = (1..=3).contains(&digits)
+        && matches!(rest.as_bytes().get(digits), Some(b'.' | b')'))
+        && rest.as_bytes().get(digits + 1) == Some(&b' ');
+    if numbered {
+        rest[digits + 1..].trim_start()
+    } else {
+        rest
+    }
+}
+
+/// The name of a unit: `# Reed-pikers`, `Reed-pikers:`, `Unit: Reed-pikers`, `== Reed-pikers ==`.
+fn heading(line: &str) -> Option<String> {
+    let lower = line.to_lowercase();
+    let named = lower
+        .strip_prefix("unit:")
+        .or_else(|| lower.strip_prefix("unit "));
+    let marked = line.starts_with('#')
+        || line.starts_with("==")
+        || line.starts_with('[')
+        || line.starts_with("**");
+    let closed = line.ends_with(':');
+    if named.is_none() && !marked && !closed {
+        return None;
+    }
+    let name = match named {
+        Some(rest) => &line[line.len() - rest.len()..],
+        None => line,
+    };
+    let name = name.trim_matches(|c: char| "#=[]*: ".contains(c));
+    let counted = !marked && named.is_none() && name.starts_with(|c: char| c.is_ascii_digit());
+    (name.chars().any(char::is_alphabetic) && !counted).then(|| tidy(name))
+}
+
+/// A number in a line.
+#[derive(Debug, Clone, Copy)]
+struct Number {
+    from: usize,
+    to: usize,
+    value: f64,
+    whole: bool,
+    negative: bool,
+}
+
+fn numbers(line: &str) -> Vec<Number> {
+    let bytes = line.as_bytes();
+    let mut found = Vec::new();
+    let mut at = 0;
+    while at < bytes.len() {
+        if !bytes[at].is_ascii_digit() {
+            at += 1;
+            continue;
+        }
+        let from = at;
+        while at < bytes.len() && bytes[at].is_ascii_digit() {
+            at += 1;
+        }
+        let digit_at = |i: usize| bytes.get(i).is_some_and(u8::is_ascii_digit);
+        let mut text = line[from..at].to_owned();
+        let mut whole = true;
+        // 1,000 is a thousand; 28.5 and 28,5 are not whole.
+        while matches!(bytes.get(at), Some(b'.' | b',')) && digit_at(at + 1) {
+            let mut end = at + 1;
+            while digit_at(end) {
+                end += 1;
+            }
+            let thousands = bytes[at] == b',' && end - at == 4 && text.len() <= 3 && whole;
+            if thousands {
+                text.push_str(&line[at + 1..end]);
+            } else if whole {
+                text = format!("{text}.{}", &line[at + 1..end]);
+                whole = false;
+            } else {
+                break;
+            }
+            at = end;
+        }
+        let before = &line[..from];
+        let negative = before.ends_with('-')
+            && !before
+                .trim_end_matches('-')
+                .ends_with(|c: char| !c.is_whitespace());
+        found.push(Number {
+            from,
+            to: at,
+            value: text.parse().unwrap_or(f64::INFINITY),
+            whole,
+            negative,
+        });
+    }
+    found
+}
+
+/// Reads a line that is no heading.
+fn read_line(line: &str) -> RosterEntry {
+    let mut rest = line.to_owned();
+    let base_mm = cut_base(&mut rest);
+    cut_points(&mut rest);
+    let options = cut_options(&mut rest);
+    let (quantity, doubt) = cut_count(&mut rest);
+    let name = tidy(&rest);
+    if !name.chars().any(char::is_alphabetic) {
+        return RosterEntry::Unclear("no name: say what they are");
+    }
+    let given: Option<u64> = options.iter().map(|(_, n)| n.map(u64::from)).sum();
+    let differs = !options.is_empty()
+        && given.is_some()
+        && quantity.is_some_and(|q| given != Some(u64::from(q)));
+    let doubt = doubt.or(differs.then_some("the options do not add up to the count"));
+    RosterEntry::Model(RosterModel {
+        unit: None,
+        name,
+        quantity,
+        base_mm,
+        options,
+        doubt,
+    })
+}
+
+/// Words around a base that say nothing more.
+const AROUND_BASE: [&str; 11] = [
+    "on", "a", "an", "base", "bases", "round", "rounds", "oval", "ovals", "ø", "basis",
+];
+
+fn cut_base(line: &mut String) -> Option<[f64; 2]> {
+    let all = numbers(line);
+    for (index, number) in all.iter().enumerate() {
+        let after = line[number.to..].trim_start().to_lowercase();
+        let second = all
+            .get(index + 1)
+            .filter(|n| line[number.to..n.from].trim() == "x");
+        let end = second.map_or(number.to, |n| n.to);
+        let unit = line[end..].trim_start();
+        let metric = ["mm", "мм", "MM", "Mm"].iter().find(|mm| {
+            unit.starts_with(**mm) && !unit[mm.len()..].starts_with(char::is_alphabetic)
+        });
+        let before = line[..number.from]
+            .trim_end_matches([' ', ':', '='])
+            .to_lowercase();
+        let named = before.ends_with("base") || before.ends_with("bases") || before.ends_with('ø');
+        if metric.is_none()
+            && !(named
+                && (after.is_empty()
+                    || !after.starts_with(char::is_alphabetic)
+                    || second.is_some()))
+        {
+            continue;
+        }
+        let depth = second.map_or(number.value, |n| n.value);
+        let text = format!("{}x{depth}", number.value);
+        let Some(base) = read_base(&text) else {
+            continue;
+        };
+        let after_unit = metric.map_or(end, |mm| line.len() - unit.len() + mm.len());
+        let (from, to) = around(line, number.from, after_unit);
+        line.replace_range(from..to, " , ");
+        return Some(base);
+    }
+    None
+}
+
+/// Widens a range over the words around a base.
+fn around(line: &str, mut from: usize, mut to: usize) -> (usize, usize) {
+    loop {
+        let before = line[..from].trim_end_matches([' ', ':', '=', '(', '[', 'ø', 'Ø']);
+        let word = before
+            .rsplit(|c: char| !c.is_alphabetic())
+            .next()
+            .unwrap_or_default();
+        if !word.is_empty() && AROUND_BASE.contains(&word.to_lowercase().as_str()) {
+            from = before.len() - word.len();
+        } else {
+            from = if before.len() < from {
+                before.len()
+            } else {
+                from
+            };
+            break;
+        }
+    }
+    loop {
+        let skipped = line[to..].len() - line[to..].trim_start_matches([' ', ')', ']']).len();
+        let word: String = line[to + skipped..]
+            .chars()
+            .take_while(|c| c.is_alphabetic())
+            .collect();
+        if !word.is_empty() && AROUND_BASE.contains(&word.to_lowercase().as_str()) {
+            to += skipped + word.len();
+        } else {
+            to += line[to..].len() - line[to..].trim_start_matches([')', ']']).len();
+            break;
+        }
+    }
+    (from, to)
+}
+
+/// Points are no counts.
+fn cut_points(line: &mut String) {
+    const WORDS: [&str; 5] = ["pts", "pt", "points", "point", "очков"];
+    while let Some((from, to)) = numbers(line).iter().find_map(|n| {
+        let after = line[n.to..].trim_start();
+        let word: String = after.chars().take_while(|c| c.is_alphabetic()).collect();
+        let counted = WORDS.contains(&word.to_lowercase().as_str());
+        let priced = line[..n.from].ends_with('@');
+        if counted {
+            let end = line.len() - after.len() + word.len();
+            Some((n.from, end))
+        } else {
+            priced.then(|| (n.from - 1, n.to))
+        }
+    }) {
+        line.replace_range(from..to, " ");
+    }
+}
+
+/// `with spear or axe`, `(3 spear, 2 axe)`.
+fn cut_options(line: &mut String) -> Vec<(String, Option<u32>)> {
+    if let Some(open) = line.find('(')
+        && let Some(close) = line[open..].find(')')
+    {
+        let inner = line[open + 1..open + close].to_owned();
+        let several = inner.contains([',', ';', '/']);
+        if several
+            && let Ok(options) = crate::kit::parse_options(&inner)
+            && options.len() >= 2
+        {
+            line.replace_range(open..=open + close, " ");
+            return options;
+        }
+    }
+    // Lower-casing may change lengths in other scripts: only ASCII words are looked for.
+    let lower = line.to_ascii_lowercase();
+    let Some(with) = lower.find(" with ") else {
+        return Vec::new();
+    };
+    let tail = &line[with + 6..];
+    let pieces = split_or(tail);
+    if pieces.len() < 2 {
+        return Vec::new();
+    }
+    let joined = pieces.join(", ");
+    match crate::kit::parse_options(&joined) {
+        Ok(options) if options.len() == pieces.len() => {
+            line.truncate(with);
+            options
+        }
+        _ => Vec::new(),
+    }
+}
+
+fn split_or(text: &str) -> Vec<String> {
+    let lower = text.to_ascii_lowercase();
+    let mut pieces = Vec::new();
+    let mut from = 0;
+    for (at, _) in lower.match_indices(" or ") {
+        pieces.push(text[from..at].to_owned());
+        from = at + 4;
+    }
+    pieces.push(text[from..].to_owned());
+    if pieces.len() == 1 {
+        pieces = text.split('/').map(str::to_owned).collect();
+    }
+    let cleaned = pieces.iter().map(|p| tidy(p)).filter(|p| !p.is_empty());
+    cleaned.collect()
+}
+
+const SEVERAL: &str = "more than one number could be the count";
+
+/// Cuts the count out. Nothing with a doubt when the line does not say it, or says it twice.
+fn cut_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
+    let all = numbers(line);
+    if let [a, b, ..] = all.as_slice()
+        && matches!(line[a.to..b.from].trim(), "-" | "–" | "to")
+    {
+        return (None, Some("a range is no count"));
+    }
+    let start = line.len() - line.trim_start_matches([' ', ',', '-']).len();
+    let end = line.trim_end_matches([' ', ',', '.', ';']).len();
+    let mut strong: Vec<(usize, usize, Number)> = Vec::new();
+    let mut weak: Option<(usize, usize, Number)> = None;
+    for n in &all {
+        let (before, after) = (&line[..n.from], &line[n.to..]);
+        let times_before =
+            before.ends_with('x') && !before[..before.len() - 1].ends_with(char::is_alphanumeric);
+        let spaced = before
+            .strip_suffix("x ")
+            .filter(|b| b.is_empty() || b.ends_with(' '));
+        let times_after = after
+            .strip_prefix('x')
+            .or_else(|| after.strip_prefix(" x"))
+            .filter(|rest| !rest.starts_with(char::is_alphanumeric));
+        let leading = n.from <= start || before.trim_matches([' ', ',', '-']).is_empty();
+        let bracketed =
+            before.trim_end().ends_with(['(', '[']) && after.trim_start().starts_with([')', ']']);
+        let marked = before.trim_end().ends_with([':', '=', '|', '\t', ',']) && n.to >= end;
+        let dashed = (before.ends_with("- ") || before.ends_with("– ")) && n.to >= end;
+        let to = if let Some(rest) = times_after {
+            line.len() - rest.len()
+        } else {
+            n.to
+        };
+        let from = if times_before {
+            n.from - 1
+        } else if let Some(rest) = spaced {
+            rest.len()
+        } else {
+            n.from
+        };
+        let glued = after.starts_with(char::is_alphabetic) && times_after.is_none();
+        if glued && !leading {
+            continue;
+        }
+        if leading
+            || times_before
+            || spaced.is_some()
+            || times_after.is_some()
+            || bracketed
+            || marked
+            || dashed
+        {
+            strong.push((from, to, *n));
+        } else if n.to >= end && before.ends_with(' ') {
+            weak = Some((from, to, *n));
+        }
+    }
+    if strong
+        .windows(2)
+        .any(|pair| pair[0].2.value != pair[1].2.value)
+    {
+        return (None, Some(SEVERAL));
+    }
+    let chosen = if strong.is_empty() {
+        weak.into_iter().collect()
+    } else {
+        strong
+    };
+    let Some((_, _, n)) = chosen.first().copied() else {
+        return word_count(line);
+    };
+    if n.negative {
+        return (None, Some("a count is not negative"));
+    }
+    if !n.whole {
+        return (None, Some("the count is no whole number"));
+    }
+    for (from, to, _) in chosen.iter().rev() {
+        line.replace_range(*from..*to, " ");
+    }
+    if n.value == 0.0 {
+        (None, Some("a count of 0"))
+    } else if n.value > f64::from(MOST_MODELS) {
+        (None, Some(TOO_MANY))
+    } else {
+        (Some(n.value as u32), None)
+    }
+}
+
+const NUMBER_WORDS: [&str; 12] = [
+    "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven",
+    "twelve",
+];
+
+/// A number written as a word at the beginning.
+fn word_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
+    let trimmed = line.trim_start();
+    let word: String = trimmed.chars().take_while(|c| c.is_alphabetic()).collect();
+    let rest = &trimmed[word.len()..];
+    let found = NUMBER_WORDS
+        .iter()
+        .position(|w| word.eq_ignore_ascii_case(w));
+    match found {
+        Some(index) if rest.starts_with(' ') => {
+            *line = rest.to_owned();
+            (Some(index as u32 + 1), None)
+        }
+        _ => (None, Some("no count: say how many")),
+    }
+}
+
+/// One space between words, no punctuation left hanging.
+fn tidy(text: &str) -> String {
+    let joined = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let joined = joined
+        .replace("( )", "")
+        .replace("()", "")
+        .replace("[]", "")
+        .replace("[ ]", "");
+    let joined = joined.replace(" ,", ",");
+    let trimmed = joined.trim_matches(|c: char| " ,;:.-–—=|@".contains(c));
+    let unpaired = |open: char, close: char, t: &str| t.contains(open) != t.contains(close);
+    let mut text = trimmed.to_owned();
+    for (open, close) in [('(', ')'), ('[', ']')] {
+        if unpaired(open, close, &text) {
+            text = text.replace([open, close], "");
+        }
+    }
+    let text = text.trim_matches(|c: char| " ,;:.-–—=|@".contains(c));
+    text.chars().take(120).collect()
+}
