@@ -1,5 +1,5 @@
-//! Chores of the project: `cargo x test`, `cargo x lint`, `cargo x css`, `cargo x shots`,
-//! `cargo x layers`.
+//! Chores of the project: `cargo x test`, `cargo x lint`, `cargo x css`, `cargo x schema`,
+//! `cargo x shots`, `cargo x layers`.
 
 mod layers;
 
@@ -15,8 +15,9 @@ fn main() -> ExitCode {
         "lint" => lint(),
         "css" => css(),
         "shots" => shots(),
+        "schema" => schema(),
         "layers" => layers::check(&root()),
-        _ => Err("usage: cargo x test | lint | css | shots | layers".into()),
+        _ => Err("usage: cargo x test | lint | css | schema | shots | layers".into()),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,
@@ -144,6 +145,26 @@ fn fresh_css() -> Chore {
         Ok(())
     } else {
         Err("static/app.css was stale; commit what was just built".into())
+    }
+}
+
+/// Writes the store's schema anew from its migrations.
+fn schema() -> Chore {
+    let status = Command::new(std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()))
+        .args([
+            "test",
+            "--workspace",
+            "--test",
+            "it",
+            "schema_rs_is_what_the_migrations_make",
+        ])
+        .env("WEMBRIT_WRITE_SCHEMA", "1")
+        .current_dir(root())
+        .status();
+    if status.is_ok_and(|s| s.success()) {
+        Ok(())
+    } else {
+        Err("the schema was not written".into())
     }
 }
 

@@ -43,10 +43,10 @@ pub fn split(amount: Money, weights: &[f64]) -> Vec<Money> {
 }
 
 /// Copies of one part of a model, and what they cost together.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct PartCost {
-    /// Copies of the part in each model.
-    pub count: u32,
+    /// Copies of the part in each model; for a part of an option the mean over all models.
+    pub per_model: f64,
     /// Copies that were counted.
     pub copies: u64,
     /// What these cost.
@@ -57,10 +57,9 @@ pub struct PartCost {
 /// part has no copies, or when there are no parts.
 #[must_use]
 pub fn one_model(parts: &[PartCost]) -> Option<Money> {
-    let each = |p: &PartCost| {
-        (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * f64::from(p.count))
-    };
-    let minor: Option<Vec<f64>> = parts.iter().map(each).collect();
+    let used: Vec<&PartCost> = parts.iter().filter(|p| p.per_model > 0.0).collect();
+    let each = |p: &&PartCost| (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * p.per_model);
+    let minor: Option<Vec<f64>> = used.iter().map(each).collect();
     minor
         .filter(|all| !all.is_empty())
         .map(|all| Money::from_minor_f64(all.iter().sum()))
@@ -92,15 +91,17 @@ mod tests {
     }
 
     #[rstest]
-    #[case::two_arms_and_a_body(&[(2, 24, 480), (1, 12, 900)], Some(115))]
-    #[case::a_part_without_copies(&[(2, 24, 480), (1, 0, 0)], None)]
+    #[case::two_arms_and_a_body(&[(2.0, 24, 480), (1.0, 12, 900)], Some(115))]
+    #[case::three_of_five_have_a_spear(&[(0.6, 3, 300), (1.0, 5, 500)], Some(160))]
+    #[case::an_option_nobody_takes(&[(0.0, 0, 0), (1.0, 5, 500)], Some(100))]
+    #[case::a_part_without_copies(&[(2.0, 24, 480), (1.0, 0, 0)], None)]
     #[case::no_parts(&[], None)]
     fn a_model_costs_what_its_pieces_cost(
-        #[case] parts: &[(u32, u64, i64)],
+        #[case] parts: &[(f64, u64, i64)],
         #[case] each: Option<i64>,
     ) {
-        let part = |(count, copies, cost): &(u32, u64, i64)| PartCost {
-            count: *count,
+        let part = |(per_model, copies, cost): &(f64, u64, i64)| PartCost {
+            per_model: *per_model,
             copies: *copies,
             cost: Money(*cost),
         };

@@ -5,7 +5,7 @@ use crate::ids::{PartId, RecipeVersionId, SculptId};
 /// What decides the demand for one part.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Need {
-    /// Copies of the model wanted.
+    /// Models that take the part: all that are wanted, or those with its option.
     pub quantity: u32,
     /// Copies of the part in each model.
     pub count: u32,
@@ -26,6 +26,34 @@ impl Need {
     #[must_use]
     pub fn wanted(&self) -> u64 {
         (self.required() + u64::from(self.spares)).saturating_sub(u64::from(self.alive))
+    }
+}
+
+/// What has to happen to good copies when what is wanted has changed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Settling {
+    /// Nothing.
+    Rest,
+    /// So many good copies are more than are wanted: they are set aside, none is lost.
+    SetAside(u32),
+    /// So many copies that were set aside are wanted after all.
+    Recall(u32),
+}
+
+/// Settles the good copies of a part. Copies still on their way are left alone: some of them may
+/// fail.
+#[must_use]
+pub fn settle(need: &Need, good: u32, surplus: u32) -> Settling {
+    let most = need.required() + u64::from(need.spares);
+    let over = u64::from(good).saturating_sub(most);
+    let short = most.saturating_sub(u64::from(need.alive));
+    let back = u64::from(surplus).min(short) as u32;
+    if over > 0 {
+        Settling::SetAside(over as u32)
+    } else if back > 0 {
+        Settling::Recall(back)
+    } else {
+        Settling::Rest
     }
 }
 
@@ -90,6 +118,32 @@ mod tests {
             .wanted(),
             wanted
         );
+    }
+
+    /// Quantity, spares, alive, good, set aside.
+    #[rstest]
+    #[case::enough(12, 0, 12, 12, 0, Settling::Rest)]
+    #[case::lowered(9, 0, 12, 12, 0, Settling::SetAside(3))]
+    #[case::spares_stay(9, 2, 12, 12, 0, Settling::SetAside(1))]
+    #[case::those_on_their_way_may_fail(9, 0, 12, 8, 0, Settling::Rest)]
+    #[case::raised_again(12, 0, 9, 9, 3, Settling::Recall(3))]
+    #[case::raised_a_little(10, 0, 9, 9, 3, Settling::Recall(1))]
+    #[case::planned_already(12, 0, 12, 9, 3, Settling::Rest)]
+    fn good_copies_are_set_aside_and_recalled(
+        #[case] quantity: u32,
+        #[case] spares: u32,
+        #[case] alive: u32,
+        #[case] good: u32,
+        #[case] surplus: u32,
+        #[case] expected: Settling,
+    ) {
+        let need = Need {
+            quantity,
+            count: 1,
+            spares,
+            alive,
+        };
+        assert_eq!(settle(&need, good, surplus), expected);
     }
 
     #[test]

@@ -37,6 +37,10 @@ words! {
         Release = "release",
         /// The judgement was a mistake: back to be looked at.
         Rejudge = "rejudge",
+        /// More are good than are wanted now.
+        SetAside = "set aside",
+        /// A copy set aside is wanted after all.
+        Recall = "recall",
     }
 }
 
@@ -85,6 +89,18 @@ words! {
         Measured = "measured",
         /// Not readable; the refusal says why.
         Refused = "refused",
+    }
+}
+
+words! {
+    /// Where a piece that is not printed comes from.
+    Source, "source of a piece" {
+        /// Out of a box or off a shelf.
+        Box = "box",
+        /// Built by hand.
+        ScratchBuilt = "scratch-built",
+        /// Cast, laser-cut, printed elsewhere …
+        AnotherProcess = "another process",
     }
 }
 
@@ -158,7 +174,9 @@ pub fn next_stage(from: Stage, event: CopyEvent) -> Result<Stage, FlowError> {
         (S::Printing, E::Finish) => Ok(S::InFinishing),
         (S::InFinishing, E::Pass) => Ok(S::Good),
         (S::Printing | S::InFinishing | S::Good, E::Fail) => Ok(S::Failed),
-        (S::Good | S::Failed, E::Rejudge) => Ok(S::InFinishing),
+        (S::Good | S::Failed | S::Surplus, E::Rejudge) => Ok(S::InFinishing),
+        (S::Good, E::SetAside) => Ok(S::Surplus),
+        (S::Surplus, E::Recall) => Ok(S::Good),
         (from, event) => Err(FlowError::Copy { from, event }),
     }
 }
@@ -210,7 +228,7 @@ mod tests {
             .flat_map(|s| CopyEvent::ALL.iter().map(move |e| (*s, *e)))
             .filter(|(s, e)| next_stage(*s, *e).is_ok())
             .collect();
-        assert_eq!(steps.len(), 9, "{steps:?}");
+        assert_eq!(steps.len(), 12, "{steps:?}");
         assert!(next_stage(Stage::Released, CopyEvent::Start).is_err());
         assert!(next_stage(Stage::Planned, CopyEvent::Fail).is_err());
     }

@@ -30,6 +30,12 @@ ids! {
     ModelId,
     /// One printed piece of a model.
     PartId,
+    /// A choice between options of a model.
+    ChoiceId,
+    /// One option of a choice.
+    OptionId,
+    /// A piece of a model that is not printed.
+    PieceId,
     /// A mesh file as imported.
     SculptId,
     /// How a sculpt is printed; a chain of versions.

@@ -224,7 +224,7 @@ fn add_units(
             for unit in units {
                 let change = UnitChange {
                     name: unit.name.into(),
-                    priority: unit.priority,
+                    priority: unit.priority, carrier: None,
                 };
                 let unit_id = muster::add_unit(c, project, &change)?;
                 for model in &unit.models {
@@ -232,7 +232,7 @@ fn add_units(
                         name: model.name.into(),
                         quantity: model.quantity,
                         base_width_mm: model.base_mm,
-                        base_depth_mm: model.base_mm,
+                        base_depth_mm: model.base_mm, carries: 0,
                     };
                     let model_id = muster::add_model(c, unit_id, &change)?;
                     for part in &model.parts {
@@ -248,7 +248,7 @@ fn add_units(
                             name: part.name.into(),
                             count: part.count,
                             spares: 0,
-                            sculpt,
+                            sculpt, option: None,
                             recipe,
                         };
                         muster::add_part(c, model_id, &change, now_ms)?;

@@ -1,6 +1,19 @@
 // Generated from the migrations by `cargo x schema`; do not edit.
 
 diesel::table! {
+    choices (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        model_id -> BigInt,
+        name -> Text,
+        may_go_without -> BigInt,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
     copies (id) {
         id -> BigInt,
         uid -> Text,
@@ -29,6 +42,19 @@ diesel::table! {
         base_depth_mm -> Double,
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
+        carries -> BigInt,
+    }
+}
+
+diesel::table! {
+    options (id) {
+        id -> BigInt,
+        uid -> Text,
+        choice_id -> BigInt,
+        name -> Text,
+        models -> BigInt,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
     }
 }
 
@@ -43,6 +69,25 @@ diesel::table! {
         spares -> BigInt,
         sculpt_id -> Nullable<BigInt>,
         recipe_id -> BigInt,
+        position -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+        option_id -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    pieces (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        model_id -> BigInt,
+        option_id -> Nullable<BigInt>,
+        name -> Text,
+        source -> Text,
+        count -> BigInt,
+        at_hand -> BigInt,
+        cost_each_minor -> BigInt,
+        minutes_each -> Double,
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
     }
@@ -112,6 +157,15 @@ diesel::table! {
         resin_g -> Double,
         resin_cost_minor -> BigInt,
         hands_on_cost_minor -> BigInt,
+    }
+}
+
+diesel::table! {
+    practices (id) {
+        id -> BigInt,
+        project_id -> Nullable<BigInt>,
+        question -> Text,
+        answer -> Text,
     }
 }
 
@@ -292,6 +346,7 @@ diesel::table! {
         priority -> BigInt,
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
+        carrier_id -> Nullable<BigInt>,
     }
 }
 
@@ -312,14 +367,19 @@ diesel::table! {
     }
 }
 
+diesel::joinable!(choices -> models (model_id));
 diesel::joinable!(copies -> parts (part_id));
 diesel::joinable!(copies -> plates (plate_id));
 diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
 diesel::joinable!(models -> units (unit_id));
+diesel::joinable!(options -> choices (choice_id));
 diesel::joinable!(parts -> models (model_id));
+diesel::joinable!(parts -> options (option_id));
 diesel::joinable!(parts -> recipes (recipe_id));
 diesel::joinable!(parts -> sculpts (sculpt_id));
+diesel::joinable!(pieces -> models (model_id));
+diesel::joinable!(pieces -> options (option_id));
 diesel::joinable!(placements -> copies (copy_id));
 diesel::joinable!(placements -> parts (part_id));
 diesel::joinable!(placements -> plates (plate_id));
@@ -335,6 +395,7 @@ diesel::joinable!(plates -> printers (printer_id));
 diesel::joinable!(plates -> projects (project_id));
 diesel::joinable!(plates -> resins (resin_id));
 diesel::joinable!(plates -> setting_versions (setting_version_id));
+diesel::joinable!(practices -> projects (project_id));
 diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
@@ -346,13 +407,17 @@ diesel::joinable!(setting_versions -> process_settings (setting_id));
 diesel::joinable!(units -> projects (project_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
+    choices,
     copies,
     models,
+    options,
     parts,
+    pieces,
     placements,
     plan_demand,
     plans,
     plates,
+    practices,
     printers,
     process_settings,
     projects,

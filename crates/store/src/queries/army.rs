@@ -6,16 +6,17 @@ use diesel::prelude::*;
 use wembrit_core::cost::{PartCost, one_model};
 use wembrit_core::demand::Need;
 use wembrit_core::flow::{SculptState, Stage};
-use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, SculptId, UnitId};
+use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, RecipeId, SculptId, UnitId};
+use wembrit_core::kit::{ChoiceFault, Overloaded, check_choice, check_load};
 use wembrit_core::progress::{
-    PartCount, PartStanding, Progress, Standing, model_progress, model_standing,
+    ChoiceStanding, KitStanding, OptionStanding, PartStanding, Progress, Standing,
 };
 use wembrit_core::units::Money;
 
-use super::muster;
+use super::{kits, muster};
 use crate::db::Conn;
 use crate::error::StoreError;
-use crate::rows::{Model, Part, Project, RecipeVersion, Unit};
+use crate::rows::{Choice, ChoiceOption, Model, Part, Piece, Project, RecipeVersion, Unit};
 use crate::schema::{copies, models, parts, placements, recipe_versions, sculpts, units};
 
 /// Copies of one part by stage, and what they cost.
@@ -26,6 +27,8 @@ pub struct StageCounts {
     pub spent: Money,
     /// Of this the copies that failed.
     pub lost: Money,
+    /// Of this the copies set aside.
+    pub surplus: Money,
 }
 
 impl StageCounts {
@@ -61,6 +64,15 @@ pub struct ArmyPart {
     pub need: Need,
 }
 
+/// A choice with its options, in its army.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ArmyChoice {
+    /// The choice.
+    pub choice: Choice,
+    /// Its options.
+    pub options: Vec<ChoiceOption>,
+}
+
 /// A model in its army.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ArmyModel {
@@ -68,37 +80,100 @@ pub struct ArmyModel {
     pub model: Model,
     /// Its parts.
     pub parts: Vec<ArmyPart>,
+    /// What it needs that is not printed.
+    pub pieces: Vec<Piece>,
+    /// Its choices.
+    pub choices: Vec<ArmyChoice>,
     /// Its progress.
     pub progress: Progress,
 }
 
 impl ArmyModel {
-    /// How its models stand, one by one.
+    /// Models that take an option; all of them for none.
     #[must_use]
-    pub fn standing(&self) -> Standing {
+    pub fn takers(&self, option: Option<OptionId>) -> u32 {
+        let Some(option) = option else { return number(self.model.quantity) };
+        let all = self.choices.iter().flat_map(|c| &c.options);
+        all.into_iter().find(|o| o.id == option).map_or(0, |o| number(o.models))
+    }
+
+    /// Everything it needs, counted.
+    #[must_use]
+    pub fn kit(&self) -> KitStanding {
         let part = |p: &ArmyPart| PartStanding {
             count: p.need.count,
             good: p.counts.of(Stage::Good),
             alive: p.need.alive,
             failed: p.counts.of(Stage::Failed),
+            printed: true,
         };
-        let parts: Vec<PartStanding> = self.parts.iter().map(part).collect();
-        model_standing(self.progress.models as u32, &parts)
+        let piece = |p: &Piece| PartStanding {
+            count: number(p.count),
+            good: number(p.at_hand),
+            alive: number(p.at_hand),
+            failed: 0,
+            printed: false,
+        };
+        let needed = |option: Option<OptionId>| {
+            let parts = self.parts.iter().filter(|p| p.part.option_id() == option).map(part);
+            let pieces = self.pieces.iter().filter(|p| p.option_id() == option).map(piece);
+            parts.chain(pieces).collect::<Vec<_>>()
+        };
+        let choice = |c: &ArmyChoice| ChoiceStanding {
+            may_go_without: c.choice.may_go_without(),
+            options: c
+                .options
+                .iter()
+                .map(|o| OptionStanding { models: number(o.models), parts: needed(Some(o.id)) })
+                .collect(),
+        };
+        KitStanding {
+            quantity: number(self.model.quantity),
+            parts: needed(None),
+            choices: self.choices.iter().map(choice).collect(),
+        }
+    }
+
+    /// Choices whose options do not add up to the models wanted.
+    #[must_use]
+    pub fn choice_faults(&self) -> Vec<(&ArmyChoice, ChoiceFault)> {
+        let check = |c: &ArmyChoice| {
+            let models: Vec<u32> = c.options.iter().map(|o| number(o.models)).collect();
+            check_choice(number(self.model.quantity), &models, c.choice.may_go_without()).err()
+        };
+        self.choices.iter().filter_map(|c| Some((c, check(c)?))).collect()
+    }
+
+    /// How its models stand, one by one.
+    #[must_use]
+    pub fn standing(&self) -> Standing {
+        self.kit().standing()
     }
 
     /// What one model costs: for each part the mean cost of its living copies, times its count;
-    /// nothing until every part has been planned.
+    /// pieces at their own price. Parts of options count for the share of models that take them.
+    /// Nothing until every part has been planned.
     #[must_use]
     pub fn cost_each(&self) -> Option<Money> {
-        let part = |p: &ArmyPart| PartCost {
-            count: p.need.count,
-            copies: u64::from(p.counts.alive()),
-            cost: p.counts.spent - p.counts.lost,
+        let share = |option| {
+            f64::from(self.takers(option)) / f64::from(number(self.model.quantity)).max(1.0)
         };
-        one_model(&self.parts.iter().map(part).collect::<Vec<_>>())
+        let part = |p: &ArmyPart| PartCost {
+            per_model: f64::from(p.need.count) * share(p.part.option_id()),
+            copies: u64::from(p.counts.alive()),
+            cost: p.counts.spent - p.counts.lost - p.counts.surplus,
+        };
+        let piece = |p: &Piece| PartCost {
+            per_model: p.count as f64 * share(p.option_id()),
+            copies: 1,
+            cost: p.cost_each(),
+        };
+        let all: Vec<PartCost> =
+            self.parts.iter().map(part).chain(self.pieces.iter().map(piece)).collect();
+        one_model(&all)
     }
 
-    /// Everything spent on it.
+    /// Everything spent on its copies.
     #[must_use]
     pub fn spent(&self) -> Money {
         self.parts.iter().map(|p| p.counts.spent).sum()
@@ -109,6 +184,10 @@ impl ArmyModel {
     pub fn lost(&self) -> Money {
         self.parts.iter().map(|p| p.counts.lost).sum()
     }
+}
+
+fn number(n: i64) -> u32 {
+    u32::try_from(n).unwrap_or(0)
 }
 
 /// A unit in its army.
@@ -134,6 +213,12 @@ impl ArmyUnit {
     pub fn lost(&self) -> Money {
         self.models.iter().map(ArmyModel::lost).sum()
     }
+
+    /// Models wanted in it.
+    #[must_use]
+    pub fn size(&self) -> u64 {
+        self.models.iter().map(|m| u64::from(number(m.model.quantity))).sum()
+    }
 }
 
 /// A project with everything in it.
@@ -155,6 +240,16 @@ impl Army {
                 .iter()
                 .flat_map(move |m| m.parts.iter().map(move |p| (u, m, p)))
         })
+    }
+
+    /// A unit that is larger than what carries it.
+    #[must_use]
+    pub fn overload(&self, unit: &ArmyUnit) -> Option<(&ArmyModel, Overloaded)> {
+        let carrier = unit.unit.carrier_id()?;
+        let carrier = self.units.iter().flat_map(|u| &u.models).find(|m| m.model.id == carrier)?;
+        let each = u64::from(number(carrier.model.carries));
+        let carriers = u64::from(number(carrier.model.quantity));
+        Some((carrier, check_load(unit.size(), carriers, each).err()?))
     }
 
     /// Everything spent on it.
@@ -199,7 +294,7 @@ pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
     for model in all_models {
         models_of.entry(model.unit_id).or_default().push(model);
     }
-    let mut parts_of = parts_of(conn, id)?;
+    let mut kits = Kits::load(conn, id, &models_of)?;
     let units: Vec<ArmyUnit> = all_units
         .into_iter()
         .map(|unit| {
@@ -207,7 +302,7 @@ pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
                 .remove(&unit.id)
                 .unwrap_or_default()
                 .into_iter()
-                .map(|model| army_model(parts_of.remove(&model.id).unwrap_or_default(), model))
+                .map(|model| kits.army_model(model))
                 .collect();
             let progress = models.iter().map(|m| m.progress).sum();
             ArmyUnit {
@@ -232,38 +327,60 @@ type LoosePart = (
     StageCounts,
 );
 
-fn army_model(loose: Vec<LoosePart>, model: Model) -> ArmyModel {
-    let number = |n: i64| u32::try_from(n).unwrap_or(0);
-    let quantity = number(model.quantity);
-    let parts: Vec<ArmyPart> = loose
-        .into_iter()
-        .map(|(part, recipe, sculpt, counts)| {
-            let need = Need {
-                quantity,
-                count: number(part.count),
-                spares: number(part.spares),
-                alive: counts.alive(),
-            };
-            ArmyPart {
-                part,
-                recipe,
-                sculpt,
-                counts,
-                need,
-            }
-        })
-        .collect();
-    let counted: Vec<PartCount> = parts
-        .iter()
-        .map(|p| PartCount {
-            count: p.need.count,
-            good: p.counts.of(Stage::Good),
-        })
-        .collect();
-    ArmyModel {
-        progress: model_progress(quantity, &counted),
-        model,
-        parts,
+/// What belongs to the models of a project, by model.
+struct Kits {
+    parts: HashMap<ModelId, Vec<LoosePart>>,
+    pieces: HashMap<ModelId, Vec<Piece>>,
+    choices: HashMap<ModelId, Vec<ArmyChoice>>,
+}
+
+impl Kits {
+    fn load(
+        conn: &mut Conn,
+        project: ProjectId,
+        models_of: &HashMap<UnitId, Vec<Model>>,
+    ) -> Result<Self, StoreError> {
+        let models: Vec<ModelId> = models_of.values().flatten().map(|m| m.id).collect();
+        let mut pieces: HashMap<ModelId, Vec<Piece>> = HashMap::new();
+        for piece in kits::pieces_of(conn, &models)? {
+            pieces.entry(piece.model_id).or_default().push(piece);
+        }
+        let all = kits::choices_of(conn, &models)?;
+        let mut options: HashMap<_, Vec<ChoiceOption>> = HashMap::new();
+        for option in kits::options_of(conn, &all.iter().map(|c| c.id).collect::<Vec<_>>())? {
+            options.entry(option.choice_id).or_default().push(option);
+        }
+        let mut choices: HashMap<ModelId, Vec<ArmyChoice>> = HashMap::new();
+        for choice in all {
+            let options = options.remove(&choice.id).unwrap_or_default();
+            choices.entry(choice.model_id).or_default().push(ArmyChoice { choice, options });
+        }
+        Ok(Self { parts: parts_of(conn, project)?, pieces, choices })
+    }
+
+    fn army_model(&mut self, model: Model) -> ArmyModel {
+        let mut army = ArmyModel {
+            parts: Vec::new(),
+            pieces: self.pieces.remove(&model.id).unwrap_or_default(),
+            choices: self.choices.remove(&model.id).unwrap_or_default(),
+            progress: Progress::default(),
+            model,
+        };
+        let loose = self.parts.remove(&army.model.id).unwrap_or_default();
+        army.parts = loose
+            .into_iter()
+            .map(|(part, recipe, sculpt, counts)| {
+                let need = Need {
+                    quantity: army.takers(part.option_id()),
+                    count: number(part.count),
+                    spares: number(part.spares),
+                    alive: counts.alive(),
+                };
+                ArmyPart { part, recipe, sculpt, counts, need }
+            })
+            .collect();
+        army.progress = army.kit().progress();
+        army
     }
 }
 
@@ -343,8 +460,10 @@ fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCo
         if stage != Stage::Released {
             entry.spent += cost;
         }
-        if stage == Stage::Failed {
-            entry.lost += cost;
+        match stage {
+            Stage::Failed => entry.lost += cost,
+            Stage::Surplus => entry.surplus += cost,
+            _ => {}
         }
     }
     Ok(counts)

@@ -6,9 +6,10 @@ use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double};
 use wembrit_core::cost::{PartCost, one_model};
-use wembrit_core::ids::{ModelId, PlateId, UnitId};
+use wembrit_core::ids::{ModelId, OptionId, PlateId, UnitId};
 use wembrit_core::units::Money;
 
+use super::kits;
 use crate::db::Conn;
 use crate::error::StoreError;
 use crate::schema::{models, parts, placements, units};
@@ -65,29 +66,29 @@ pub fn by_model(conn: &mut Conn, of: &[PlateId]) -> Result<Vec<ModelCost>, Store
         ))
         .select((units::id, units::name, models::id, models::name))
         .load(conn)?;
-    let counts: Vec<(i64, i64, i64)> = parts::table
-        .filter(
-            parts::model_id
-                .eq_any(&touched)
-                .and(parts::removed_at_ms.is_null()),
-        )
-        .select((parts::id, parts::model_id, parts::count))
+    let armies: Vec<ModelId> = touched.iter().map(|m| ModelId(*m)).collect();
+    let takers = kits::takers(conn, &armies)?;
+    let counts: Vec<(i64, i64, i64, Option<i64>, i64)> = parts::table
+        .inner_join(models::table)
+        .filter(parts::model_id.eq_any(&touched).and(parts::removed_at_ms.is_null()))
+        .select((parts::id, parts::model_id, parts::count, parts::option_id, models::quantity))
         .load(conn)?;
     Ok(names
         .into_iter()
         .map(|(unit_id, unit, id, model)| {
             let rows = by_model.remove(&id).unwrap_or_default();
-            let part = |(part, _, count): &(i64, i64, i64)| {
+            let part = |(part, _, count, option, quantity): &(i64, i64, i64, Option<i64>, i64)| {
+                let taken = option.map_or(*quantity, |o| takers.get(&OptionId(o)).copied().unwrap_or(0));
                 let row = rows.iter().find(|r| r.0 == *part);
                 PartCost {
-                    count: u32::try_from(*count).unwrap_or(0),
+                    per_model: *count as f64 * taken as f64 / (*quantity).max(1) as f64,
                     copies: row.map_or(0, |r| r.2.max(0) as u64),
                     cost: Money(row.map_or(0, |r| r.4)),
                 }
             };
             let parts: Vec<PartCost> = counts
                 .iter()
-                .filter(|(_, of, _)| *of == id)
+                .filter(|(_, of, ..)| *of == id)
                 .map(part)
                 .collect();
             ModelCost {

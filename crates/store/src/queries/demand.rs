@@ -6,10 +6,11 @@ use diesel::prelude::*;
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId};
+use wembrit_core::practice::Question;
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
 
 use super::army::{self, Army, ArmyPart};
-use super::{printers, resins, settings, workshop};
+use super::{practices, printers, resins, settings, workshop};
 use crate::db::Conn;
 use crate::error::StoreError;
 use crate::rows::SculptFacts;
@@ -57,12 +58,15 @@ pub fn plan_request(
     let army = army::load(conn, project)?;
     let facts = facts_of(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
     let by_part: HashMap<_, _> = lines.iter().map(|l| (l.part, l)).collect();
+    // One of the schools takes tall with tall over the whole army: then no unit goes first.
+    let unit_first = practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
     let mut parts = Vec::new();
     for (unit, _, part) in army.parts() {
         if let Some(line) = by_part.get(&part.part.id)
             && let Some(facts) = facts.get(&line.sculpt)
         {
-            parts.push(plan_part(part, line, facts, unit.unit.priority)?);
+            let priority = if unit_first { unit.unit.priority } else { 0 };
+            parts.push(plan_part(part, line, facts, priority)?);
         }
     }
     let workshop = workshop::load(conn)?;

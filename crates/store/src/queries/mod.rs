@@ -4,15 +4,20 @@
 pub mod army;
 pub mod costs;
 pub mod demand;
+pub mod kits;
 pub mod muster;
 pub mod plans;
 pub mod plates;
+pub mod practices;
 pub mod printers;
 pub mod recipes;
 pub mod resins;
+pub mod rosters;
 pub mod sculpts;
 pub mod settings;
+mod surplus;
 pub mod tasks;
+pub mod unit_moves;
 pub mod workshop;
 
 use crate::db::Conn;

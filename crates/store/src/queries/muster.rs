@@ -1,14 +1,16 @@
 //! Projects, units, models and parts: adding, changing, taking away.
 
 use diesel::prelude::*;
-use wembrit_core::ids::{ModelId, PartId, ProjectId, SculptId, UnitId};
+use wembrit_core::ids::{
+    ChoiceId, ModelId, OptionId, PartId, PieceId, ProjectId, SculptId, UnitId,
+};
 
 use super::recipes::{self, RecipeChange};
-use super::{last_id, new_uid, one_row};
+use super::{last_id, new_uid, one_row, surplus};
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::rows::{Model, Part, Project, Unit};
-use crate::schema::{models, parts, projects, units};
+use crate::schema::{choices, models, parts, pieces, projects, units};
 
 /// Everything about a unit.
 #[derive(Debug, Clone, PartialEq)]
@@ -16,6 +18,7 @@ use crate::schema::{models, parts, projects, units};
 pub struct UnitChange {
     pub name: String,
     pub priority: i64,
+    pub carrier: Option<ModelId>,
 }
 
 /// Everything about a model.
@@ -26,6 +29,7 @@ pub struct ModelChange {
     pub quantity: u32,
     pub base_width_mm: f64,
     pub base_depth_mm: f64,
+    pub carries: u32,
 }
 
 /// Everything about a part, its recipe included.
@@ -36,6 +40,7 @@ pub struct PartChange {
     pub count: u32,
     pub spares: u32,
     pub sculpt: Option<SculptId>,
+    pub option: Option<OptionId>,
     pub recipe: RecipeChange,
 }
 
@@ -152,6 +157,7 @@ pub fn add_unit(
             units::project_id.eq(project.0),
             units::name.eq(&new.name),
             units::priority.eq(new.priority),
+            units::carrier_id.eq(new.carrier.map(|m| m.0)),
             units::position.eq(siblings),
         ))
         .execute(conn)?;
@@ -176,6 +182,7 @@ pub fn change_unit(
     .set((
         units::name.eq(&to.name),
         units::priority.eq(to.priority),
+        units::carrier_id.eq(to.carrier.map(|m| m.0)),
         units::row_version.eq(row_version + 1),
     ))
     .execute(conn)?;
@@ -199,13 +206,14 @@ pub fn add_model(conn: &mut Conn, unit: UnitId, new: &ModelChange) -> Result<Mod
             models::quantity.eq(i64::from(new.quantity)),
             models::base_width_mm.eq(new.base_width_mm),
             models::base_depth_mm.eq(new.base_depth_mm),
+            models::carries.eq(i64::from(new.carries)),
             models::position.eq(siblings),
         ))
         .execute(conn)?;
     last_id(conn).map(ModelId)
 }
 
-/// Changes a model.
+/// Changes a model. Good copies beyond a lowered quantity are set aside, none is lost.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] when it was changed since `row_version`.
@@ -214,6 +222,7 @@ pub fn change_model(
     id: ModelId,
     row_version: i64,
     to: &ModelChange,
+    now_ms: i64,
 ) -> Result<(), StoreError> {
     let changed = diesel::update(
         models::table
@@ -225,10 +234,12 @@ pub fn change_model(
         models::quantity.eq(i64::from(to.quantity)),
         models::base_width_mm.eq(to.base_width_mm),
         models::base_depth_mm.eq(to.base_depth_mm),
+        models::carries.eq(i64::from(to.carries)),
         models::row_version.eq(row_version + 1),
     ))
     .execute(conn)?;
-    one_row(changed, "model")
+    one_row(changed, "model")?;
+    surplus::settle_model(conn, id, now_ms)
 }
 
 /// Adds a part at the end of its model, with version 1 of a recipe.
@@ -254,6 +265,7 @@ pub fn add_part(
             parts::count.eq(i64::from(new.count)),
             parts::spares.eq(i64::from(new.spares)),
             parts::sculpt_id.eq(new.sculpt.map(|s| s.0)),
+            parts::option_id.eq(new.option.map(|o| o.0)),
             parts::recipe_id.eq(recipe.0),
             parts::position.eq(siblings),
         ))
@@ -272,7 +284,7 @@ pub fn change_part(
     to: &PartChange,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let recipe = part(conn, id)?.recipe_id;
+    let part = part(conn, id)?;
     let changed = diesel::update(
         parts::table
             .find(id.0)
@@ -283,11 +295,13 @@ pub fn change_part(
         parts::count.eq(i64::from(to.count)),
         parts::spares.eq(i64::from(to.spares)),
         parts::sculpt_id.eq(to.sculpt.map(|s| s.0)),
+        parts::option_id.eq(to.option.map(|o| o.0)),
         parts::row_version.eq(row_version + 1),
     ))
     .execute(conn)?;
     one_row(changed, "part")?;
-    recipes::change(conn, recipe, &to.recipe, now_ms)
+    surplus::settle_model(conn, part.model_id, now_ms)?;
+    recipes::change(conn, part.recipe_id, &to.recipe, now_ms)
 }
 
 /// What can be taken away and put back.
@@ -301,6 +315,10 @@ pub enum Entry {
     Model(ModelId),
     /// A part.
     Part(PartId),
+    /// A choice with its options.
+    Choice(ChoiceId),
+    /// A piece that is not printed.
+    Piece(PieceId),
 }
 
 /// Takes an entry away or puts it back; nothing is deleted, copies already planned stay.
@@ -324,6 +342,12 @@ pub fn set_removed(
             .execute(conn)?,
         Entry::Part(id) => diesel::update(parts::table.find(id.0))
             .set(parts::removed_at_ms.eq(removed_at_ms))
+            .execute(conn)?,
+        Entry::Choice(id) => diesel::update(choices::table.find(id.0))
+            .set(choices::removed_at_ms.eq(removed_at_ms))
+            .execute(conn)?,
+        Entry::Piece(id) => diesel::update(pieces::table.find(id.0))
+            .set(pieces::removed_at_ms.eq(removed_at_ms))
             .execute(conn)?,
     };
     one_row(changed, "entry")

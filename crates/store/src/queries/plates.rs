@@ -8,7 +8,7 @@ use wembrit_core::flow::{
 };
 use wembrit_core::ids::{CopyId, PlanId, PlateId, ProjectId};
 
-use super::{new_uid, one_row, printers};
+use super::{new_uid, one_row, printers, surplus};
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::rows::{Copy, Placement, Plate, Run};
@@ -259,7 +259,8 @@ pub fn judge(conn: &mut Conn, id: PlateId, lost: &[Loss], now_ms: i64) -> Result
             ));
         }
     }
-    move_copies(conn, id, CopyEvent::Pass, now_ms)
+    move_copies(conn, id, CopyEvent::Pass, now_ms)?;
+    surplus::settle_plate(conn, id, now_ms)
 }
 
 /// Takes a judgement back: every copy of the plate is to be looked at again.

@@ -7,7 +7,7 @@ mod sculpt;
 mod task;
 mod workshop;
 
-pub use muster::{Model, Part, Project, Unit};
+pub use muster::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 pub use plate::{Copy, Placement, Plan, Plate, Run};
 pub use recipe::RecipeVersion;
 pub use sculpt::{Sculpt, SculptFacts};

@@ -33,11 +33,11 @@ fn quantity(fresh: &Fresh, quantity: u32) {
         name: row.name,
         quantity,
         base_width_mm: 25.0,
-        base_depth_mm: 25.0,
+        base_depth_mm: 25.0, carries: 0,
     };
     fresh
         .store
-        .write(|c| muster::change_model(c, fresh.model, row.row_version, &change))
+        .write(|c| muster::change_model(c, fresh.model, row.row_version, &change, NOW))
         .unwrap();
 }
 
@@ -262,6 +262,7 @@ fn a_changed_recipe_is_a_new_version_and_planned_copies_keep_theirs() {
         count: 2,
         spares: 0,
         sculpt: row.sculpt_id(),
+        option: None,
         recipe,
     };
     fresh

@@ -48,11 +48,11 @@ fn half_way() -> Fresh {
         name: model.name,
         quantity: 4,
         base_width_mm: 25.0,
-        base_depth_mm: 25.0,
+        base_depth_mm: 25.0, carries: 0,
     };
     fresh
         .store
-        .write(|c| muster::change_model(c, fresh.model, model.row_version, &more))
+        .write(|c| muster::change_model(c, fresh.model, model.row_version, &more, NOW))
         .unwrap();
     fresh
 }

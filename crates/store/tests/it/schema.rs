@@ -75,6 +75,7 @@ fn render(conn: &mut SqliteConnection) -> String {
         out.push_str("    }\n}\n");
     }
     out.push('\n');
+    let mut joined: Vec<[String; 2]> = Vec::new();
     for Words { one: table, .. } in &tables {
         let keys = format!(
             "SELECT \"from\" AS one, \"table\" AS two FROM pragma_foreign_key_list('{table}') ORDER BY \"from\""
@@ -84,6 +85,13 @@ fn render(conn: &mut SqliteConnection) -> String {
             two: other,
         } in words(conn, &keys)
         {
+            // Diesel joins a pair of tables in one way only: the second is joined by hand.
+            let mut pair = [table.clone(), other.clone()];
+            pair.sort();
+            if joined.contains(&pair) {
+                continue;
+            }
+            joined.push(pair);
             writeln!(out, "diesel::joinable!({table} -> {other} ({column}));")
                 .expect("a string takes it");
         }
