@@ -58,7 +58,8 @@ pub struct PartCost {
 #[must_use]
 pub fn one_model(parts: &[PartCost]) -> Option<Money> {
     let used: Vec<&PartCost> = parts.iter().filter(|p| p.per_model > 0.0).collect();
-    let each = |p: &&PartCost| (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * p.per_model);
+    let each =
+        |p: &&PartCost| (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * p.per_model);
     let minor: Option<Vec<f64>> = used.iter().map(each).collect();
     minor
         .filter(|all| !all.is_empty())

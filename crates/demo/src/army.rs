@@ -1,5 +1,7 @@
 //! The Brackwater Levy as a table: nine units, 85 models.
 
+use wembrit_core::flow::Source;
+
 /// One part of a model.
 pub(crate) struct DemoPart {
     pub(crate) name: &'static str,
@@ -9,6 +11,17 @@ pub(crate) struct DemoPart {
     /// Index into the resins of the workshop.
     pub(crate) resin: usize,
     pub(crate) layer_mm: f64,
+    /// The option of the model's choice that takes it; none for every model.
+    pub(crate) option: Option<&'static str>,
+}
+
+/// Something a model needs that is not printed.
+pub(crate) struct DemoPiece {
+    pub(crate) name: &'static str,
+    pub(crate) source: Source,
+    pub(crate) at_hand: u32,
+    pub(crate) cost_minor: i64,
+    pub(crate) minutes: f64,
 }
 
 /// One model of a unit.
@@ -17,6 +30,10 @@ pub(crate) struct DemoModel {
     pub(crate) quantity: u32,
     pub(crate) base_mm: f64,
     pub(crate) parts: Vec<DemoPart>,
+    /// Options of its choice of weapon, with the models that take each.
+    pub(crate) options: Vec<(&'static str, u32)>,
+    pub(crate) pieces: Vec<DemoPiece>,
+    pub(crate) carries: u32,
 }
 
 /// One unit.
@@ -24,6 +41,8 @@ pub(crate) struct DemoUnit {
     pub(crate) name: &'static str,
     pub(crate) priority: i64,
     pub(crate) models: Vec<DemoModel>,
+    /// The model that carries it, already mustered.
+    pub(crate) carried_by: Option<&'static str>,
 }
 
 const TOUGH: usize = 0;
@@ -37,6 +56,7 @@ fn part(name: &'static str, file: &'static str, count: u32) -> DemoPart {
         scale: 1.0,
         resin: TOUGH,
         layer_mm: 0.05,
+        option: None,
     }
 }
 
@@ -54,6 +74,9 @@ fn model(name: &'static str, quantity: u32, base_mm: f64, parts: Vec<DemoPart>) 
         quantity,
         base_mm,
         parts,
+        options: Vec::new(),
+        pieces: Vec::new(),
+        carries: 0,
     }
 }
 
@@ -62,6 +85,7 @@ fn unit(name: &'static str, priority: i64, models: Vec<DemoModel>) -> DemoUnit {
         name,
         priority,
         models,
+        carried_by: None,
     }
 }
 
@@ -153,25 +177,12 @@ pub(crate) fn third_wave() -> Vec<DemoUnit> {
             5,
             vec![model("Bog slinger", 14, 25.0, foot("bog_slinger.stl"))],
         ),
-        unit(
-            "Sedge-pikers",
-            6,
-            vec![model(
-                "Sedge-piker",
-                12,
-                25.0,
-                vec![
-                    part("Body", "reed_piker_body.stl", 1),
-                    part("Pike arm", "reed_pike_arm.stl", 1),
-                    plain("Base", "mud_base_25.stl", 1, 1.0),
-                ],
-            )],
-        ),
+        sedge_pikers(),
         unit(
             "Eel-drawn siege punt",
             7,
             vec![
-                model(
+                siege_punt(model(
                     "Siege punt",
                     1,
                     0.0,
@@ -180,7 +191,7 @@ pub(crate) fn third_wave() -> Vec<DemoUnit> {
                         part("Mast", "punt_mast.stl", 1),
                         plain("Idol", "marsh_idol.stl", 1, 0.6),
                     ],
-                ),
+                )),
                 model(
                     "Draught eel",
                     2,
@@ -221,4 +232,51 @@ pub(crate) fn third_wave() -> Vec<DemoUnit> {
             ],
         ),
     ]
+}
+
+/// A choice of weapon, and a unit that is larger than what carries it.
+fn sedge_pikers() -> DemoUnit {
+    let with = |option, part: DemoPart| DemoPart {
+        option: Some(option),
+        ..part
+    };
+    let parts = vec![
+        part("Body", "reed_piker_body.stl", 1),
+        with("pike", part("Pike arm", "reed_pike_arm.stl", 1)),
+        with("banner", part("Banner", "levy_banner.stl", 1)),
+        plain("Base", "mud_base_25.stl", 1, 1.0),
+    ];
+    let piker = DemoModel {
+        options: vec![("pike", 10), ("banner", 2)],
+        ..model("Sedge-piker", 12, 25.0, parts)
+    };
+    DemoUnit {
+        carried_by: Some("Siege punt"),
+        ..unit("Sedge-pikers", 6, vec![piker])
+    }
+}
+
+/// Not all of it is printed.
+fn siege_punt(punt: DemoModel) -> DemoModel {
+    let pieces = vec![
+        DemoPiece {
+            name: "Rope rigging",
+            source: Source::ScratchBuilt,
+            at_hand: 1,
+            cost_minor: 60,
+            minutes: 25.0,
+        },
+        DemoPiece {
+            name: "Laser-cut deck",
+            source: Source::AnotherProcess,
+            at_hand: 0,
+            cost_minor: 240,
+            minutes: 0.0,
+        },
+    ];
+    DemoModel {
+        pieces,
+        carries: 10,
+        ..punt
+    }
 }

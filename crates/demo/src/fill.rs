@@ -4,15 +4,17 @@
 use std::collections::HashMap;
 
 use wembrit_core::flow::{FailureCause, PlateState};
-use wembrit_core::ids::{PlanId, PlateId, ProjectId, ResinId, SculptId};
+use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, SculptId};
 use wembrit_core::measure::measure_file;
 use wembrit_core::pack::FirstFit;
 use wembrit_core::plan::make_plan;
+use wembrit_core::practice::Question;
 use wembrit_core::print_time::{LayerTiming, MachineKind};
 use wembrit_core::resin::{Nature, Viscosity};
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
+use wembrit_store::queries::kits::{self, ChoiceChange, OptionChange, PieceChange};
 use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
 use wembrit_store::queries::plates::{self, Loss};
 use wembrit_store::queries::printers::{self, PrinterChange};
@@ -20,10 +22,10 @@ use wembrit_store::queries::recipes::RecipeChange;
 use wembrit_store::queries::resins::{self, ResinChange};
 use wembrit_store::queries::sculpts::{self, Arrival};
 use wembrit_store::queries::workshop::{self, WorkshopChange};
-use wembrit_store::queries::{demand, plans, settings, tasks};
-use wembrit_store::{Store, StoreError};
+use wembrit_store::queries::{army, demand, plans, practices, settings, tasks};
+use wembrit_store::{Conn, Store, StoreError};
 
-use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
+use crate::army::{DemoModel, DemoUnit, first_wave, second_wave, third_wave};
 
 /// Why the demo could not be laid out.
 #[derive(Debug, thiserror::Error)]
@@ -66,7 +68,83 @@ pub fn fill(store: &Store, now_ms: i64) -> Result<(), DemoError> {
     if let Some(next) = waiting.iter().find(|p| p.state == PlateState::Planned) {
         store.write(|c| plates::start(c, next.id, now_ms - 2 * HOUR_MS))?;
     }
-    add_units(store, project, &third_wave(), &sculpts, &resins, now_ms)
+    add_units(store, project, &third_wave(), &sculpts, &resins, now_ms)?;
+    store.write(|c| settle_in(c, project, &third_wave()))?;
+    Ok(())
+}
+
+/// What names things that have to be there first: who is carried by what; the practice.
+fn settle_in(c: &mut Conn, project: ProjectId, units: &[DemoUnit]) -> Result<(), StoreError> {
+    let army = army::load(c, project)?;
+    let carriers = army.units.iter().flat_map(|u| &u.models);
+    let carriers: HashMap<&str, ModelId> = carriers
+        .map(|m| (m.model.name.as_str(), m.model.id))
+        .collect();
+    for unit in units {
+        let here = army.units.iter().find(|u| u.unit.name == unit.name);
+        if let (Some(carrier), Some(here)) = (unit.carried_by.and_then(|n| carriers.get(n)), here) {
+            let to = UnitChange {
+                name: unit.name.into(),
+                priority: unit.priority,
+                carrier: Some(*carrier),
+            };
+            muster::change_unit(c, here.unit.id, here.unit.row_version, &to)?;
+        }
+    }
+    for (question, word) in [
+        (Question::Tilt, "upright"),
+        (Question::Wash, "solvent"),
+        (Question::SupportsOff, "before cure"),
+    ] {
+        practices::answer(c, None, question, question.school(word))?;
+    }
+    Ok(())
+}
+
+fn add_choice(
+    c: &mut Conn,
+    id: ModelId,
+    model: &DemoModel,
+    now_ms: i64,
+) -> Result<HashMap<&'static str, OptionId>, StoreError> {
+    if model.options.is_empty() {
+        return Ok(HashMap::new());
+    }
+    let option = |(name, models): &(&str, u32)| OptionChange {
+        id: None,
+        name: (*name).into(),
+        models: *models,
+    };
+    let options = model.options.iter().map(option).collect();
+    let choice = ChoiceChange {
+        name: "Weapon".into(),
+        may_go_without: false,
+        options,
+    };
+    let choice = kits::add_choice(c, id, &choice, now_ms)?;
+    let fresh = kits::options_of(c, &[choice])?;
+    Ok(model
+        .options
+        .iter()
+        .zip(fresh)
+        .map(|((name, _), o)| (*name, o.id))
+        .collect())
+}
+
+fn add_pieces(c: &mut Conn, id: ModelId, model: &DemoModel) -> Result<(), StoreError> {
+    for piece in &model.pieces {
+        let change = PieceChange {
+            name: piece.name.into(),
+            option: None,
+            source: piece.source,
+            count: 1,
+            at_hand: piece.at_hand,
+            cost_each: Money(piece.cost_minor),
+            minutes_each: piece.minutes,
+        };
+        kits::add_piece(c, id, &change)?;
+    }
+    Ok(())
 }
 
 fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError> {
@@ -224,7 +302,8 @@ fn add_units(
             for unit in units {
                 let change = UnitChange {
                     name: unit.name.into(),
-                    priority: unit.priority, carrier: None,
+                    priority: unit.priority,
+                    carrier: None,
                 };
                 let unit_id = muster::add_unit(c, project, &change)?;
                 for model in &unit.models {
@@ -232,9 +311,12 @@ fn add_units(
                         name: model.name.into(),
                         quantity: model.quantity,
                         base_width_mm: model.base_mm,
-                        base_depth_mm: model.base_mm, carries: 0,
+                        base_depth_mm: model.base_mm,
+                        carries: model.carries,
                     };
                     let model_id = muster::add_model(c, unit_id, &change)?;
+                    let options = add_choice(c, model_id, model, now_ms)?;
+                    add_pieces(c, model_id, model)?;
                     for part in &model.parts {
                         let layer = LayerHeight::from_mm(part.layer_mm)
                             .map_err(|e| StoreError::BadRow(e.to_string()))?;
@@ -248,7 +330,8 @@ fn add_units(
                             name: part.name.into(),
                             count: part.count,
                             spares: 0,
-                            sculpt, option: None,
+                            sculpt,
+                            option: part.option.and_then(|o| options.get(o).copied()),
                             recipe,
                         };
                         muster::add_part(c, model_id, &change, now_ms)?;

@@ -9,7 +9,10 @@ use tower_http::compression::CompressionLayer;
 use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
-use crate::handlers::{Id, muster, plans, plates, sculpts, start, today, workshop};
+use crate::handlers::{
+    Id, kits, matching, muster, plans, plates, practice, rosters, sculpts, start, today,
+    unit_moves, workshop,
+};
 use crate::state::App;
 use crate::{assets, guard};
 
@@ -78,6 +81,46 @@ pub fn router(app: App) -> Router {
         .route("/plates/{id}/judge", post(plates::judge))
         .route("/plates/{id}/rejudge", post(plates::rejudge))
         .route("/plates/{id}/release", post(plates::release))
+        .route(
+            "/projects/{id}/roster",
+            get(rosters::ask).post(rosters::read),
+        )
+        .route("/projects/{id}/roster/take", post(rosters::take))
+        .route(
+            "/projects/{id}/match",
+            get(matching::show).post(matching::confirm),
+        )
+        .route(
+            "/projects/{id}/many",
+            get(unit_moves::ask_many).post(unit_moves::change_many),
+        )
+        .route(
+            "/projects/{id}/practice",
+            get(practice::of_project).post(practice::save_project),
+        )
+        .route("/units/{id}/duplicate", post(unit_moves::duplicate))
+        .route("/units/{id}/up", post(unit_moves::up))
+        .route("/units/{id}/down", post(unit_moves::down))
+        .route("/units/{id}/split", post(unit_moves::split))
+        .route("/units/{id}/merge", post(unit_moves::merge))
+        .route(
+            "/models/{id}/choices/new",
+            get(kits::new_choice).post(kits::add_choice),
+        )
+        .route(
+            "/models/{id}/pieces/new",
+            get(kits::new_piece).post(kits::add_piece),
+        )
+        .route("/models/{id}/kit", post(kits::take_over))
+        .route(
+            "/choices/{id}",
+            get(kits::edit_choice).post(kits::save_choice),
+        )
+        .route("/pieces/{id}", get(kits::edit_piece).post(kits::save_piece))
+        .route(
+            "/workshop/practice",
+            get(practice::of_workshop).post(practice::save_workshop),
+        )
         .route("/workshop", get(workshop::show))
         .route(
             "/workshop/figures",
@@ -108,7 +151,7 @@ pub fn router(app: App) -> Router {
             get(workshop::edit_setting).post(workshop::save_setting),
         )
         .route("/assets/{hash}/{*path}", get(assets::serve));
-    for kind in ["projects", "units", "models", "parts"] {
+    for kind in ["projects", "units", "models", "parts", "choices", "pieces"] {
         let remove = move |state: State<App>, Id(id): Id<i64>| muster::remove(state, kind, id);
         let restore = move |state: State<App>, Id(id): Id<i64>| muster::restore(state, kind, id);
         router = router

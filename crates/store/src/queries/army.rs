@@ -92,9 +92,13 @@ impl ArmyModel {
     /// Models that take an option; all of them for none.
     #[must_use]
     pub fn takers(&self, option: Option<OptionId>) -> u32 {
-        let Some(option) = option else { return number(self.model.quantity) };
+        let Some(option) = option else {
+            return number(self.model.quantity);
+        };
         let all = self.choices.iter().flat_map(|c| &c.options);
-        all.into_iter().find(|o| o.id == option).map_or(0, |o| number(o.models))
+        all.into_iter()
+            .find(|o| o.id == option)
+            .map_or(0, |o| number(o.models))
     }
 
     /// Everything it needs, counted.
@@ -115,8 +119,16 @@ impl ArmyModel {
             printed: false,
         };
         let needed = |option: Option<OptionId>| {
-            let parts = self.parts.iter().filter(|p| p.part.option_id() == option).map(part);
-            let pieces = self.pieces.iter().filter(|p| p.option_id() == option).map(piece);
+            let parts = self
+                .parts
+                .iter()
+                .filter(|p| p.part.option_id() == option)
+                .map(part);
+            let pieces = self
+                .pieces
+                .iter()
+                .filter(|p| p.option_id() == option)
+                .map(piece);
             parts.chain(pieces).collect::<Vec<_>>()
         };
         let choice = |c: &ArmyChoice| ChoiceStanding {
@@ -124,7 +136,10 @@ impl ArmyModel {
             options: c
                 .options
                 .iter()
-                .map(|o| OptionStanding { models: number(o.models), parts: needed(Some(o.id)) })
+                .map(|o| OptionStanding {
+                    models: number(o.models),
+                    parts: needed(Some(o.id)),
+                })
                 .collect(),
         };
         KitStanding {
@@ -139,9 +154,17 @@ impl ArmyModel {
     pub fn choice_faults(&self) -> Vec<(&ArmyChoice, ChoiceFault)> {
         let check = |c: &ArmyChoice| {
             let models: Vec<u32> = c.options.iter().map(|o| number(o.models)).collect();
-            check_choice(number(self.model.quantity), &models, c.choice.may_go_without()).err()
+            check_choice(
+                number(self.model.quantity),
+                &models,
+                c.choice.may_go_without(),
+            )
+            .err()
         };
-        self.choices.iter().filter_map(|c| Some((c, check(c)?))).collect()
+        self.choices
+            .iter()
+            .filter_map(|c| Some((c, check(c)?)))
+            .collect()
     }
 
     /// How its models stand, one by one.
@@ -168,8 +191,12 @@ impl ArmyModel {
             copies: 1,
             cost: p.cost_each(),
         };
-        let all: Vec<PartCost> =
-            self.parts.iter().map(part).chain(self.pieces.iter().map(piece)).collect();
+        let all: Vec<PartCost> = self
+            .parts
+            .iter()
+            .map(part)
+            .chain(self.pieces.iter().map(piece))
+            .collect();
         one_model(&all)
     }
 
@@ -217,7 +244,10 @@ impl ArmyUnit {
     /// Models wanted in it.
     #[must_use]
     pub fn size(&self) -> u64 {
-        self.models.iter().map(|m| u64::from(number(m.model.quantity))).sum()
+        self.models
+            .iter()
+            .map(|m| u64::from(number(m.model.quantity)))
+            .sum()
     }
 }
 
@@ -246,7 +276,11 @@ impl Army {
     #[must_use]
     pub fn overload(&self, unit: &ArmyUnit) -> Option<(&ArmyModel, Overloaded)> {
         let carrier = unit.unit.carrier_id()?;
-        let carrier = self.units.iter().flat_map(|u| &u.models).find(|m| m.model.id == carrier)?;
+        let carrier = self
+            .units
+            .iter()
+            .flat_map(|u| &u.models)
+            .find(|m| m.model.id == carrier)?;
         let each = u64::from(number(carrier.model.carries));
         let carriers = u64::from(number(carrier.model.quantity));
         Some((carrier, check_load(unit.size(), carriers, each).err()?))
@@ -353,9 +387,16 @@ impl Kits {
         let mut choices: HashMap<ModelId, Vec<ArmyChoice>> = HashMap::new();
         for choice in all {
             let options = options.remove(&choice.id).unwrap_or_default();
-            choices.entry(choice.model_id).or_default().push(ArmyChoice { choice, options });
+            choices
+                .entry(choice.model_id)
+                .or_default()
+                .push(ArmyChoice { choice, options });
         }
-        Ok(Self { parts: parts_of(conn, project)?, pieces, choices })
+        Ok(Self {
+            parts: parts_of(conn, project)?,
+            pieces,
+            choices,
+        })
     }
 
     fn army_model(&mut self, model: Model) -> ArmyModel {
@@ -376,7 +417,13 @@ impl Kits {
                     spares: number(part.spares),
                     alive: counts.alive(),
                 };
-                ArmyPart { part, recipe, sculpt, counts, need }
+                ArmyPart {
+                    part,
+                    recipe,
+                    sculpt,
+                    counts,
+                    need,
+                }
             })
             .collect();
         army.progress = army.kit().progress();

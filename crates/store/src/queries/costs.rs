@@ -70,15 +70,27 @@ pub fn by_model(conn: &mut Conn, of: &[PlateId]) -> Result<Vec<ModelCost>, Store
     let takers = kits::takers(conn, &armies)?;
     let counts: Vec<(i64, i64, i64, Option<i64>, i64)> = parts::table
         .inner_join(models::table)
-        .filter(parts::model_id.eq_any(&touched).and(parts::removed_at_ms.is_null()))
-        .select((parts::id, parts::model_id, parts::count, parts::option_id, models::quantity))
+        .filter(
+            parts::model_id
+                .eq_any(&touched)
+                .and(parts::removed_at_ms.is_null()),
+        )
+        .select((
+            parts::id,
+            parts::model_id,
+            parts::count,
+            parts::option_id,
+            models::quantity,
+        ))
         .load(conn)?;
     Ok(names
         .into_iter()
         .map(|(unit_id, unit, id, model)| {
             let rows = by_model.remove(&id).unwrap_or_default();
             let part = |(part, _, count, option, quantity): &(i64, i64, i64, Option<i64>, i64)| {
-                let taken = option.map_or(*quantity, |o| takers.get(&OptionId(o)).copied().unwrap_or(0));
+                let taken = option.map_or(*quantity, |o| {
+                    takers.get(&OptionId(o)).copied().unwrap_or(0)
+                });
                 let row = rows.iter().find(|r| r.0 == *part);
                 PartCost {
                     per_model: *count as f64 * taken as f64 / (*quantity).max(1) as f64,

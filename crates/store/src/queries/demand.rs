@@ -6,8 +6,8 @@ use diesel::prelude::*;
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId};
-use wembrit_core::practice::Question;
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
+use wembrit_core::practice::Question;
 
 use super::army::{self, Army, ArmyPart};
 use super::{practices, printers, resins, settings, workshop};
@@ -59,7 +59,8 @@ pub fn plan_request(
     let facts = facts_of(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
     let by_part: HashMap<_, _> = lines.iter().map(|l| (l.part, l)).collect();
     // One of the schools takes tall with tall over the whole army: then no unit goes first.
-    let unit_first = practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
+    let unit_first =
+        practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
     let mut parts = Vec::new();
     for (unit, _, part) in army.parts() {
         if let Some(line) = by_part.get(&part.part.id)

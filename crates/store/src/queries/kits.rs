@@ -54,7 +54,11 @@ pub struct PieceChange {
 pub fn choices_of(conn: &mut Conn, models: &[ModelId]) -> Result<Vec<Choice>, StoreError> {
     let ids: Vec<i64> = models.iter().map(|m| m.0).collect();
     Ok(choices::table
-        .filter(choices::model_id.eq_any(ids).and(choices::removed_at_ms.is_null()))
+        .filter(
+            choices::model_id
+                .eq_any(ids)
+                .and(choices::removed_at_ms.is_null()),
+        )
         .order((choices::position, choices::id))
         .select(Choice::as_select())
         .load(conn)?)
@@ -67,7 +71,11 @@ pub fn choices_of(conn: &mut Conn, models: &[ModelId]) -> Result<Vec<Choice>, St
 pub fn options_of(conn: &mut Conn, of: &[ChoiceId]) -> Result<Vec<ChoiceOption>, StoreError> {
     let ids: Vec<i64> = of.iter().map(|c| c.0).collect();
     Ok(options::table
-        .filter(options::choice_id.eq_any(ids).and(options::removed_at_ms.is_null()))
+        .filter(
+            options::choice_id
+                .eq_any(ids)
+                .and(options::removed_at_ms.is_null()),
+        )
         .order((options::position, options::id))
         .select(ChoiceOption::as_select())
         .load(conn)?)
@@ -80,7 +88,11 @@ pub fn options_of(conn: &mut Conn, of: &[ChoiceId]) -> Result<Vec<ChoiceOption>,
 pub fn pieces_of(conn: &mut Conn, models: &[ModelId]) -> Result<Vec<Piece>, StoreError> {
     let ids: Vec<i64> = models.iter().map(|m| m.0).collect();
     Ok(pieces::table
-        .filter(pieces::model_id.eq_any(ids).and(pieces::removed_at_ms.is_null()))
+        .filter(
+            pieces::model_id
+                .eq_any(ids)
+                .and(pieces::removed_at_ms.is_null()),
+        )
         .order((pieces::position, pieces::id))
         .select(Piece::as_select())
         .load(conn)?)
@@ -92,7 +104,10 @@ pub(super) fn takers(
     models: &[ModelId],
 ) -> Result<HashMap<OptionId, i64>, StoreError> {
     let of: Vec<ChoiceId> = choices_of(conn, models)?.iter().map(|c| c.id).collect();
-    Ok(options_of(conn, &of)?.into_iter().map(|o| (o.id, o.models)).collect())
+    Ok(options_of(conn, &of)?
+        .into_iter()
+        .map(|o| (o.id, o.models))
+        .collect())
 }
 
 /// One choice.
@@ -100,7 +115,11 @@ pub(super) fn takers(
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn choice(conn: &mut Conn, id: ChoiceId) -> Result<Choice, StoreError> {
-    choices::table.find(id.0).select(Choice::as_select()).first(conn).or_not_found("choice")
+    choices::table
+        .find(id.0)
+        .select(Choice::as_select())
+        .first(conn)
+        .or_not_found("choice")
 }
 
 /// One piece.
@@ -108,7 +127,11 @@ pub fn choice(conn: &mut Conn, id: ChoiceId) -> Result<Choice, StoreError> {
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn piece(conn: &mut Conn, id: PieceId) -> Result<Piece, StoreError> {
-    pieces::table.find(id.0).select(Piece::as_select()).first(conn).or_not_found("piece")
+    pieces::table
+        .find(id.0)
+        .select(Piece::as_select())
+        .first(conn)
+        .or_not_found("piece")
 }
 
 /// Adds a choice with its options.
@@ -121,8 +144,10 @@ pub fn add_choice(
     new: &ChoiceChange,
     now_ms: i64,
 ) -> Result<ChoiceId, StoreError> {
-    let siblings: i64 =
-        choices::table.filter(choices::model_id.eq(model.0)).count().get_result(conn)?;
+    let siblings: i64 = choices::table
+        .filter(choices::model_id.eq(model.0))
+        .count()
+        .get_result(conn)?;
     diesel::insert_into(choices::table)
         .values((
             choices::uid.eq(new_uid()),
@@ -148,7 +173,9 @@ pub fn change_choice(
     to: &ChoiceChange,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let known = choices::table.find(id.0).filter(choices::row_version.eq(row_version));
+    let known = choices::table
+        .find(id.0)
+        .filter(choices::row_version.eq(row_version));
     let changed = diesel::update(known)
         .set((
             choices::name.eq(&to.name),
@@ -169,15 +196,18 @@ fn set_options(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let kept: Vec<i64> = to.iter().filter_map(|o| o.id).map(|o| o.0).collect();
-    let gone = options::table
-        .filter(options::choice_id.eq(id.0).and(options::id.ne_all(kept)));
-    diesel::update(gone).set(options::removed_at_ms.eq(now_ms)).execute(conn)?;
+    let gone = options::table.filter(options::choice_id.eq(id.0).and(options::id.ne_all(kept)));
+    diesel::update(gone)
+        .set(options::removed_at_ms.eq(now_ms))
+        .execute(conn)?;
     for (position, option) in to.iter().enumerate() {
         let position = position as i64;
         let models = i64::from(option.models);
         match option.id {
             Some(known) => {
-                let here = options::table.find(known.0).filter(options::choice_id.eq(id.0));
+                let here = options::table
+                    .find(known.0)
+                    .filter(options::choice_id.eq(id.0));
                 let changed = diesel::update(here)
                     .set((
                         options::name.eq(&option.name),
@@ -208,9 +238,15 @@ fn set_options(
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn add_piece(conn: &mut Conn, model: ModelId, new: &PieceChange) -> Result<PieceId, StoreError> {
-    let siblings: i64 =
-        pieces::table.filter(pieces::model_id.eq(model.0)).count().get_result(conn)?;
+pub fn add_piece(
+    conn: &mut Conn,
+    model: ModelId,
+    new: &PieceChange,
+) -> Result<PieceId, StoreError> {
+    let siblings: i64 = pieces::table
+        .filter(pieces::model_id.eq(model.0))
+        .count()
+        .get_result(conn)?;
     diesel::insert_into(pieces::table)
         .values((
             pieces::uid.eq(new_uid()),
@@ -238,7 +274,9 @@ pub fn change_piece(
     row_version: i64,
     to: &PieceChange,
 ) -> Result<(), StoreError> {
-    let known = pieces::table.find(id.0).filter(pieces::row_version.eq(row_version));
+    let known = pieces::table
+        .find(id.0)
+        .filter(pieces::row_version.eq(row_version));
     let changed = diesel::update(known)
         .set((
             pieces::option_id.eq(to.option.map(|o| o.0)),
@@ -260,7 +298,11 @@ pub fn change_piece(
 /// [`StoreError`] of the data file.
 pub fn parts_of(conn: &mut Conn, model: ModelId) -> Result<Vec<Part>, StoreError> {
     Ok(parts::table
-        .filter(parts::model_id.eq(model.0).and(parts::removed_at_ms.is_null()))
+        .filter(
+            parts::model_id
+                .eq(model.0)
+                .and(parts::removed_at_ms.is_null()),
+        )
         .order((parts::position, parts::id))
         .select(Part::as_select())
         .load(conn)?)
@@ -305,7 +347,11 @@ pub fn copy_kit(
             spares: 0,
             sculpt: part.sculpt_id(),
             option: part.option_id().and_then(|o| option_of.get(&o).copied()),
-            recipe: RecipeChange { scale: recipe.scale, resin: recipe.resin_id, layer: recipe.layer },
+            recipe: RecipeChange {
+                scale: recipe.scale,
+                resin: recipe.resin_id,
+                layer: recipe.layer,
+            },
         };
         part_of.insert(part.id, muster::add_part(conn, to, &change, now_ms)?);
     }

@@ -30,11 +30,17 @@ pub fn answers(
     project: Option<ProjectId>,
 ) -> Result<BTreeMap<Question, (&'static School, From)>, StoreError> {
     let rows: Vec<(Option<i64>, String, String)> = dsl::practices
-        .filter(dsl::project_id.is_null().or(dsl::project_id.eq(project.map(|p| p.0))))
+        .filter(
+            dsl::project_id
+                .is_null()
+                .or(dsl::project_id.eq(project.map(|p| p.0))),
+        )
         .select((dsl::project_id, dsl::question, dsl::answer))
         .load(conn)?;
     let of = |question: Question, project: Option<i64>| {
-        let row = rows.iter().find(|(p, q, _)| *p == project && q == question.as_str())?;
+        let row = rows
+            .iter()
+            .find(|(p, q, _)| *p == project && q == question.as_str())?;
         question.school(&row.2)
     };
     Ok(Question::ALL

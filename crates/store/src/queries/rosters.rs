@@ -4,9 +4,9 @@ use std::collections::HashMap;
 
 use wembrit_core::ids::{ModelId, ProjectId, UnitId};
 
+use super::army;
 use super::kits::{self, ChoiceChange, OptionChange};
 use super::muster::{self, ModelChange, UnitChange};
-use super::army;
 use crate::db::Conn;
 use crate::error::StoreError;
 
@@ -35,16 +35,28 @@ pub fn take_in(
 ) -> Result<Vec<ModelId>, StoreError> {
     let army = army::load(conn, project)?;
     let key = |name: &str| name.to_lowercase();
-    let mut units: HashMap<String, UnitId> =
-        army.units.iter().map(|u| (key(&u.unit.name), u.unit.id)).collect();
-    let mut priority = army.units.iter().map(|u| u.unit.priority).max().unwrap_or(0);
+    let mut units: HashMap<String, UnitId> = army
+        .units
+        .iter()
+        .map(|u| (key(&u.unit.name), u.unit.id))
+        .collect();
+    let mut priority = army
+        .units
+        .iter()
+        .map(|u| u.unit.priority)
+        .max()
+        .unwrap_or(0);
     let mut added = Vec::new();
     for row in rows {
         let unit = match units.get(&key(&row.unit)) {
             Some(unit) => *unit,
             None => {
                 priority += 1;
-                let new = UnitChange { name: row.unit.clone(), priority, carrier: None };
+                let new = UnitChange {
+                    name: row.unit.clone(),
+                    priority,
+                    carrier: None,
+                };
                 let id = muster::add_unit(conn, project, &new)?;
                 units.insert(key(&row.unit), id);
                 id
@@ -62,9 +74,18 @@ pub fn take_in(
             kits::copy_kit(conn, from, id, now_ms)?;
         }
         if !row.options.is_empty() {
-            let option = |(name, models): &(String, u32)| OptionChange { id: None, name: name.clone(), models: *models };
+            let option = |(name, models): &(String, u32)| OptionChange {
+                id: None,
+                name: name.clone(),
+                models: *models,
+            };
             let choice = ChoiceChange {
-                name: row.options.iter().map(|(n, _)| n.as_str()).collect::<Vec<_>>().join(" or "),
+                name: row
+                    .options
+                    .iter()
+                    .map(|(n, _)| n.as_str())
+                    .collect::<Vec<_>>()
+                    .join(" or "),
                 may_go_without: false,
                 options: row.options.iter().map(option).collect(),
             };

@@ -15,14 +15,19 @@ use crate::schema::{copies, models, parts};
 
 /// Settles the copies of every part of a model.
 pub(super) fn settle_model(conn: &mut Conn, id: ModelId, now_ms: i64) -> Result<(), StoreError> {
-    let model: Model = models::table.find(id.0).select(Model::as_select()).first(conn)?;
+    let model: Model = models::table
+        .find(id.0)
+        .select(Model::as_select())
+        .first(conn)?;
     let of_model: Vec<Part> = parts::table
         .filter(parts::model_id.eq(id.0).and(parts::removed_at_ms.is_null()))
         .select(Part::as_select())
         .load(conn)?;
     let takers = kits::takers(conn, &[id])?;
     for part in of_model {
-        let quantity = part.option_id().map_or(model.quantity, |o| takers.get(&o).copied().unwrap_or(0));
+        let quantity = part
+            .option_id()
+            .map_or(model.quantity, |o| takers.get(&o).copied().unwrap_or(0));
         settle_part(conn, &part, quantity, now_ms)?;
     }
     Ok(())
@@ -36,7 +41,9 @@ pub(super) fn settle_plate(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<
         .select(parts::model_id)
         .distinct()
         .load(conn)?;
-    touched.into_iter().try_for_each(|model| settle_model(conn, ModelId(model), now_ms))
+    touched
+        .into_iter()
+        .try_for_each(|model| settle_model(conn, ModelId(model), now_ms))
 }
 
 /// Copies of a part by stage.
@@ -61,12 +68,24 @@ fn settle_part(conn: &mut Conn, part: &Part, quantity: i64, now_ms: i64) -> Resu
         quantity: number(quantity),
         count: number(part.count),
         spares: number(part.spares),
-        alive: by_stage.iter().filter(|(s, _)| s.is_alive()).map(|(_, n)| n).sum(),
+        alive: by_stage
+            .iter()
+            .filter(|(s, _)| s.is_alive())
+            .map(|(_, n)| n)
+            .sum(),
     };
     match settle(&need, of(Stage::Good), of(Stage::Surplus)) {
         Settling::Rest => Ok(()),
-        Settling::SetAside(n) => shift(conn, part.id, (Stage::Good, CopyEvent::SetAside), n, now_ms),
-        Settling::Recall(n) => shift(conn, part.id, (Stage::Surplus, CopyEvent::Recall), n, now_ms),
+        Settling::SetAside(n) => {
+            shift(conn, part.id, (Stage::Good, CopyEvent::SetAside), n, now_ms)
+        }
+        Settling::Recall(n) => shift(
+            conn,
+            part.id,
+            (Stage::Surplus, CopyEvent::Recall),
+            n,
+            now_ms,
+        ),
     }
 }
 
@@ -80,7 +99,11 @@ fn shift(
 ) -> Result<(), StoreError> {
     let to = next_stage(from, event)?;
     let chosen: Vec<i64> = copies::table
-        .filter(copies::part_id.eq(part.0).and(copies::stage.eq(from.as_str())))
+        .filter(
+            copies::part_id
+                .eq(part.0)
+                .and(copies::stage.eq(from.as_str())),
+        )
         .order(copies::number.desc())
         .limit(i64::from(many))
         .select(copies::id)

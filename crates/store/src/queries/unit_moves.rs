@@ -15,7 +15,11 @@ use crate::schema::{copies, models, placements, units};
 
 fn models_of(conn: &mut Conn, unit: UnitId) -> Result<Vec<Model>, StoreError> {
     Ok(models::table
-        .filter(models::unit_id.eq(unit.0).and(models::removed_at_ms.is_null()))
+        .filter(
+            models::unit_id
+                .eq(unit.0)
+                .and(models::removed_at_ms.is_null()),
+        )
         .order((models::position, models::id))
         .select(Model::as_select())
         .load(conn)?)
@@ -57,20 +61,35 @@ pub fn duplicate(conn: &mut Conn, id: UnitId, now_ms: i64) -> Result<UnitId, Sto
 pub fn reorder(conn: &mut Conn, id: UnitId, up: bool) -> Result<(), StoreError> {
     let unit = muster::unit(conn, id)?;
     let in_order: Vec<(i64, i64, i64)> = units::table
-        .filter(units::project_id.eq(unit.project_id.0).and(units::removed_at_ms.is_null()))
+        .filter(
+            units::project_id
+                .eq(unit.project_id.0)
+                .and(units::removed_at_ms.is_null()),
+        )
         .order((units::priority, units::position, units::id))
         .select((units::id, units::priority, units::position))
         .load(conn)?;
     let Some(here) = in_order.iter().position(|(other, ..)| *other == id.0) else {
         return Err(StoreError::NotFound { what: "unit" });
     };
-    let there = if up { here.checked_sub(1) } else { Some(here + 1) };
-    let Some((other, other_place)) = there.and_then(|t| in_order.get(t)).map(|o| (o.0, (o.1, o.2))) else {
+    let there = if up {
+        here.checked_sub(1)
+    } else {
+        Some(here + 1)
+    };
+    let Some((other, other_place)) = there
+        .and_then(|t| in_order.get(t))
+        .map(|o| (o.0, (o.1, o.2)))
+    else {
         return Ok(());
     };
     // Units may share priority and position: positions are made different first.
     let (_, priority, position) = in_order[here];
-    let apart = if (priority, position) == other_place { i64::from(!up) - i64::from(up) } else { 0 };
+    let apart = if (priority, position) == other_place {
+        i64::from(!up) - i64::from(up)
+    } else {
+        0
+    };
     set_place(conn, other, (priority, position))?;
     set_place(conn, id.0, (other_place.0, other_place.1 + apart))
 }
@@ -100,14 +119,23 @@ pub fn split(
 ) -> Result<UnitId, StoreError> {
     let unit = muster::unit(conn, id)?;
     if moved.iter().all(|(_, n)| *n == 0) {
-        return Err(StoreError::Refused("no model was chosen for the new unit: say how many move".into()));
+        return Err(StoreError::Refused(
+            "no model was chosen for the new unit: say how many move".into(),
+        ));
     }
-    let new = UnitChange { name: name.to_owned(), priority: unit.priority, carrier: None };
+    let new = UnitChange {
+        name: name.to_owned(),
+        priority: unit.priority,
+        carrier: None,
+    };
     let fresh = muster::add_unit(conn, unit.project_id, &new)?;
     for (model, many) in moved.iter().filter(|(_, n)| *n > 0) {
         let row = muster::model(conn, *model)?;
         if row.unit_id != id || i64::from(*many) > row.quantity {
-            return Err(StoreError::Refused(format!("there are not {many} of {} in this unit", row.name)));
+            return Err(StoreError::Refused(format!(
+                "there are not {many} of {} in this unit",
+                row.name
+            )));
         }
         if i64::from(*many) == row.quantity {
             rehome(conn, *model, fresh)?;
@@ -119,7 +147,10 @@ pub fn split(
 }
 
 fn rehome(conn: &mut Conn, model: ModelId, unit: UnitId) -> Result<(), StoreError> {
-    let siblings: i64 = models::table.filter(models::unit_id.eq(unit.0)).count().get_result(conn)?;
+    let siblings: i64 = models::table
+        .filter(models::unit_id.eq(unit.0))
+        .count()
+        .get_result(conn)?;
     diesel::update(models::table.find(model.0))
         .set((
             models::unit_id.eq(unit.0),
@@ -130,8 +161,17 @@ fn rehome(conn: &mut Conn, model: ModelId, unit: UnitId) -> Result<(), StoreErro
     Ok(())
 }
 
-fn split_model(conn: &mut Conn, model: &Model, unit: UnitId, many: u32, now_ms: i64) -> Result<(), StoreError> {
-    let change = ModelChange { quantity: many, ..change_of(model) };
+fn split_model(
+    conn: &mut Conn,
+    model: &Model,
+    unit: UnitId,
+    many: u32,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let change = ModelChange {
+        quantity: many,
+        ..change_of(model)
+    };
     let fresh = muster::add_model(conn, unit, &change)?;
     let became = kits::copy_kit(conn, model.id, fresh, now_ms)?;
     let stays = model.quantity - i64::from(many);
@@ -144,15 +184,28 @@ fn split_model(conn: &mut Conn, model: &Model, unit: UnitId, many: u32, now_ms: 
         }
     }
     diesel::update(models::table.find(model.id.0))
-        .set((models::quantity.eq(stays), models::row_version.eq(models::row_version + 1)))
+        .set((
+            models::quantity.eq(stays),
+            models::row_version.eq(models::row_version + 1),
+        ))
         .execute(conn)?;
     surplus::settle_model(conn, model.id, now_ms)?;
     surplus::settle_model(conn, fresh, now_ms)
 }
 
 /// Gives living copies beyond `keep` to another part, at most as many as it needs.
-fn move_copies(conn: &mut Conn, from: PartId, to: PartId, keep: i64, need: i64) -> Result<(), StoreError> {
-    let alive: Vec<&str> = Stage::ALL.iter().filter(|s| s.is_alive()).map(|s| s.as_str()).collect();
+fn move_copies(
+    conn: &mut Conn,
+    from: PartId,
+    to: PartId,
+    keep: i64,
+    need: i64,
+) -> Result<(), StoreError> {
+    let alive: Vec<&str> = Stage::ALL
+        .iter()
+        .filter(|s| s.is_alive())
+        .map(|s| s.as_str())
+        .collect();
     let living: Vec<Copy> = copies::table
         .filter(copies::part_id.eq(from.0).and(copies::stage.eq_any(alive)))
         .order(copies::number.desc())
@@ -177,7 +230,9 @@ fn move_copies(conn: &mut Conn, from: PartId, to: PartId, keep: i64, need: i64) 
 pub fn merge(conn: &mut Conn, from: UnitId, into: UnitId, now_ms: i64) -> Result<(), StoreError> {
     let (a, b): (Unit, Unit) = (muster::unit(conn, from)?, muster::unit(conn, into)?);
     if a.project_id != b.project_id || from == into {
-        return Err(StoreError::Refused("choose another unit of the same project to merge into".into()));
+        return Err(StoreError::Refused(
+            "choose another unit of the same project to merge into".into(),
+        ));
     }
     for model in models_of(conn, from)? {
         rehome(conn, model.id, into)?;
@@ -199,7 +254,12 @@ pub struct ManyChange {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn change_many(conn: &mut Conn, of: &[ModelId], to: &ManyChange, now_ms: i64) -> Result<(), StoreError> {
+pub fn change_many(
+    conn: &mut Conn,
+    of: &[ModelId],
+    to: &ManyChange,
+    now_ms: i64,
+) -> Result<(), StoreError> {
     for id in of {
         if let Some([width, depth]) = to.base_mm {
             diesel::update(models::table.find(id.0))

@@ -33,7 +33,8 @@ fn quantity(fresh: &Fresh, quantity: u32) {
         name: row.name,
         quantity,
         base_width_mm: 25.0,
-        base_depth_mm: 25.0, carries: 0,
+        base_depth_mm: 25.0,
+        carries: 0,
     };
     fresh
         .store

@@ -97,14 +97,16 @@ impl Fresh {
                 project,
                 &UnitChange {
                     name: "Pikers".into(),
-                    priority: 1, carrier: None,
+                    priority: 1,
+                    carrier: None,
                 },
             )?;
             let model = ModelChange {
                 name: "Piker".into(),
                 quantity,
                 base_width_mm: 25.0,
-                base_depth_mm: 25.0, carries: 0,
+                base_depth_mm: 25.0,
+                carries: 0,
             };
             let model = muster::add_model(c, unit, &model)?;
             let recipe = RecipeChange {
@@ -116,7 +118,8 @@ impl Fresh {
                 name: "spike".into(),
                 count: 1,
                 spares: 0,
-                sculpt: Some(sculpt), option: None,
+                sculpt: Some(sculpt),
+                option: None,
                 recipe,
             };
             let part = muster::add_part(c, model, &part, NOW)?;

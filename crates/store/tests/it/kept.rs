@@ -48,7 +48,8 @@ fn half_way() -> Fresh {
         name: model.name,
         quantity: 4,
         base_width_mm: 25.0,
-        base_depth_mm: 25.0, carries: 0,
+        base_depth_mm: 25.0,
+        carries: 0,
     };
     fresh
         .store

@@ -54,7 +54,8 @@ fn attempt(fresh: &Fresh, deed: &Deed) -> Result<(), StoreError> {
                 name: row.name,
                 quantity: *quantity,
                 base_width_mm: 25.0,
-                base_depth_mm: 25.0, carries: 0,
+                base_depth_mm: 25.0,
+                carries: 0,
             };
             store.write(|c| muster::change_model(c, fresh.model, row.row_version, &to, NOW))
         }

@@ -1,9 +1,12 @@
 //! Input from forms: typed text becomes values at the door, and what was typed is never lost.
 
+pub(crate) mod kits;
+pub(crate) mod many;
 pub(crate) mod models;
 pub(crate) mod parts;
 pub(crate) mod printers;
 pub(crate) mod resins;
+pub(crate) mod rosters;
 pub(crate) mod settings;
 pub(crate) mod start;
 pub(crate) mod units;
@@ -13,6 +16,7 @@ use std::collections::BTreeMap;
 use std::str::FromStr;
 
 use axum::body::Bytes;
+use wembrit_core::roster::read_base;
 use wembrit_core::units::{LayerHeight, Money};
 
 /// What a form sent: every name with its values, trimmed.
@@ -121,6 +125,17 @@ impl<'a> Reader<'a> {
     pub(crate) fn layer(&mut self, name: &'static str) -> LayerHeight {
         let mm = self.number(name, LayerHeight::MIN.mm(), LayerHeight::MAX.mm());
         LayerHeight::from_mm(mm).unwrap_or(LayerHeight::MIN)
+    }
+
+    /// Width and depth of a base.
+    pub(crate) fn base(&mut self, name: &'static str) -> [f64; 2] {
+        read_base(self.input.get(name)).unwrap_or_else(|| {
+            self.fault(
+                name,
+                "write a diameter such as 25, an oval such as 60x35, or 0 for none",
+            );
+            [0.0, 0.0]
+        })
     }
 
     /// One of fixed words or identities.

@@ -1,5 +1,6 @@
 //! A model's form.
 
+use wembrit_core::roster::MOST_MODELS;
 use wembrit_store::queries::muster::ModelChange;
 use wembrit_store::rows::Model;
 
@@ -20,6 +21,13 @@ pub(crate) fn fields(model: Option<&Model>) -> Vec<Field> {
             model.map_or_else(|| "25".to_owned(), base_text),
         )
         .hint("Diameter in mm; 60x35 for an oval; 0 for none."),
+        Field::number(
+            "carries",
+            "Carries",
+            "models",
+            model.map_or(0, |m| m.carries),
+        )
+        .hint("Of another unit, each of these; 0 for none."),
     ]
 }
 
@@ -38,27 +46,19 @@ pub(crate) fn base_text(model: &Model) -> String {
 
 pub(crate) fn read(input: &Input) -> Result<ModelChange, Faults> {
     let mut r = Reader::new(input);
-    let side = |text: &str| {
-        text.trim()
-            .replace(',', ".")
-            .parse::<f64>()
-            .ok()
-            .filter(|mm| (0.0..=500.0).contains(mm))
+    let [base_width_mm, base_depth_mm] = r.base("base");
+    // A form without the field means that nothing is carried.
+    let carries = if input.has("carries") {
+        r.whole("carries", 0, 500)
+    } else {
+        0
     };
-    let text = input.get("base").to_lowercase().replace('×', "x");
-    let (width, depth) = text.split_once('x').unwrap_or((&text, &text));
-    let (base_width_mm, base_depth_mm) = side(width).zip(side(depth)).unwrap_or_else(|| {
-        r.refuse(
-            "base",
-            "write a diameter such as 25, an oval such as 60x35, or 0 for none",
-        );
-        (0.0, 0.0)
-    });
     let change = ModelChange {
         name: r.name("name"),
-        quantity: r.whole("quantity", 0, 5000),
+        quantity: r.whole("quantity", 0, MOST_MODELS),
         base_width_mm,
         base_depth_mm,
+        carries,
     };
     r.done(change)
 }

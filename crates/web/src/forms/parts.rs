@@ -1,6 +1,6 @@
 //! A part's form, its recipe included.
 
-use wembrit_core::ids::{ResinId, SculptId};
+use wembrit_core::ids::{OptionId, ResinId, SculptId};
 use wembrit_core::units::LayerHeight;
 use wembrit_store::queries::muster::PartChange;
 use wembrit_store::queries::recipes::RecipeChange;
@@ -13,6 +13,8 @@ pub(crate) struct Choices {
     pub(crate) sculpts: Vec<Sculpt>,
     pub(crate) resins: Vec<Resin>,
     pub(crate) layer: LayerHeight,
+    /// Options of the model's choices: identity and name.
+    pub(crate) options: Vec<(OptionId, String)>,
 }
 
 pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -> Vec<Field> {
@@ -32,7 +34,7 @@ pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -
     let sculpt = part
         .and_then(|(p, _)| p.sculpt_id())
         .map_or_else(String::new, |id| id.to_string());
-    vec![
+    let mut fields = vec![
         Field::text("name", "Name", part.map_or("", |(p, _)| p.name.as_str())),
         Field::number(
             "count",
@@ -67,7 +69,30 @@ pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -
             "mm",
             part.map_or(choices.layer, |(_, r)| r.layer),
         ),
-    ]
+    ];
+    if !choices.options.is_empty() {
+        let now = part
+            .and_then(|(p, _)| p.option_id())
+            .map_or_else(String::new, |id| id.to_string());
+        fields.insert(2, option_field(&choices.options, now));
+    }
+    fields
+}
+
+/// Which models take it: all of them, or those with one option.
+pub(super) fn option_field(options: &[(OptionId, String)], now: String) -> Field {
+    let mut all = vec![(String::new(), "every model".to_owned())];
+    all.extend(
+        options
+            .iter()
+            .map(|(id, name)| (id.to_string(), format!("models with {name}"))),
+    );
+    Field::new("option", "Taken by", Kind::Choice(all), now)
+}
+
+/// The option a form names; none for every model.
+pub(super) fn read_option(r: &mut Reader<'_>, input: &Input) -> Option<OptionId> {
+    (!input.get("option").is_empty()).then(|| r.choice("option", OptionId(0)))
 }
 
 pub(crate) fn read(input: &Input) -> Result<PartChange, Faults> {
@@ -77,6 +102,7 @@ pub(crate) fn read(input: &Input) -> Result<PartChange, Faults> {
     } else {
         Some(r.choice("sculpt", SculptId(0)))
     };
+    let option = read_option(&mut r, input);
     if input.get("resin").is_empty() {
         r.refuse("resin", "add a resin in the workshop first");
     }
@@ -85,6 +111,7 @@ pub(crate) fn read(input: &Input) -> Result<PartChange, Faults> {
         count: r.whole("count", 1, 500),
         spares: r.whole("spares", 0, 500),
         sculpt,
+        option,
         recipe: RecipeChange {
             scale: r.number("scale_percent", 1.0, 2000.0) / 100.0,
             resin: r.choice("resin", ResinId(0)),

@@ -1,12 +1,17 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
 mod id;
+pub(crate) mod kits;
+pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod plans;
 pub(crate) mod plates;
+pub(crate) mod practice;
+pub(crate) mod rosters;
 pub(crate) mod sculpts;
 pub(crate) mod start;
 pub(crate) mod today;
+pub(crate) mod unit_moves;
 pub(crate) mod workshop;
 
 use std::collections::BTreeMap;
@@ -35,6 +40,8 @@ fn notice(asked: &Asked) -> Option<Notice> {
         "unit" => ("unit", "units"),
         "model" => ("model", "models"),
         "part" => ("part", "parts"),
+        "choice" => ("choice", "choices"),
+        "piece" => ("piece", "pieces"),
         "printer" => ("printer", "printers"),
         "resin" => ("resin", "resins"),
         "sculpt" => ("sculpt", "sculpts"),

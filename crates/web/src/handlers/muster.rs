@@ -3,16 +3,19 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
-use wembrit_core::ids::{ModelId, PartId, ProjectId, UnitId};
+use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
 use wembrit_store::queries::muster::Entry;
-use wembrit_store::queries::{army, muster, recipes, resins, sculpts, workshop};
+use wembrit_store::queries::{
+    army, kits as store_kits, muster, recipes, resins, sculpts, workshop,
+};
 use wembrit_store::{Conn, StoreError};
 
+use super::kits;
 use super::{Asked, Id, go, notice, save};
 use crate::error::WebError;
 use crate::forms::{Field, Input, models, parts, units};
 use crate::state::App;
-use crate::views::muster::{ModelView, MusterView};
+use crate::views::muster::{ModelView, MusterView, UnitView};
 use crate::views::{FormView, Page, Tab, html};
 
 /// To the muster of the newest project; without one, to the form that makes it.
@@ -127,7 +130,7 @@ async fn new_unit_view(app: &App, project: ProjectId) -> Result<FormView, WebErr
         Ok(
             FormView::new(page, "New unit", format!("/projects/{project}/units/new"))
                 .leads(format!("/projects/{project}/muster"), "Add the unit")
-                .fields(units::fields(None, next)),
+                .fields(units::fields(None, next, &carriers(&army))),
         )
     })
     .await
@@ -156,17 +159,33 @@ pub(crate) async fn add_unit(
     .await
 }
 
-async fn unit_view(app: &App, id: UnitId) -> Result<FormView, WebError> {
+/// Models that carry others.
+fn carriers(army: &army::Army) -> Vec<units::Carrier> {
+    let all = army
+        .units
+        .iter()
+        .flat_map(|u| &u.models)
+        .filter(|m| m.model.carries > 0);
+    all.map(|m| {
+        (
+            m.model.id,
+            format!("{}, {} each", m.model.name, m.model.carries),
+        )
+    })
+    .collect()
+}
+
+async fn unit_view(app: &App, id: UnitId) -> Result<UnitView, WebError> {
     let page_app = app.clone();
     app.read(move |c| {
         let unit = muster::unit(c, id)?;
         let page = Page::load(c, &page_app, Tab::Muster, &unit.name, Some(unit.project_id))?;
-        Ok(
-            FormView::new(page, unit.name.clone(), format!("/units/{id}"))
-                .leads(format!("/projects/{}/muster", unit.project_id), "Save")
-                .editing(unit.row_version, Some(format!("/units/{id}/remove")))
-                .fields(units::fields(Some(&unit), unit.priority)),
-        )
+        let army = army::load(c, unit.project_id)?;
+        let form = FormView::new(page, unit.name.clone(), format!("/units/{id}"))
+            .leads(format!("/projects/{}/muster", unit.project_id), "Save")
+            .editing(unit.row_version, Some(format!("/units/{id}/remove")))
+            .fields(units::fields(Some(&unit), unit.priority, &carriers(&army)));
+        Ok(UnitView::new(form, &army, id))
     })
     .await
 }
@@ -184,7 +203,7 @@ pub(crate) async fn save_unit(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let view = unit_view(&app, id).await?;
+    let view = unit_view(&app, id).await?.form;
     let (version, back) = (input.row_version(), view.back.clone());
     save(view, &input, units::read(&input), |unit| async move {
         app.write(move |c| muster::change_unit(c, id, version, &unit))
@@ -295,16 +314,20 @@ pub(crate) async fn save_model(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let (view, version) = (model_form(&app, id).await?, input.row_version());
+    let (view, version, now) = (
+        model_form(&app, id).await?,
+        input.row_version(),
+        app.now_ms(),
+    );
     save(view, &input, models::read(&input), |model| async move {
-        app.write(move |c| muster::change_model(c, id, version, &model))
+        app.write(move |c| muster::change_model(c, id, version, &model, now))
             .await?;
         Ok(format!("/models/{id}"))
     })
     .await
 }
 
-fn choices(c: &mut Conn) -> Result<parts::Choices, StoreError> {
+fn choices(c: &mut Conn, model: ModelId) -> Result<parts::Choices, StoreError> {
     Ok(parts::Choices {
         sculpts: sculpts::list(c)?
             .into_iter()
@@ -312,6 +335,7 @@ fn choices(c: &mut Conn) -> Result<parts::Choices, StoreError> {
             .collect(),
         resins: resins::list(c)?,
         layer: workshop::load(c)?.layer,
+        options: kits::options(c, model)?,
     })
 }
 
@@ -327,7 +351,7 @@ async fn new_part_view(app: &App, model: ModelId) -> Result<FormView, WebError> 
             format!("/models/{}/parts/new", model.id),
         )
         .leads(format!("/models/{}", model.id), "Add the part")
-        .fields(parts::fields(None, &choices(c)?)))
+        .fields(parts::fields(None, &choices(c, model.id)?)))
     })
     .await
 }
@@ -366,7 +390,7 @@ async fn part_view(app: &App, id: PartId) -> Result<FormView, WebError> {
             .lead(&format!("Recipe version {}. A changed scale, resin or layer height becomes a new version; copies already planned keep theirs.", recipe.version))
             .leads(format!("/models/{}", part.model_id), "Save")
             .editing(part.row_version, Some(format!("/parts/{id}/remove")))
-            .fields(parts::fields(Some((&part, &recipe)), &choices(c)?)))
+            .fields(parts::fields(Some((&part, &recipe)), &choices(c, part.model_id)?)))
     })
     .await
 }
@@ -401,6 +425,8 @@ fn entry(kind: &str, id: i64) -> Result<Entry, WebError> {
         "units" => Ok(Entry::Unit(UnitId(id))),
         "models" => Ok(Entry::Model(ModelId(id))),
         "parts" => Ok(Entry::Part(PartId(id))),
+        "choices" => Ok(Entry::Choice(ChoiceId(id))),
+        "pieces" => Ok(Entry::Piece(PieceId(id))),
         _ => Err(WebError::NoPage),
     }
 }
@@ -415,6 +441,14 @@ fn home(c: &mut Conn, entry: Entry) -> Result<(String, &'static str), StoreError
             let unit = muster::model(c, id)?.unit_id;
             (muster(muster::unit(c, unit)?.project_id), "model")
         }
+        Entry::Choice(id) => (
+            format!("/models/{}", store_kits::choice(c, id)?.model_id),
+            "choice",
+        ),
+        Entry::Piece(id) => (
+            format!("/models/{}", store_kits::piece(c, id)?.model_id),
+            "piece",
+        ),
         Entry::Part(id) => (format!("/models/{}", muster::part(c, id)?.model_id), "part"),
     })
 }

@@ -35,7 +35,7 @@ pub(crate) async fn show_all(
 }
 
 /// What became of an upload, in words.
-fn arrived(asked: &Asked) -> Option<Notice> {
+pub(super) fn arrived(asked: &Asked) -> Option<Notice> {
     let number = |name: &str| {
         asked
             .get(name)
@@ -125,6 +125,7 @@ pub(crate) async fn restore(
 
 pub(crate) async fn upload(
     State(app): State<App>,
+    asked: Asked,
     mut form: Multipart,
 ) -> Result<Response, WebError> {
     let (mut new, mut known, mut refused) = (0, 0, 0);
@@ -139,8 +140,15 @@ pub(crate) async fn upload(
         }
         app.ring();
     }
+    // Back to where the upload was begun, when that is one of our own pages.
+    let then = asked.get("then").map_or("/sculpts", String::as_str);
+    let then = if then.starts_with("/projects/") {
+        then
+    } else {
+        "/sculpts"
+    };
     Ok(go(format!(
-        "/sculpts?new={new}&known={known}&refused={refused}"
+        "{then}?new={new}&known={known}&refused={refused}"
     )))
 }
 
@@ -150,7 +158,7 @@ fn base_name(path: &str) -> String {
     name.chars().filter(|c| !c.is_control()).take(200).collect()
 }
 
-fn broke_off(error: MultipartError) -> WebError {
+pub(super) fn broke_off(error: MultipartError) -> WebError {
     let status = error.status();
     let why = if status == axum::http::StatusCode::PAYLOAD_TOO_LARGE {
         "the files are too large together; upload fewer at once".to_owned()

@@ -1,8 +1,11 @@
 //! What the templates are given: words and figures ready to be read.
 
+pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod plans;
 pub(crate) mod plates;
+pub(crate) mod practice;
+pub(crate) mod rosters;
 pub(crate) mod sculpts;
 mod shapes;
 pub(crate) mod show;

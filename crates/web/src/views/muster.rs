@@ -2,16 +2,18 @@
 
 use askama::Template;
 use wembrit_core::flow::{SculptState, Stage};
-use wembrit_core::ids::{ModelId, ProjectId};
+use wembrit_core::ids::{ModelId, OptionId, ProjectId, UnitId};
 use wembrit_paper::{FigureCounts, draw_figures};
-use wembrit_store::queries::army::{self, Army, ArmyModel, ArmyPart, ArmyUnit};
+use wembrit_store::queries::army::{self, Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit};
 use wembrit_store::queries::{demand, muster, resins};
+use wembrit_store::rows::{Piece, Resin};
 use wembrit_store::{Conn, StoreError};
 
-use super::Page;
 use super::show::count;
+use super::{FormView, Page};
+use crate::forms::kits::options_text;
 use crate::forms::models::base_text;
-use crate::forms::plain;
+use crate::forms::{Field, many, plain};
 
 /// Figures of a project's title block.
 pub(crate) struct Totals {
@@ -41,6 +43,7 @@ pub(crate) struct UnitRow {
     pub(crate) good: String,
     pub(crate) holds: String,
     pub(crate) spent: String,
+    pub(crate) warnings: Vec<String>,
     pub(crate) models: Vec<ModelRow>,
 }
 
@@ -88,7 +91,7 @@ impl MusterView {
                     .iter()
                     .map(|m| Ok(model_row(m, draw(m)?)))
                     .collect();
-                Ok(unit_row(unit, models?))
+                Ok(unit_row(&army, unit, models?))
             })
             .collect();
         Ok(Self {
@@ -117,7 +120,21 @@ fn totals(army: &Army) -> Totals {
     }
 }
 
-fn unit_row(unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
+/// What does not add up in a unit, in words.
+fn warnings(army: &Army, unit: &ArmyUnit) -> Vec<String> {
+    let faults = unit.models.iter().flat_map(|m| {
+        let name = &m.model.name;
+        m.choice_faults()
+            .into_iter()
+            .map(move |(c, fault)| format!("{name}, {}: {fault}", c.choice.name))
+    });
+    let load = army
+        .overload(unit)
+        .map(|(carrier, fault)| format!("Carried by {}: {fault}", carrier.model.name));
+    faults.chain(load).collect()
+}
+
+fn unit_row(army: &Army, unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
     let p = unit.progress;
     let parts: Vec<&ArmyPart> = unit.models.iter().flat_map(|m| &m.parts).collect();
     UnitRow {
@@ -128,6 +145,7 @@ fn unit_row(unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
         good: format!("{}/{}", p.good, p.copies),
         holds: holds_back(&parts),
         spent: unit.spent().to_string(),
+        warnings: warnings(army, unit),
         models,
     }
 }
@@ -183,6 +201,7 @@ fn holds_back(parts: &[&ArmyPart]) -> String {
         (stage(Stage::Printing), "printing"),
         (stage(Stage::InFinishing), "to be judged"),
         (stage(Stage::Failed), "lost so far"),
+        (stage(Stage::Surplus), "set aside"),
     ] {
         if n > 0 {
             words.push(format!("{} {what}", count(n, "copy", "copies")));
@@ -203,6 +222,7 @@ pub(crate) struct PartRow {
     pub(crate) name: String,
     pub(crate) sculpt: Option<(i64, String)>,
     pub(crate) sculpt_says: &'static str,
+    pub(crate) taken_by: String,
     pub(crate) count: i64,
     pub(crate) spares: i64,
     pub(crate) scale: String,
@@ -233,6 +253,29 @@ pub(crate) struct ModelView {
     pub(crate) says: String,
     pub(crate) drawing: String,
     pub(crate) parts: Vec<PartRow>,
+    pub(crate) choices: Vec<ChoiceRow>,
+    pub(crate) pieces: Vec<PieceRow>,
+    /// Models whose kit may be taken over.
+    pub(crate) kits: Vec<(String, String)>,
+}
+
+pub(crate) struct ChoiceRow {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) options: String,
+    pub(crate) fault: String,
+}
+
+pub(crate) struct PieceRow {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) taken_by: String,
+    pub(crate) source: &'static str,
+    pub(crate) count: i64,
+    pub(crate) needed: i64,
+    pub(crate) at_hand: i64,
+    pub(crate) each: String,
+    pub(crate) minutes: String,
 }
 
 impl ModelView {
@@ -297,13 +340,63 @@ impl ModelView {
             parts: model
                 .parts
                 .iter()
-                .map(|p| part_row(p, resin(p.recipe.resin_id)))
+                .map(|p| part_row(model, p, resin(p.recipe.resin_id)))
                 .collect(),
+            choices: choice_rows(model),
+            pieces: model.pieces.iter().map(|p| piece_row(model, p)).collect(),
+            kits: kits_to_take(&army, Some(id)),
         })
     }
 }
 
-fn part_row(part: &ArmyPart, resin: String) -> PartRow {
+/// Models of an army that have a kit, as a choice.
+pub(super) fn kits_to_take(army: &Army, but: Option<ModelId>) -> Vec<(String, String)> {
+    let all = army.units.iter().flat_map(|u| &u.models);
+    let with_kit = all.filter(|m| !m.parts.is_empty() && Some(m.model.id) != but);
+    with_kit
+        .map(|m| (m.model.id.to_string(), m.model.name.clone()))
+        .collect()
+}
+
+fn choice_rows(model: &ArmyModel) -> Vec<ChoiceRow> {
+    let faults = model.choice_faults();
+    let row = |c: &ArmyChoice| ChoiceRow {
+        id: c.choice.id.0,
+        name: c.choice.name.clone(),
+        options: options_text(&c.options),
+        fault: faults
+            .iter()
+            .find(|(of, _)| of.choice.id == c.choice.id)
+            .map_or_else(String::new, |(_, f)| f.to_string()),
+    };
+    model.choices.iter().map(row).collect()
+}
+
+/// Which models take something: the name of the option, or nothing for all.
+fn taken_by(model: &ArmyModel, option: Option<OptionId>) -> String {
+    let mut all = model.choices.iter().flat_map(|c| &c.options);
+    let found = option.map(|id| {
+        all.find(|o| o.id == id)
+            .map_or("an option taken away", |o| o.name.as_str())
+    });
+    found.unwrap_or_default().to_owned()
+}
+
+fn piece_row(model: &ArmyModel, p: &Piece) -> PieceRow {
+    PieceRow {
+        id: p.id.0,
+        name: p.name.clone(),
+        taken_by: taken_by(model, p.option_id()),
+        source: p.source.as_str(),
+        count: p.count,
+        needed: p.count * i64::from(model.takers(p.option_id())),
+        at_hand: p.at_hand,
+        each: p.cost_each().to_string(),
+        minutes: plain(p.minutes_each),
+    }
+}
+
+fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String) -> PartRow {
     let says = match &part.sculpt {
         None => "needs a sculpt",
         Some((_, SculptState::Measured)) => "",
@@ -320,6 +413,7 @@ fn part_row(part: &ArmyPart, resin: String) -> PartRow {
             .zip(part.sculpt.clone())
             .map(|(id, (name, _))| (id.0, name)),
         sculpt_says: says,
+        taken_by: taken_by(model, part.part.option_id()),
         count: part.part.count,
         spares: part.part.spares,
         scale: plain(part.recipe.scale * 100.0),
@@ -330,5 +424,77 @@ fn part_row(part: &ArmyPart, resin: String) -> PartRow {
         under_way: part.need.alive - good,
         good,
         failed: part.counts.of(Stage::Failed),
+    }
+}
+
+/// A unit: its form, and what can be done with it as a whole.
+#[derive(Template)]
+#[template(path = "muster/unit.html")]
+pub(crate) struct UnitView {
+    pub(crate) form: FormView,
+    pub(crate) page: Page,
+    pub(crate) id: UnitId,
+    /// Identity, name and quantity of its models.
+    pub(crate) models: Vec<(ModelId, String, i64)>,
+    /// Other units it may be merged into.
+    pub(crate) others: Vec<(UnitId, String)>,
+}
+
+impl UnitView {
+    pub(crate) fn new(form: FormView, army: &Army, id: UnitId) -> Self {
+        let here = army.units.iter().find(|u| u.unit.id == id);
+        let models = here.map(|u| {
+            u.models
+                .iter()
+                .map(|m| (m.model.id, m.model.name.clone(), m.model.quantity))
+                .collect()
+        });
+        let others = army.units.iter().filter(|u| u.unit.id != id);
+        Self {
+            page: form.page.clone(),
+            form,
+            id,
+            models: models.unwrap_or_default(),
+            others: others.map(|u| (u.unit.id, u.unit.name.clone())).collect(),
+        }
+    }
+}
+
+/// A unit in the form for many models: its name, and identity, name and tick of its models.
+pub(crate) type ManyUnit = (String, Vec<(ModelId, String, bool)>);
+
+/// One form for many models.
+#[derive(Template)]
+#[template(path = "muster/many.html")]
+pub(crate) struct ManyView {
+    pub(crate) page: Page,
+    pub(crate) id: ProjectId,
+    pub(crate) units: Vec<ManyUnit>,
+    pub(crate) fields: Vec<Field>,
+}
+
+impl ManyView {
+    pub(crate) fn new(page: Page, army: &Army, resins: &[Resin]) -> Self {
+        let unit = |u: &ArmyUnit| {
+            let models = u
+                .models
+                .iter()
+                .map(|m| (m.model.id, m.model.name.clone(), false));
+            (u.unit.name.clone(), models.collect())
+        };
+        Self {
+            page,
+            id: army.project.id,
+            units: army.units.iter().map(unit).collect(),
+            fields: many::fields(resins),
+        }
+    }
+
+    /// Ticks the models that were ticked.
+    pub(crate) fn tick<'a>(&mut self, ticked: impl Iterator<Item = &'a str>) {
+        let ticked: Vec<String> = ticked.map(str::to_owned).collect();
+        for (id, _, on) in self.units.iter_mut().flat_map(|(_, models)| models) {
+            *on = ticked.contains(&id.to_string());
+        }
     }
 }

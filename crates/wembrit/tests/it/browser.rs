@@ -5,6 +5,7 @@ use std::os::unix::process::CommandExt;
 use std::process::{Child, ChildStdin, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use fantoccini::actions::{InputSource, KeyAction, KeyActions};
 use fantoccini::wd::{Capabilities, WebDriverCompatibleCommand};
 use fantoccini::{Client, ClientBuilder, Locator};
 use hyper_util::client::legacy::connect::HttpConnector;
@@ -123,6 +124,32 @@ impl Browser {
         browser
     }
 
+    /// Checks the page with axe-core (npm package axe-core 4.14.1, kept beside the tests): every
+    /// page a test visits has no violation.
+    pub(crate) async fn check(&self) {
+        const AXE: &str = include_str!("../vendor/axe.min.js");
+        const RUN: &str = "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] })\
+            .then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)), (e) => done([String(e)]));";
+        self.client.execute(AXE, vec![]).await.expect("axe loads");
+        let found = self
+            .client
+            .execute_async(RUN, vec![])
+            .await
+            .expect("axe runs");
+        let found: Vec<&str> = found
+            .as_array()
+            .into_iter()
+            .flatten()
+            .filter_map(Value::as_str)
+            .collect();
+        assert!(
+            found.is_empty(),
+            "axe on {}: {}",
+            self.path().await,
+            found.join("\n")
+        );
+    }
+
     /// Gives the page exactly this size.
     pub(crate) async fn resize(&self, width: u32, height: u32) {
         let size =
@@ -138,6 +165,7 @@ impl Browser {
             .goto(&format!("{}{path}", self.base))
             .await
             .expect("a page");
+        self.check().await;
     }
 
     pub(crate) async fn path(&self) -> String {
@@ -227,6 +255,32 @@ impl Browser {
             .click()
             .await
             .expect("a click");
+        self.check().await;
+    }
+
+    /// Clicks the link with exactly these words.
+    pub(crate) async fn follow(&self, words: &str) {
+        let path = format!("//a[normalize-space(.) = \"{words}\"]");
+        let found = self
+            .client
+            .wait()
+            .at_most(Duration::from_secs(20))
+            .for_element(Locator::XPath(&path))
+            .await;
+        found
+            .unwrap_or_else(|_| panic!("no link says '{words}'"))
+            .click()
+            .await
+            .expect("a click");
+        self.check().await;
+    }
+
+    /// Presses a key, wherever the focus is.
+    pub(crate) async fn key(&self, value: char) {
+        let press = KeyActions::new("keys".into())
+            .then(KeyAction::Down { value })
+            .then(KeyAction::Up { value });
+        self.client.perform_actions(press).await.expect("a key");
     }
 
     /// Picks files for the upload on the page.

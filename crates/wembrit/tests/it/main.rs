@@ -8,6 +8,7 @@
 mod browser;
 mod command_line;
 mod killed;
+mod muster;
 mod shots;
 mod slice;
 mod views;

@@ -1,0 +1,52 @@
+//! An army list coming in.
+
+use askama::Template;
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::army::Army;
+
+use super::Page;
+use crate::forms::rosters::PreviewRow;
+
+/// Where a list is pasted or uploaded.
+#[derive(Template)]
+#[template(path = "rosters/ask.html")]
+pub(crate) struct RosterView {
+    pub(crate) page: Page,
+    pub(crate) id: ProjectId,
+    pub(crate) text: String,
+    pub(crate) fault: String,
+}
+
+/// Every line as it was read.
+#[derive(Template)]
+#[template(path = "rosters/preview.html")]
+pub(crate) struct PreviewView {
+    pub(crate) page: Page,
+    pub(crate) id: ProjectId,
+    pub(crate) rows: Vec<PreviewRow>,
+    /// Names of units that are there already.
+    pub(crate) units: Vec<String>,
+    /// Models whose kit may be taken over.
+    pub(crate) kits: Vec<(String, String)>,
+    pub(crate) doubts: usize,
+    pub(crate) models: u64,
+}
+
+impl PreviewView {
+    pub(crate) fn new(page: Page, id: ProjectId, rows: Vec<PreviewRow>, army: &Army) -> Self {
+        let taken = rows.iter().filter(|r| r.take);
+        let models = taken
+            .clone()
+            .filter_map(|r| r.quantity.parse::<u64>().ok())
+            .sum();
+        Self {
+            page,
+            id,
+            units: army.units.iter().map(|u| u.unit.name.clone()).collect(),
+            kits: super::muster::kits_to_take(army, None),
+            doubts: rows.iter().filter(|r| !r.doubt.is_empty()).count(),
+            models,
+            rows,
+        }
+    }
+}
