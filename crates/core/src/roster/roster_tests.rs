@@ -30,6 +30,8 @@ fn only(text: &str) -> RosterEntry {
 #[case("2) Lantern warden x6", "Lantern warden", Some(6), None)]
 #[case("1 siege punt, 60x35mm", "siege punt", Some(1), Some([60.0, 35.0]))]
 #[case("1 siege punt on a 60 × 35 mm oval", "siege punt", Some(1), Some([60.0, 35.0]))]
+#[case("2 punts, 60x35", "punts", Some(2), Some([60.0, 35.0]))]
+#[case("Reed-piker 10x25mm", "Reed-piker", Some(10), Some([25.0, 25.0]))]
 #[case("10 slingers 28.5mm round", "slingers", Some(10), Some([28.5, 28.5]))]
 #[case("10 slingers, 28,5 mm", "slingers", Some(10), Some([28.5, 28.5]))]
 #[case("4 herons base 40", "herons", Some(4), Some([40.0, 40.0]))]

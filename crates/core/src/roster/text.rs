@@ -184,13 +184,17 @@ const AROUND_BASE: [&str; 11] = [
     "on", "a", "an", "base", "bases", "round", "rounds", "oval", "ovals", "ø", "basis",
 ];
 
+/// No base is narrower.
+const NARROWEST_MM: f64 = 15.0;
+
 fn cut_base(line: &mut String) -> Option<[f64; 2]> {
     let all = numbers(line);
     for (index, number) in all.iter().enumerate() {
         let after = line[number.to..].trim_start().to_lowercase();
+        // 60x35 is an oval, 10x25 are ten of 25: no base is that narrow.
         let second = all
             .get(index + 1)
-            .filter(|n| line[number.to..n.from].trim() == "x");
+            .filter(|n| line[number.to..n.from].trim() == "x" && number.value >= NARROWEST_MM);
         let end = second.map_or(number.to, |n| n.to);
         let unit = line[end..].trim_start();
         let metric = ["mm", "мм", "MM", "Mm"].iter().find(|mm| {
@@ -200,7 +204,9 @@ fn cut_base(line: &mut String) -> Option<[f64; 2]> {
             .trim_end_matches([' ', ':', '='])
             .to_lowercase();
         let named = before.ends_with("base") || before.ends_with("bases") || before.ends_with('ø');
+        let oval = second.is_some_and(|n| n.value >= NARROWEST_MM);
         if metric.is_none()
+            && !oval
             && !(named
                 && (after.is_empty()
                     || !after.starts_with(char::is_alphabetic)

@@ -9,5 +9,6 @@ mod files;
 mod flow;
 mod fresh;
 mod kept;
+mod kits;
 mod schema;
 mod story;

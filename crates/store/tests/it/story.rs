@@ -128,6 +128,10 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         part.need.wanted(),
         part.need.required().saturating_sub(alive)
     );
+    prop_assert!(
+        u64::from(part.counts.of(Stage::Good)) <= part.need.required(),
+        "good copies are wanted ones"
+    );
     let spent: Money = all.iter().map(|p| p.resin_cost() + p.hands_on_cost()).sum();
     prop_assert_eq!(army.spent(), spent, "money is on copies to the last cent");
     for plate in &all {
@@ -139,7 +143,7 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
             PlateState::Planned => *s == Stage::Planned,
             PlateState::Running => *s == Stage::Printing,
             PlateState::Printed => *s == Stage::InFinishing,
-            PlateState::Done => matches!(s, Stage::Good | Stage::Failed),
+            PlateState::Done => matches!(s, Stage::Good | Stage::Failed | Stage::Surplus),
             PlateState::Draft | PlateState::Released => false,
         };
         prop_assert!(

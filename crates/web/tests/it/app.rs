@@ -122,17 +122,32 @@ impl TestApp {
     }
 
     pub(crate) async fn upload(&self, files: &[(&str, &[u8])]) -> Answer {
+        let fields: Vec<_> = files
+            .iter()
+            .map(|(name, bytes)| ("files", Some(*name), *bytes))
+            .collect();
+        self.multipart("/sculpts", &fields).await
+    }
+
+    /// Fields of a form with files: name, name of the file, content.
+    pub(crate) async fn multipart(
+        &self,
+        path: &str,
+        fields: &[(&str, Option<&str>, &[u8])],
+    ) -> Answer {
         let mut body = Vec::new();
-        for (name, bytes) in files {
-            let head = format!(
-                "--edge\r\nContent-Disposition: form-data; name=\"files\"; filename=\"{name}\"\r\nContent-Type: application/octet-stream\r\n\r\n"
-            );
+        for (name, file, bytes) in fields {
+            let file = file.map_or_else(String::new, |f| {
+                format!("; filename=\"{f}\"\r\nContent-Type: application/octet-stream")
+            });
+            let head =
+                format!("--edge\r\nContent-Disposition: form-data; name=\"{name}\"{file}\r\n\r\n");
             body.extend_from_slice(head.as_bytes());
             body.extend_from_slice(bytes);
             body.extend_from_slice(b"\r\n");
         }
         body.extend_from_slice(b"--edge--\r\n");
-        let request = Request::post("/sculpts")
+        let request = Request::post(path)
             .header(header::HOST, "localhost:7411")
             .header(header::CONTENT_TYPE, "multipart/form-data; boundary=edge")
             .body(Body::from(body));

@@ -9,4 +9,5 @@ mod app;
 mod forms;
 mod guard;
 mod jobs;
+mod muster;
 mod pages;

@@ -16,5 +16,15 @@ async fn pictures_of_every_view() {
         browser.goto(&path).await;
         std::fs::write(format!("{folder}/{name}.png"), browser.picture().await).expect("written");
     }
+    browser.goto("/projects/1/roster").await;
+    let list = "# Marsh guard\n8 guards, 25 mm (5 spear, 3 axe)\nsergeant, 28.5mm\nHeron rider x3 (40 mm base)\n\n# Boats\ntwo punts, 60x35 mm\n99999999 oars";
+    browser
+        .see("textarea")
+        .await
+        .send_keys(list)
+        .await
+        .expect("typed");
+    browser.press("Read the list").await;
+    std::fs::write(format!("{folder}/army-list.png"), browser.picture().await).expect("written");
     browser.close().await;
 }
