@@ -1,8 +1,9 @@
-//! Everything that is measured on a sculpt once, from its bytes.
+//! Everything that is measured on a sculpt, from its bytes.
 
 use crate::geometry::Outline;
-use crate::layers::{Reach, measure_reach, measure_silhouette};
-use crate::mesh::{MeshFacts, ReadError, measure_mesh, read_stl};
+use crate::layers::{Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
+use crate::mesh::{Format, Mesh, MeshFacts, ReadError, Solid, UnitGuess, format_of, guess_unit, read_mesh};
+use crate::units::LayerHeight;
 use crate::watch::Watch;
 
 /// What is kept about a sculpt, at the size of its file.
@@ -14,6 +15,27 @@ pub struct Measured {
     pub outline: Outline,
     /// Its skyline.
     pub reach: Reach,
+    /// What its layers tell.
+    pub stack: StackFigures,
+    /// The unit it was probably drawn in, where mm make no sense.
+    pub unit: Option<UnitGuess>,
+}
+
+/// How a file is measured.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct MeasureOptions {
+    /// Layer height.
+    pub layer: LayerHeight,
+    /// Factor on the size of the file, its unit included.
+    pub scale: f64,
+}
+
+impl MeasureOptions {
+    /// At the size of the file.
+    #[must_use]
+    pub fn at(layer: LayerHeight) -> Self {
+        Self { layer, scale: 1.0 }
+    }
 }
 
 /// Why a file could not be measured, in one line for the maker.
@@ -25,36 +47,130 @@ pub enum MeasureError {
     /// All its triangles stand on one line.
     #[error("the mesh has no thickness: export it again as a solid")]
     Flat,
+    /// More layers than are cut.
+    #[error("{layers} layers are more than the {MOST_LAYERS} that are cut: is the file in another unit, or the layer height too small?")]
+    TooTall {
+        /// Layers there would be.
+        layers: u64,
+    },
     /// Asked to stop.
     #[error("measuring was stopped")]
     Stopped,
 }
 
+/// Layers cut at most: two metres at 0.05 mm.
+pub const MOST_LAYERS: u64 = 40_000;
+
 /// Reads and measures a file.
 ///
 /// # Errors
 /// [`MeasureError`], one line.
-pub fn measure_file(bytes: &[u8], watch: &dyn Watch) -> Result<Measured, MeasureError> {
-    let step = |share| {
-        watch.report(share);
-        if watch.stopped() {
-            Err(MeasureError::Stopped)
-        } else {
-            Ok(())
-        }
-    };
-    let mesh = read_stl(bytes)?;
-    step(0.4)?;
-    let facts = measure_mesh(&mesh);
-    step(0.6)?;
-    let outline = measure_silhouette(&mesh).ok_or(MeasureError::Flat)?;
-    step(0.8)?;
-    if facts.size_mm()[2] <= 0.0 {
+pub fn measure_file(
+    bytes: &[u8],
+    file_name: &str,
+    options: MeasureOptions,
+    watch: &dyn Watch,
+) -> Result<Measured, MeasureError> {
+    let mesh = read_mesh(bytes, file_name)?;
+    step(watch, 0.2)?;
+    let unitless = format_of(bytes, file_name) != Format::ThreeMf;
+    measure(&mesh, unitless, options, watch)
+}
+
+fn step(watch: &dyn Watch, share: f64) -> Result<(), MeasureError> {
+    watch.report(share);
+    if watch.stopped() { Err(MeasureError::Stopped) } else { Ok(()) }
+}
+
+/// Watches the layers as the second half of the work.
+struct SecondHalf<'a>(&'a dyn Watch);
+
+impl Watch for SecondHalf<'_> {
+    fn stopped(&self) -> bool {
+        self.0.stopped()
+    }
+    fn report(&self, share: f64) {
+        self.0.report(0.4 + 0.6 * share);
+    }
+}
+
+fn measure(mesh: &Mesh, unitless: bool, options: MeasureOptions, watch: &dyn Watch) -> Result<Measured, MeasureError> {
+    let solid = Solid::new(mesh);
+    let size = solid.facts.size_mm().map(|s| s * options.scale);
+    if size[2] <= 0.0 {
         return Err(MeasureError::Flat);
     }
+    let layers = (size[2] / options.layer.mm()).ceil();
+    if layers > MOST_LAYERS as f64 {
+        return Err(MeasureError::TooTall { layers: layers as u64 });
+    }
+    step(watch, 0.3)?;
+    let outline = measure_silhouette(mesh).ok_or(MeasureError::Flat)?.scaled(options.scale);
+    let reach = measure_reach(mesh).scaled(options.scale);
+    step(watch, 0.4)?;
+    let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch)).ok_or(MeasureError::Stopped)?;
+    let longest = size.iter().copied().fold(0.0, f64::max);
     Ok(Measured {
-        reach: measure_reach(&mesh),
-        facts,
+        facts: scaled(solid.facts, options.scale),
         outline,
+        reach,
+        stack,
+        unit: guess_unit(longest).filter(|_| unitless && options.scale == 1.0),
     })
+}
+
+fn scaled(facts: MeshFacts, scale: f64) -> MeshFacts {
+    MeshFacts {
+        low_mm: facts.low_mm.map(|c| c * scale),
+        high_mm: facts.high_mm.map(|c| c * scale),
+        volume_mm3: facts.volume_mm3 * scale.powi(3),
+        surface_mm2: facts.surface_mm2 * scale.powi(2),
+        open_edge_mm: facts.open_edge_mm * scale,
+        ..facts
+    }
+}
+
+/// What a maker should know about the figures of a file, in sentences.
+#[must_use]
+pub fn warnings(m: &Measured) -> Vec<String> {
+    let mut said = Vec::new();
+    let facts = &m.facts;
+    if let Some(unit) = m.unit {
+        let height = facts.size_mm()[2];
+        said.push(format!(
+            "{height:.3} mm tall: it was probably drawn in {}; then it is {:.1} mm",
+            unit.name,
+            height * unit.mm
+        ));
+    }
+    if facts.open_edge_mm > 0.0 {
+        said.push(format!(
+            "faces are missing along {:.1} mm of edges: holes were closed for measuring, the volume is an estimate",
+            facts.open_edge_mm
+        ));
+    }
+    if m.stack.unbalanced > 0.002 {
+        said.push(format!(
+            "on {:.1} % of the scan lines the mesh does not close: the volume is uncertain by about as much",
+            m.stack.unbalanced * 100.0
+        ));
+    }
+    let differs = (m.stack.volume_mm3 - facts.volume_mm3).abs() / facts.volume_mm3.abs().max(1e-9);
+    if differs > 0.005 {
+        said.push(format!(
+            "shells overlap: their union is {:.1} % {} than the sum of the shells",
+            differs * 100.0,
+            if m.stack.volume_mm3 < facts.volume_mm3 { "less" } else { "more" }
+        ));
+    }
+    if facts.inverted_shells > 0 {
+        said.push(format!("{} of {} shells are turned inside out; they are counted as solid", facts.inverted_shells, facts.shells));
+    }
+    if facts.dropped > 0 {
+        said.push(format!("{} triangles without area or with unreadable corners were left out", facts.dropped));
+    }
+    if m.stack.sealed_mm3 > 0.0 {
+        said.push(format!("{:.2} ml of air are sealed in: liquid resin would stay inside", m.stack.sealed_mm3 / 1000.0));
+    }
+    said
 }

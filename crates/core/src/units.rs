@@ -101,6 +101,8 @@ pub struct LayerHeight(u32);
 impl LayerHeight {
     /// The thinnest layer accepted, 5 µm.
     pub const MIN: Self = Self(5);
+    /// What most makers print with, 50 µm (common practice, no source).
+    pub const USUAL: Self = Self(50);
     /// The thickest layer accepted, 500 µm.
     pub const MAX: Self = Self(500);
 

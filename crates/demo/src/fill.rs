@@ -5,7 +5,7 @@ use std::collections::HashMap;
 
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, SculptId};
-use wembrit_core::measure::measure_file;
+use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::pack::FirstFit;
 use wembrit_core::plan::make_plan;
 use wembrit_core::practice::Question;
@@ -262,7 +262,7 @@ fn import_sculpts(
     let mut ids = HashMap::new();
     for sculpt in crate::sculpts::all() {
         let bytes = sculpt.to_stl();
-        let measured = measure_file(&bytes, &Unwatched).map_err(|error| DemoError::Sculpt {
+        let measured = measure_file(&bytes, sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).map_err(|error| DemoError::Sculpt {
             file: sculpt.file_name,
             why: error.to_string(),
         })?;

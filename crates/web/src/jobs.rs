@@ -8,12 +8,12 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use wembrit_core::ids::{PlanId, TaskId};
-use wembrit_core::measure::{MeasureError, measure_file};
+use wembrit_core::measure::{MeasureError, MeasureOptions, measure_file};
 use wembrit_core::pack::{FirstFit, PackError};
 use wembrit_core::plan::{PlanError, make_plan};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::Watch;
-use wembrit_store::queries::{demand, plans, sculpts, tasks};
+use wembrit_store::queries::{demand, plans, sculpts, tasks, workshop};
 use wembrit_store::rows::Task;
 use wembrit_store::{Store, StoreError};
 
@@ -108,13 +108,13 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
 }
 
 fn measure(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
-    let (sculpt, bytes) = app.store.read(|c| {
+    let (sculpt, bytes, layer) = app.store.read(|c| {
         let sculpt = sculpts::of_task(c, &task.input_key)?;
         let bytes = sculpts::bytes(c, sculpt.id)?;
-        Ok((sculpt, bytes))
+        Ok((sculpt, bytes, workshop::load(c)?.layer))
     })?;
     let now = app.now_ms();
-    match measure_file(&bytes, watch) {
+    match measure_file(&bytes, &sculpt.file_name, MeasureOptions::at(layer), watch) {
         Ok(measured) => {
             app.store
                 .write(|c| sculpts::set_measured(c, sculpt.id, &measured, now))?;

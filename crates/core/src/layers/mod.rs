@@ -1,10 +1,19 @@
-//! What a part is, layer by layer: how many layers, its silhouette on the plate, its skyline.
+//! What a part is, layer by layer: how many layers, its silhouette on the plate, its skyline; and
+//! everything that is read off the stack of its sections: volume, areas, islands, pockets, pull.
 
+mod islands;
+mod pockets;
 mod reach;
+mod regions;
 mod silhouette;
+mod slice;
+mod stack;
 
+pub use islands::Island;
+pub use pockets::{Cup, CupEnd};
 pub use reach::{Reach, ReachBand, measure_reach};
 pub use silhouette::measure_silhouette;
+pub use stack::{PULL_OF_DISC, StackFigures, measure_stack};
 
 use crate::units::LayerHeight;
 

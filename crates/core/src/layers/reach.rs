@@ -47,6 +47,17 @@ impl ReachBand {
 pub struct Reach(pub Vec<ReachBand>);
 
 impl Reach {
+    /// Grown or shrunk by a factor.
+    #[must_use]
+    pub fn scaled(&self, factor: f64) -> Self {
+        let band = |b: &ReachBand| ReachBand {
+            from_mm: b.from_mm * factor,
+            to_mm: b.to_mm * factor,
+            reach_mm: b.reach_mm.iter().map(|r| r * factor).collect(),
+        };
+        Self(self.0.iter().map(band).collect())
+    }
+
     /// The skyline outline about the part's middle, turned and scaled: left edge upward, right
     /// edge downward; x to the right, y the height above the plate.
     #[must_use]

@@ -1,14 +1,26 @@
 //! Mesh files in and out, and what is read straight off the triangles.
 
 mod facts;
+mod faults;
+mod read;
+mod read_3mf;
+mod read_obj;
 mod read_stl;
+mod solid;
+mod topology;
+mod write_3mf;
 mod write_stl;
 
 pub use facts::{MeshFacts, measure_mesh};
+pub use read::{Format, UnitGuess, format_of, guess_unit, read_mesh};
+pub use read_3mf::read_3mf;
+pub use read_obj::read_obj;
 pub use read_stl::{MAX_TRIANGLES, ReadError, read_stl};
+pub use solid::Solid;
+pub use write_3mf::{WriteError, write_3mf};
 pub use write_stl::write_stl;
 
-use std::collections::HashMap;
+use rustc_hash::FxHashMap;
 
 /// A triangle mesh with shared corners.
 ///
@@ -31,7 +43,7 @@ impl Mesh {
     #[must_use]
     pub fn weld(loose: impl IntoIterator<Item = [[f32; 3]; 3]>) -> Self {
         let mut mesh = Self::default();
-        let mut seen: HashMap<[u32; 3], u32> = HashMap::new();
+        let mut seen: FxHashMap<[u32; 3], u32> = FxHashMap::default();
         for triangle in loose {
             if triangle.iter().flatten().any(|c| !c.is_finite()) {
                 mesh.dropped += 1;

@@ -43,6 +43,12 @@ pub enum ReadError {
         "the text STL breaks off or holds something that is no number: export it again as binary STL"
     )]
     BadText,
+    /// A file named 3MF that is no zip.
+    #[error("this is not a 3MF file: it is no zip archive; export it again")]
+    NotZip,
+    /// Faults of an OBJ or 3MF, all of them in one line.
+    #[error("{0}: export it again, or repair it")]
+    Faulty(String),
     /// Nothing but dropped triangles, or none.
     #[error("there is no usable triangle in the file ({dropped} broken ones): export it again")]
     NoTriangles {

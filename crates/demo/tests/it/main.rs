@@ -7,7 +7,8 @@
 
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
-use wembrit_core::measure::measure_file;
+use wembrit_core::measure::{MeasureOptions, measure_file};
+use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_demo::sculpts::{Flaw, all};
 use wembrit_store::Store;
@@ -29,7 +30,7 @@ fn every_flaw_is_there_and_is_measured(
         .find(|s| s.flaw == flaw)
         .expect("the flaw is in the scenario");
     let measured =
-        measure_file(&sculpt.to_stl(), &Unwatched).expect("a dirty file is measured all the same");
+        measure_file(&sculpt.to_stl(), sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("a dirty file is measured all the same");
     assert!(seen(&measured.facts), "{:?}", measured.facts);
 }
 
@@ -38,7 +39,7 @@ fn every_flaw_is_there_and_is_measured(
 fn sculpts_are_made_of_shells_and_leave_air_in_their_hull() {
     let mut airy = 0;
     for sculpt in all() {
-        let measured = measure_file(&sculpt.to_stl(), &Unwatched).expect("it measures");
+        let measured = measure_file(&sculpt.to_stl(), sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("it measures");
         assert!(
             measured.facts.shells >= 3,
             "{} has {} shells",

@@ -236,7 +236,7 @@ pub fn set_measured(
             facts::width_mm.eq(width),
             facts::depth_mm.eq(depth),
             facts::height_mm.eq(height),
-            facts::volume_mm3.eq(mesh.volume_mm3),
+            facts::volume_mm3.eq(measured.stack.volume_mm3),
             facts::surface_mm2.eq(mesh.surface_mm2),
             facts::shells.eq(i64::from(mesh.shells)),
             facts::inverted_shells.eq(i64::from(mesh.inverted_shells)),

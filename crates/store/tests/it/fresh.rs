@@ -2,7 +2,7 @@
 
 use tempfile::TempDir;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
-use wembrit_core::measure::measure_file;
+use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::FirstFit;
 use wembrit_core::plan::make_plan;
@@ -50,7 +50,7 @@ pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival,
 
 pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
     store.write(|c| {
-        let measured = measure_file(&sculpts::bytes(c, id)?, &Unwatched).expect("a good file");
+        let measured = measure_file(&sculpts::bytes(c, id)?, "spike.stl", MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("a good file");
         sculpts::set_measured(c, id, &measured, NOW)
     })
 }

@@ -1,6 +1,7 @@
 //! The commands, one file each.
 
 mod demo;
+mod measure;
 mod serve;
 
 use std::path::PathBuf;
@@ -14,6 +15,8 @@ pub(crate) enum Command {
     Serve(serve::Serve),
     /// Serve the demo army, made anew in a data file of its own.
     Demo(demo::Demo),
+    /// Measure a mesh file.
+    Measure(measure::Measure),
 }
 
 /// Why a command could not be carried out.
@@ -36,6 +39,14 @@ pub(crate) enum CommandError {
     NotLoopback(std::net::SocketAddr),
     #[error("{path}: {why}")]
     File { path: PathBuf, why: std::io::Error },
+    #[error("{path}: {why}")]
+    Measure { path: PathBuf, why: wembrit_core::measure::MeasureError },
+    #[error("{0} is no mesh file: name an STL, OBJ or 3MF of at most 2 GB")]
+    NotAMesh(PathBuf),
+    #[error(transparent)]
+    Layer(#[from] wembrit_core::units::LayerHeightError),
+    #[error("a scale of {0} makes no sense: write a factor such as 1 or 0.9")]
+    Scale(f64),
     #[error("the server could not start: {0}")]
     Runtime(std::io::Error),
 }
@@ -44,5 +55,6 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
     match command {
         Command::Serve(serve) => serve.run(),
         Command::Demo(demo) => demo.run(),
+        Command::Measure(measure) => measure.run(),
     }
 }

@@ -1,0 +1,268 @@
+//! Cuts a solid into layers. A layer is its section at mid-height, as runs along scan lines:
+//! where the winding number is not zero there is solid, so shells sunk into each other count once.
+//!
+//! Exact along x; across y the scan lines are one pitch apart and tile the box without a rest.
+
+use crate::mesh::Solid;
+use crate::units::LayerHeight;
+
+use super::layer_count;
+
+/// Scan lines across a part at most, where the pitch allows.
+const LINES: f64 = 480.0;
+/// The finest pitch, mm.
+const FINEST_MM: f64 = 0.05;
+/// The coarsest pitch, mm.
+const COARSEST_MM: f64 = 0.2;
+/// Layers cut by one task: enough that a triangle is rarely looked at twice.
+const LAYERS_AT_ONCE: usize = 16;
+
+/// How a solid is cut.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) struct Grid {
+    /// Lowest corner of the box, mm.
+    pub(super) low: [f64; 3],
+    /// Highest corner of the box, mm.
+    pub(super) high: [f64; 3],
+    /// Layer height, mm.
+    pub(super) layer_mm: f64,
+    /// How many layers.
+    pub(super) layers: usize,
+    /// Distance of scan lines, mm.
+    pub(super) pitch: f64,
+    /// How many scan lines.
+    pub(super) lines: usize,
+}
+
+impl Grid {
+    pub(super) fn new(solid: &Solid, layer: LayerHeight, scale: f64) -> Self {
+        let low = solid.facts.low_mm.map(|c| c * scale);
+        let high = solid.facts.high_mm.map(|c| c * scale);
+        let depth = high[1] - low[1];
+        let wanted = (depth / LINES).clamp(FINEST_MM, COARSEST_MM);
+        let lines = (depth / wanted).round().max(1.0);
+        Self {
+            low,
+            high,
+            layer_mm: layer.mm(),
+            layers: layer_count(high[2] - low[2], layer) as usize,
+            pitch: depth / lines,
+            lines: lines as usize,
+        }
+    }
+
+    /// Height at which a layer is cut, mm.
+    fn cut_at(&self, layer: usize) -> f64 {
+        let thick = self.thickness(layer);
+        self.low[2] + layer as f64 * self.layer_mm + thick / 2.0
+    }
+
+    /// How thick a layer is: the last one only as thick as there is something left, mm.
+    pub(super) fn thickness(&self, layer: usize) -> f64 {
+        let left = self.high[2] - self.low[2] - layer as f64 * self.layer_mm;
+        left.min(self.layer_mm).max(0.0)
+    }
+
+    /// Where a scan line runs, mm.
+    pub(super) fn line_at(&self, line: usize) -> f64 {
+        self.low[1] + (line as f64 + 0.5) * self.pitch
+    }
+}
+
+/// Runs of one layer: those of line `i` are `runs[starts[i]..starts[i + 1]]`, in order of x,
+/// apart from each other.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Runs {
+    pub(super) starts: Vec<u32>,
+    pub(super) runs: Vec<[f64; 2]>,
+    /// Scan lines on which the winding did not come back to zero: the mesh is open there.
+    pub(super) unbalanced: u32,
+}
+
+impl Runs {
+    pub(super) fn line(&self, line: usize) -> &[[f64; 2]] {
+        &self.runs[self.range(line)]
+    }
+
+    pub(super) fn range(&self, line: usize) -> std::ops::Range<usize> {
+        self.starts[line] as usize..self.starts[line + 1] as usize
+    }
+}
+
+/// A solid with its triangles sorted by the layers they reach.
+pub(super) struct Slicer<'a> {
+    solid: &'a Solid,
+    pub(super) grid: Grid,
+    scale: f64,
+    starts: Vec<u32>,
+    triangles: Vec<u32>,
+}
+
+/// Where a section crosses a scan line: line, x, up or down.
+type Crossing = (u32, f64, i8);
+
+impl<'a> Slicer<'a> {
+    pub(super) fn new(solid: &'a Solid, layer: LayerHeight, scale: f64) -> Self {
+        let grid = Grid::new(solid, layer, scale);
+        let chunks = grid.layers.div_ceil(LAYERS_AT_ONCE);
+        let span = |face: [[f32; 3]; 3]| {
+            let z = face.map(|c| f64::from(c[2]) * scale);
+            let [low, high] = [z[0].min(z[1]).min(z[2]), z[0].max(z[1]).max(z[2])];
+            let at = |z: f64| ((z - grid.low[2]) / grid.layer_mm) as usize / LAYERS_AT_ONCE;
+            at(low).min(chunks - 1)..=at(high).min(chunks - 1)
+        };
+        let mut starts = vec![0_u32; chunks + 1];
+        if chunks > 0 {
+            for face in solid.faces() {
+                for chunk in span(face) {
+                    starts[chunk + 1] += 1;
+                }
+            }
+        }
+        for i in 1..starts.len() {
+            starts[i] += starts[i - 1];
+        }
+        let mut next = starts.clone();
+        let mut triangles = vec![0; starts.last().map_or(0, |n| *n as usize)];
+        if chunks > 0 {
+            for (index, face) in solid.faces().enumerate() {
+                for chunk in span(face) {
+                    triangles[next[chunk] as usize] = index as u32;
+                    next[chunk] += 1;
+                }
+            }
+        }
+        Self { solid, grid, scale, starts, triangles }
+    }
+
+    /// How many chunks of layers there are.
+    pub(super) fn chunks(&self) -> usize {
+        self.starts.len() - 1
+    }
+
+    /// Cuts the layers of one chunk.
+    pub(super) fn cut(&self, chunk: usize) -> Vec<Runs> {
+        let first = chunk * LAYERS_AT_ONCE;
+        let many = LAYERS_AT_ONCE.min(self.grid.layers - first);
+        let heights: Vec<f64> = (first..first + many).map(|k| self.grid.cut_at(k)).collect();
+        let mut crossings: Vec<Vec<Crossing>> = vec![Vec::new(); many];
+        let mine = self.starts[chunk] as usize..self.starts[chunk + 1] as usize;
+        for index in &self.triangles[mine] {
+            let face = self.solid.face(*index).map(|c| c.map(|c| f64::from(c) * self.scale));
+            let low = face[0][2].min(face[1][2]).min(face[2][2]);
+            let high = face[0][2].max(face[1][2]).max(face[2][2]);
+            let from = heights.partition_point(|z| *z <= low);
+            for (k, z) in heights.iter().enumerate().skip(from) {
+                if *z > high {
+                    break;
+                }
+                if let Some((from, to)) = section(face, *z) {
+                    self.scan(from, to, &mut crossings[k]);
+                }
+            }
+        }
+        crossings.iter_mut().map(|c| self.runs(c)).collect()
+    }
+
+    /// Where a piece of a section crosses scan lines. A line belongs to the lower end of a
+    /// piece, not to the upper one, so that pieces that meet cross it once.
+    fn scan(&self, from: [f64; 2], to: [f64; 2], crossings: &mut Vec<Crossing>) {
+        let (below, above, way) = if from[1] <= to[1] { (from, to, 1) } else { (to, from, -1) };
+        let position = |y: f64| (y - self.grid.low[1]) / self.grid.pitch - 0.5;
+        let first = position(below[1]).ceil().max(0.0) as usize;
+        let slope = (above[0] - below[0]) / (above[1] - below[1]);
+        for line in first.saturating_sub(1)..self.grid.lines {
+            let y = self.grid.line_at(line);
+            if y >= above[1] {
+                break;
+            }
+            if y >= below[1] {
+                crossings.push((line as u32, below[0] + (y - below[1]) * slope, way));
+            }
+        }
+    }
+
+    fn runs(&self, crossings: &mut [Crossing]) -> Runs {
+        let lines = self.grid.lines;
+        let mut starts = vec![0_u32; lines + 1];
+        for (line, ..) in crossings.iter() {
+            starts[*line as usize + 1] += 1;
+        }
+        for i in 1..starts.len() {
+            starts[i] += starts[i - 1];
+        }
+        let mut next = starts.clone();
+        let mut sorted = vec![(0.0, 0_i8); crossings.len()];
+        for (line, x, way) in crossings.iter() {
+            let at = &mut next[*line as usize];
+            sorted[*at as usize] = (*x, *way);
+            *at += 1;
+        }
+        let mut runs = Runs { starts: Vec::with_capacity(lines + 1), ..Runs::default() };
+        runs.starts.push(0);
+        for line in 0..lines {
+            let here = &mut sorted[starts[line] as usize..starts[line + 1] as usize];
+            here.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+            let end: i32 = here.iter().map(|(_, way)| i32::from(*way)).sum();
+            if end != 0 {
+                runs.unbalanced += 1;
+            }
+            fill(here, end == 0, &mut runs.runs, runs.starts[line] as usize);
+            runs.starts.push(runs.runs.len() as u32);
+        }
+        runs
+    }
+}
+
+/// Runs of one scan line. Where the winding does not come back to zero every other crossing is
+/// taken for an end; a single one is left out.
+fn fill(crossings: &[(f64, i8)], balanced: bool, runs: &mut Vec<[f64; 2]>, line_start: usize) {
+    const THINNEST_MM: f64 = 1e-7;
+    let mut winding = 0_i32;
+    let mut from = 0.0;
+    let mut add = |from: f64, to: f64| {
+        if to - from < THINNEST_MM {
+            return;
+        }
+        let touching = runs.len() > line_start && runs.last().is_some_and(|last| from - last[1] < THINNEST_MM);
+        match runs.last_mut() {
+            Some(last) if touching => last[1] = to,
+            _ => runs.push([from, to]),
+        }
+    };
+    if !balanced {
+        let (pairs, _) = crossings.as_chunks::<2>();
+        pairs.iter().for_each(|[a, b]| add(a.0, b.0));
+        return;
+    }
+    for (x, way) in crossings {
+        let before = winding;
+        winding += i32::from(*way);
+        if before == 0 {
+            from = *x;
+        } else if winding == 0 {
+            add(from, *x);
+        }
+    }
+}
+
+/// The section of a triangle at a height, directed so that the solid lies on the same side of
+/// all sections. A corner at that height counts as above.
+fn section(face: [[f64; 3]; 3], z: f64) -> Option<([f64; 2], [f64; 2])> {
+    let (mut up, mut down) = (None, None);
+    for k in 0..3 {
+        let (a, b) = (face[k], face[(k + 1) % 3]);
+        match (a[2] < z, b[2] < z) {
+            (true, false) => up = Some(at_height(a, b, z)),
+            (false, true) => down = Some(at_height(b, a, z)),
+            _ => {}
+        }
+    }
+    up.zip(down)
+}
+
+/// Always from the lower corner to the higher one: both triangles of an edge get the same point.
+fn at_height(lower: [f64; 3], higher: [f64; 3], z: f64) -> [f64; 2] {
+    let share = (z - lower[2]) / (higher[2] - lower[2]);
+    [lower[0] + (higher[0] - lower[0]) * share, lower[1] + (higher[1] - lower[1]) * share]
+}

@@ -1,0 +1,317 @@
+//! Everything that is read off the layer stack in one pass.
+
+use rayon::prelude::*;
+
+use super::islands::{Island, IslandWatch};
+use super::pockets::{Cup, PocketWatch};
+use super::regions::{Region, Regions, air, find_regions, region_pairs};
+use super::slice::{Grid, Runs, Slicer};
+use crate::geometry::{Point, convex_hull};
+use crate::mesh::Solid;
+use crate::units::LayerHeight;
+use crate::watch::Watch;
+
+/// What the layers of a part tell.
+///
+/// # Units
+/// mm, mm², mm³; heights above the lowest point.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StackFigures {
+    /// How many layers.
+    pub layers: u32,
+    /// Distance of the scan lines, mm: finer shapes may be missed.
+    pub pitch_mm: f64,
+    /// Volume of the union: what is sunk together counts once.
+    pub volume_mm3: f64,
+    /// Section area of every layer.
+    pub area_mm2: Vec<f64>,
+    /// Pull index of every layer, see [`PULL_OF_DISC`].
+    pub pull: Vec<f64>,
+    /// Area that lies more than a layer height sideways of the layer before, summed.
+    pub overhang_mm2: f64,
+    /// Regions that start in mid-air.
+    pub islands: Vec<Island>,
+    /// Pockets that hold suction.
+    pub cups: Vec<Cup>,
+    /// Air shut in for good.
+    pub sealed_mm3: f64,
+    /// The thinnest width that lasts for half a millimetre of height; nothing for nothing.
+    pub thinnest_mm: Option<f64>,
+    /// Height of the thinnest width.
+    pub thinnest_at_mm: f64,
+    /// Centre of mass about the middle of the box, height above the lowest point.
+    pub centre_mm: [f64; 3],
+    /// How far it may lean before it tips over; 0 when it does not stand by itself.
+    pub tips_at_deg: f64,
+    /// Share of scan lines on which the mesh is open.
+    pub unbalanced: f64,
+}
+
+/// Torsion constant of the disc of 20 mm diameter, πR⁴/2, mm⁴: the pull index 1.
+pub const PULL_OF_DISC: f64 = std::f64::consts::PI * 10_000.0 / 2.0;
+
+impl StackFigures {
+    /// Largest section and the middle of its layer's height.
+    #[must_use]
+    pub fn largest_section(&self) -> f64 {
+        self.area_mm2.iter().copied().fold(0.0, f64::max)
+    }
+
+    /// Layer of the hardest pull, and the pull.
+    #[must_use]
+    pub fn peak_pull(&self) -> (usize, f64) {
+        let by_pull = |a: &(usize, &f64), b: &(usize, &f64)| a.1.total_cmp(b.1).then(b.0.cmp(&a.0));
+        self.pull.iter().enumerate().max_by(by_pull).map_or((0, 0.0), |(k, p)| (k, *p))
+    }
+}
+
+/// Cuts a solid and reads everything off its layers. Equal results whatever the number of
+/// threads: layers are cut side by side, and read in order.
+///
+/// Nothing when the watch says stop.
+///
+/// # Units
+/// `scale` as a factor; 1 is the size of the file.
+#[must_use]
+pub fn measure_stack(solid: &Solid, layer: LayerHeight, scale: f64, watch: &dyn Watch) -> Option<StackFigures> {
+    let slicer = Slicer::new(solid, layer, scale);
+    let mut reader = Reader::new(slicer.grid);
+    // A few chunks at a time bound what is in memory.
+    let at_once = rayon::current_num_threads().max(1) * 2;
+    let chunks: Vec<usize> = (0..slicer.chunks()).collect();
+    for some in chunks.chunks(at_once) {
+        if watch.stopped() {
+            return None;
+        }
+        let cut: Vec<Vec<Read>> = some
+            .par_iter()
+            .map(|chunk| slicer.cut(*chunk).into_iter().map(|runs| Read::of(runs, &slicer.grid)).collect())
+            .collect();
+        cut.into_iter().flatten().for_each(|read| reader.layer(read));
+        watch.report(some[0] as f64 / chunks.len() as f64);
+    }
+    Some(reader.end())
+}
+
+/// One layer with its regions of solid and of air.
+#[derive(Default)]
+struct Read {
+    runs: Runs,
+    solid: Regions,
+    air_runs: Runs,
+    air: Regions,
+}
+
+impl Read {
+    fn of(runs: Runs, grid: &Grid) -> Self {
+        let solid = find_regions(&runs, grid.lines, grid, 0.0, None);
+        let (air_runs, field) = air(&runs, grid);
+        let air = find_regions(&air_runs, grid.lines + 2, grid, -1.0, Some(field));
+        Self { runs, solid, air_runs, air }
+    }
+}
+
+/// Reads layers in order.
+struct Reader {
+    grid: Grid,
+    k: usize,
+    before: Read,
+    islands: IslandWatch,
+    pockets: PocketWatch,
+    thin: ThinWatch,
+    area: Vec<f64>,
+    pull: Vec<f64>,
+    volume: f64,
+    moment: [f64; 3],
+    overhang: f64,
+    unbalanced: u64,
+    foot: Vec<Point>,
+}
+
+impl Reader {
+    fn new(grid: Grid) -> Self {
+        Self {
+            grid,
+            k: 0,
+            before: Read::default(),
+            islands: IslandWatch::default(),
+            pockets: PocketWatch::default(),
+            thin: ThinWatch::new(grid.layer_mm),
+            area: Vec::with_capacity(grid.layers),
+            pull: Vec::with_capacity(grid.layers),
+            volume: 0.0,
+            moment: [0.0; 3],
+            overhang: 0.0,
+            unbalanced: 0,
+            foot: Vec::new(),
+        }
+    }
+
+    fn layer(&mut self, read: Read) {
+        let (grid, k) = (self.grid, self.k);
+        let thick = grid.thickness(k);
+        let all = &read.solid.regions;
+        let area: f64 = all.iter().map(|r| r.area).sum();
+        self.area.push(area);
+        self.pull.push(all.iter().map(pull).sum());
+        self.volume += area * thick;
+        let height = k as f64 * grid.layer_mm + thick / 2.0;
+        for region in all {
+            self.moment[0] += region.sum[0] * thick;
+            self.moment[1] += region.sum[1] * thick;
+            self.moment[2] += region.area * height * thick;
+        }
+        self.unbalanced += u64::from(read.runs.unbalanced);
+        if k == 0 {
+            self.stand_on(&read.runs);
+        }
+        let (solid_pairs, air_pairs) = if k == 0 {
+            (Vec::new(), Vec::new())
+        } else {
+            self.overhang += overhang(&self.before.runs, &read.runs, &grid);
+            (
+                region_pairs((&self.before.runs, &self.before.solid), (&read.runs, &read.solid), grid.lines),
+                region_pairs((&self.before.air_runs, &self.before.air), (&read.air_runs, &read.air), grid.lines + 2),
+            )
+        };
+        let per_mm = (1.0 / grid.layer_mm).round() as usize;
+        self.islands.layer(k, &read.solid, &solid_pairs, per_mm);
+        self.pockets.layer(k, &read.air, &air_pairs, grid.layer_mm);
+        self.thin.layer(k, &read.solid, &solid_pairs);
+        self.before = read;
+        self.k += 1;
+    }
+
+    /// What touches the ground in the first layer.
+    fn stand_on(&mut self, runs: &Runs) {
+        let middle = (self.grid.low[0] + self.grid.high[0]) / 2.0;
+        for line in 0..self.grid.lines {
+            let y = (line as f64 + 0.5 - self.grid.lines as f64 / 2.0) * self.grid.pitch;
+            let here = runs.line(line);
+            if let (Some(first), Some(last)) = (here.first(), here.last()) {
+                self.foot.extend([[first[0] - middle, y], [last[1] - middle, y]]);
+            }
+        }
+    }
+
+    fn end(self) -> StackFigures {
+        let centre = self.moment.map(|m| if self.volume > 0.0 { m / self.volume } else { 0.0 });
+        let lines = (self.grid.lines * self.k).max(1) as f64;
+        let (cups, sealed_mm3) = self.pockets.end(self.k, self.grid.layer_mm);
+        let (thinnest_mm, thinnest_layer) = self.thin.end();
+        StackFigures {
+            layers: self.k as u32,
+            pitch_mm: self.grid.pitch,
+            volume_mm3: self.volume,
+            area_mm2: self.area,
+            pull: self.pull,
+            overhang_mm2: self.overhang,
+            islands: self.islands.end(self.k, self.grid.layer_mm),
+            cups,
+            sealed_mm3,
+            thinnest_mm,
+            thinnest_at_mm: thinnest_layer as f64 * self.grid.layer_mm,
+            tips_at_deg: tips_at_deg(&convex_hull(&self.foot), centre),
+            centre_mm: centre,
+            unbalanced: self.unbalanced as f64 / lines,
+        }
+    }
+}
+
+/// Pull of one region against the disc of 20 mm, by Saint-Venant's approximation
+/// J ≈ A⁴ / (40 I_p) for compact pieces (A. de Saint-Venant 1879, as given in S. Timoshenko,
+/// J. Goodier, Theory of Elasticity, §110, from memory).
+fn pull(region: &Region) -> f64 {
+    let polar = region.polar();
+    if polar > 0.0 { region.area.powi(4) / (40.0 * polar) / PULL_OF_DISC } else { 0.0 }
+}
+
+/// Area of a layer more than a layer height sideways of the one before, along and across the
+/// scan lines.
+fn overhang(before: &Runs, here: &Runs, grid: &Grid) -> f64 {
+    let reach = grid.layer_mm;
+    let mut total = 0.0;
+    let mut under: Vec<[f64; 2]> = Vec::new();
+    for line in 0..grid.lines {
+        let mine = here.line(line);
+        if mine.is_empty() {
+            continue;
+        }
+        under.clear();
+        for near in line.saturating_sub(1)..(line + 2).min(grid.lines) {
+            under.extend(before.line(near).iter().map(|r| [r[0] - reach, r[1] + reach]));
+        }
+        under.sort_unstable_by(|a, b| a[0].total_cmp(&b[0]));
+        for run in mine {
+            let mut free = 0.0;
+            let mut from = run[0];
+            for below in under.iter().filter(|b| b[1] > run[0] && b[0] < run[1]) {
+                free += (below[0] - from).max(0.0);
+                from = from.max(below[1]);
+            }
+            total += (free + (run[1] - from).max(0.0)) * grid.pitch;
+        }
+    }
+    total
+}
+
+/// How far a body leans before its centre of mass leaves the hull of what it stands on.
+fn tips_at_deg(foot: &[Point], centre: [f64; 3]) -> f64 {
+    if foot.len() < 3 || centre[2] <= 0.0 {
+        return 0.0;
+    }
+    let nearest = (0..foot.len())
+        .map(|i| {
+            let (a, b) = (foot[i], foot[(i + 1) % foot.len()]);
+            let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+            (dx * (centre[1] - a[1]) - dy * (centre[0] - a[0])) / dx.hypot(dy)
+        })
+        .fold(f64::INFINITY, f64::min);
+    (nearest / centre[2]).atan().to_degrees().max(0.0)
+}
+
+/// The thinnest width that goes on from layer to layer for half a millimetre: tips that taper
+/// off do not count.
+struct ThinWatch {
+    lasting: usize,
+    /// For every region of the layer before: its own width, and the greatest width along the
+    /// thinnest chain of 2, 3, … layers that ends in it.
+    before: Vec<Vec<f64>>,
+    best: f64,
+    at: usize,
+}
+
+impl ThinWatch {
+    fn new(layer_mm: f64) -> Self {
+        Self { lasting: ((0.5 / layer_mm).ceil() as usize).clamp(2, 24), before: Vec::new(), best: f64::INFINITY, at: 0 }
+    }
+
+    fn layer(&mut self, k: usize, here: &Regions, pairs: &[(u32, u32)]) {
+        let mut next = 0;
+        let mut chains = Vec::with_capacity(here.regions.len());
+        for (index, region) in here.regions.iter().enumerate() {
+            let width = region.width();
+            let mut chain = vec![width];
+            let mut under: Vec<u32> = Vec::new();
+            while let Some((_, below)) = pairs.get(next).filter(|(r, _)| *r as usize == index) {
+                under.push(*below);
+                next += 1;
+            }
+            for length in 1..self.lasting {
+                let longest = under.iter().filter_map(|b| self.before[*b as usize].get(length - 1));
+                let Some(thin) = longest.copied().reduce(f64::min) else { break };
+                chain.push(thin.max(width));
+            }
+            if chain.len() == self.lasting && chain[self.lasting - 1] < self.best {
+                self.best = chain[self.lasting - 1];
+                self.at = k;
+            }
+            chains.push(chain);
+        }
+        self.before = chains;
+    }
+
+    fn end(self) -> (Option<f64>, usize) {
+        (self.best.is_finite().then_some(self.best), self.at)
+    }
+}

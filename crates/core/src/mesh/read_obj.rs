@@ -1,0 +1,82 @@
+//! Wavefront OBJ: corners and faces; everything else is passed over. Our own reader, since a
+//! maker wants every fault of a file at once, with its line.
+
+use super::faults::Faults;
+use super::read_stl::MAX_TRIANGLES;
+use super::{Mesh, ReadError};
+
+/// Corners of a polygon at most.
+const MOST_SIDES: usize = 4096;
+
+/// Reads an OBJ file. Polygons are cut into fans; indices may be negative.
+///
+/// # Errors
+/// [`ReadError::Faulty`] with the lines that cannot be read.
+pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
+    let mut corners: Vec<[f32; 3]> = Vec::new();
+    let mut triangles: Vec<[u32; 3]> = Vec::new();
+    let mut faults = Faults::default();
+    for (index, line) in bytes.split(|b| *b == b'\n').enumerate() {
+        let line_no = index + 1;
+        let Ok(line) = std::str::from_utf8(line.trim_ascii()) else {
+            // Names and comments may be in any encoding; figures are not.
+            if line.starts_with(b"v ") || line.starts_with(b"f ") {
+                faults.add(line_no, "is not readable text");
+            }
+            continue;
+        };
+        if let Some(rest) = line.strip_prefix("v ") {
+            match corner(rest) {
+                Some(corner) => corners.push(corner),
+                None => {
+                    faults.add(line_no, "has a corner that is not three numbers");
+                    corners.push([f32::NAN; 3]);
+                }
+            }
+        } else if let Some(rest) = line.strip_prefix("f ") {
+            match face(rest, corners.len()) {
+                Ok(face) => triangles.extend((1..face.len() - 1).map(|i| [face[0], face[i], face[i + 1]])),
+                Err(why) => faults.add(line_no, why),
+            }
+        }
+        if triangles.len() as u64 > MAX_TRIANGLES {
+            return Err(ReadError::TooMany { triangles: triangles.len() as u64 });
+        }
+    }
+    if let Some(faults) = faults.end() {
+        return Err(ReadError::Faulty(faults));
+    }
+    let mesh = Mesh::weld(triangles.iter().map(|t| t.map(|i| corners[i as usize])));
+    if mesh.triangles.is_empty() {
+        return Err(ReadError::NoTriangles { dropped: mesh.dropped });
+    }
+    Ok(mesh)
+}
+
+fn corner(text: &str) -> Option<[f32; 3]> {
+    let mut numbers = text.split_ascii_whitespace().map(str::parse::<f32>);
+    Some([numbers.next()?.ok()?, numbers.next()?.ok()?, numbers.next()?.ok()?])
+}
+
+/// Indices of a face, from 0.
+fn face(text: &str, corners: usize) -> Result<Vec<u32>, &'static str> {
+    let mut face = Vec::new();
+    for word in text.split_ascii_whitespace() {
+        let number = word.split('/').next().unwrap_or_default();
+        let index: i64 = number.parse().map_err(|_| "has a face whose index is no number")?;
+        let from_end = i64::try_from(corners).unwrap_or(i64::MAX) + index;
+        let index = match index {
+            1.. => index - 1,
+            0 => return Err("has a face with index 0: indices begin at 1"),
+            _ => from_end,
+        };
+        if index < 0 || index >= corners as i64 {
+            return Err("has a face with a corner that is not there");
+        }
+        face.push(index as u32);
+        if face.len() > MOST_SIDES {
+            return Err("has a face with too many corners");
+        }
+    }
+    if face.len() < 3 { Err("has a face with fewer than three corners") } else { Ok(face) }
+}

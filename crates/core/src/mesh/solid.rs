@@ -1,0 +1,158 @@
+//! From the triangles of a file to something that has an inside: holes closed, shells outward.
+
+use super::facts::{cross, dot};
+use super::topology::{Topology, rings};
+use super::{Mesh, MeshFacts, facts};
+
+/// A mesh made ready for its layers.
+#[derive(Debug, Clone)]
+pub struct Solid {
+    /// What the file itself is.
+    pub facts: MeshFacts,
+    corners: Vec<[f32; 3]>,
+    triangles: Vec<[u32; 3]>,
+}
+
+/// One shell.
+#[derive(Debug, Clone, Copy, Default)]
+struct Shell {
+    volume: f64,
+    low: [f64; 3],
+    high: [f64; 3],
+    faces: u64,
+    first: u32,
+}
+
+/// Tests of corners against triangles that are done at most, for shells that face inward.
+const MOST_TESTS: usize = 400_000_000;
+/// Corners of a shell that are tested.
+const SAMPLES: usize = 9;
+
+impl Solid {
+    /// Closes rings of open edges with a fan, and turns outward every shell that faces inward
+    /// without lying inside another. What lies inside and faces inward stays: it is a hollow.
+    #[must_use]
+    pub fn new(mesh: &Mesh) -> Self {
+        let topology = Topology::of(mesh);
+        let mut corners = mesh.corners().to_vec();
+        let mut triangles = mesh.triangles().to_vec();
+        let mut shell_of = topology.shell_of.clone();
+        for ring in rings(&topology) {
+            let edges: Vec<[u32; 2]> = ring.iter().map(|e| topology.open[*e]).collect();
+            let middle: [f64; 3] = std::array::from_fn(|k| {
+                let sum: f64 = edges.iter().map(|e| f64::from(corners[e[0] as usize][k])).sum();
+                sum / edges.len() as f64
+            });
+            let tip = corners.len() as u32;
+            corners.push(middle.map(|c| c as f32));
+            let shell = topology.shell_of[topology.open_at[ring[0]] as usize];
+            for [a, b] in edges {
+                triangles.push([a, b, tip]);
+                shell_of.push(shell);
+            }
+        }
+        let shells = measure_shells(&corners, &triangles, &shell_of, topology.shells);
+        let mut solid = Self { facts: facts::of_file(mesh, &topology), corners, triangles };
+        let hollow = solid.hollows(&shells, &shell_of);
+        solid.facts.inner_shells = hollow.iter().filter(|h| **h).count() as u32;
+        let inward = |i: usize| shells[i].volume < 0.0 && !hollow[i];
+        solid.facts.inverted_shells = (0..shells.len()).filter(|i| inward(*i)).count() as u32;
+        solid.facts.volume_mm3 = (0..shells.len())
+            .map(|i| if inward(i) { -shells[i].volume } else { shells[i].volume })
+            .sum();
+        for (face, shell) in solid.triangles.iter_mut().zip(&shell_of) {
+            if inward(*shell as usize) {
+                face.swap(1, 2);
+            }
+        }
+        solid
+    }
+
+    /// The corners of every triangle.
+    pub(crate) fn faces(&self) -> impl ExactSizeIterator<Item = [[f32; 3]; 3]> + '_ {
+        self.triangles.iter().map(|t| t.map(|i| self.corners[i as usize]))
+    }
+
+    /// The corners of one triangle.
+    pub(crate) fn face(&self, index: u32) -> [[f32; 3]; 3] {
+        self.triangles[index as usize].map(|i| self.corners[i as usize])
+    }
+
+    /// Which shells face inward and lie inside the solid of the others.
+    fn hollows(&self, shells: &[Shell], shell_of: &[u32]) -> Vec<bool> {
+        let within = |inner: &Shell, outer: &Shell| {
+            (0..3).all(|k| outer.low[k] <= inner.low[k] && inner.high[k] <= outer.high[k])
+        };
+        let mut tests = 0;
+        shells
+            .iter()
+            .enumerate()
+            .map(|(index, shell)| {
+                let boxed = shells.iter().enumerate().any(|(other, o)| {
+                    other != index && o.volume > 0.0 && within(shell, o)
+                });
+                if shell.volume >= 0.0 || !boxed {
+                    return false;
+                }
+                tests += self.triangles.len() * SAMPLES;
+                tests > MOST_TESTS || self.is_inside(index as u32, shells, shell_of)
+            })
+            .collect()
+    }
+
+    /// Every sampled corner of a shell is inside the shells that face outward.
+    fn is_inside(&self, shell: u32, shells: &[Shell], shell_of: &[u32]) -> bool {
+        let own: Vec<u32> =
+            (0..self.triangles.len() as u32).filter(|i| shell_of[*i as usize] == shell).collect();
+        let step = (own.len() / SAMPLES).max(1);
+        own.iter().step_by(step).take(SAMPLES).all(|face| {
+            let [a, b, c] = self.face(*face).map(|c| c.map(f64::from));
+            let at: [f64; 3] = std::array::from_fn(|k| (a[k] + b[k] + c[k]) / 3.0);
+            let mut winding = 0;
+            for (other, of) in self.faces().zip(shell_of) {
+                if *of != shell && shells[*of as usize].volume > 0.0 {
+                    winding += crossing_above(other, at);
+                }
+            }
+            winding != 0
+        })
+    }
+}
+
+fn measure_shells(corners: &[[f32; 3]], triangles: &[[u32; 3]], shell_of: &[u32], many: u32) -> Vec<Shell> {
+    let mut shells = vec![Shell::default(); many as usize];
+    for (index, (t, of)) in triangles.iter().zip(shell_of).enumerate() {
+        let shell = &mut shells[*of as usize];
+        let face = t.map(|i| corners[i as usize].map(f64::from));
+        if shell.faces == 0 {
+            (shell.low, shell.high, shell.first) = (face[0], face[0], index as u32);
+        }
+        shell.faces += 1;
+        // Against a corner of the shell itself: far from the origin nothing cancels.
+        let origin = corners[triangles[shell.first as usize][0] as usize].map(f64::from);
+        let at: [[f64; 3]; 3] = face.map(|c| std::array::from_fn(|k| c[k] - origin[k]));
+        shell.volume += dot(at[0], cross(at[1], at[2])) / 6.0;
+        for corner in face {
+            shell.low = std::array::from_fn(|k| shell.low[k].min(corner[k]));
+            shell.high = std::array::from_fn(|k| shell.high[k].max(corner[k]));
+        }
+    }
+    shells
+}
+
+/// 1 when the vertical upward from a point leaves through a triangle, −1 when it enters, else 0.
+fn crossing_above(face: [[f32; 3]; 3], at: [f64; 3]) -> i32 {
+    let [a, b, c] = face.map(|p| p.map(f64::from));
+    if a[2].max(b[2]).max(c[2]) <= at[2] {
+        return 0;
+    }
+    let side = |p: [f64; 3], q: [f64; 3]| (q[0] - p[0]) * (at[1] - p[1]) - (q[1] - p[1]) * (at[0] - p[0]);
+    let (u, v, w) = (side(b, c), side(c, a), side(a, b));
+    let area = u + v + w;
+    let inside = if area > 0.0 { u > 0.0 && v > 0.0 && w > 0.0 } else { u < 0.0 && v < 0.0 && w < 0.0 };
+    if !inside {
+        return 0;
+    }
+    let z = (u * a[2] + v * b[2] + w * c[2]) / area;
+    if z > at[2] { if area > 0.0 { 1 } else { -1 } } else { 0 }
+}
