@@ -42,6 +42,7 @@ pub mod progress;
 pub mod resin;
 pub mod roster;
 pub mod task;
+mod union_find;
 pub mod units;
 pub mod watch;
 pub mod words;

@@ -2,7 +2,9 @@
 
 use crate::geometry::Outline;
 use crate::layers::{Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
-use crate::mesh::{Format, Mesh, MeshFacts, ReadError, Solid, UnitGuess, format_of, guess_unit, read_mesh};
+use crate::mesh::{
+    Format, Mesh, MeshFacts, ReadError, Solid, UnitGuess, format_of, guess_unit, read_mesh,
+};
 use crate::units::LayerHeight;
 use crate::watch::Watch;
 
@@ -48,7 +50,9 @@ pub enum MeasureError {
     #[error("the mesh has no thickness: export it again as a solid")]
     Flat,
     /// More layers than are cut.
-    #[error("{layers} layers are more than the {MOST_LAYERS} that are cut: is the file in another unit, or the layer height too small?")]
+    #[error(
+        "{layers} layers are more than the {MOST_LAYERS} that are cut: is the file in another unit, or the layer height too small?"
+    )]
     TooTall {
         /// Layers there would be.
         layers: u64,
@@ -79,7 +83,11 @@ pub fn measure_file(
 
 fn step(watch: &dyn Watch, share: f64) -> Result<(), MeasureError> {
     watch.report(share);
-    if watch.stopped() { Err(MeasureError::Stopped) } else { Ok(()) }
+    if watch.stopped() {
+        Err(MeasureError::Stopped)
+    } else {
+        Ok(())
+    }
 }
 
 /// Watches the layers as the second half of the work.
@@ -94,7 +102,12 @@ impl Watch for SecondHalf<'_> {
     }
 }
 
-fn measure(mesh: &Mesh, unitless: bool, options: MeasureOptions, watch: &dyn Watch) -> Result<Measured, MeasureError> {
+fn measure(
+    mesh: &Mesh,
+    unitless: bool,
+    options: MeasureOptions,
+    watch: &dyn Watch,
+) -> Result<Measured, MeasureError> {
     let solid = Solid::new(mesh);
     let size = solid.facts.size_mm().map(|s| s * options.scale);
     if size[2] <= 0.0 {
@@ -102,13 +115,18 @@ fn measure(mesh: &Mesh, unitless: bool, options: MeasureOptions, watch: &dyn Wat
     }
     let layers = (size[2] / options.layer.mm()).ceil();
     if layers > MOST_LAYERS as f64 {
-        return Err(MeasureError::TooTall { layers: layers as u64 });
+        return Err(MeasureError::TooTall {
+            layers: layers as u64,
+        });
     }
     step(watch, 0.3)?;
-    let outline = measure_silhouette(mesh).ok_or(MeasureError::Flat)?.scaled(options.scale);
+    let outline = measure_silhouette(mesh)
+        .ok_or(MeasureError::Flat)?
+        .scaled(options.scale);
     let reach = measure_reach(mesh).scaled(options.scale);
     step(watch, 0.4)?;
-    let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch)).ok_or(MeasureError::Stopped)?;
+    let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch))
+        .ok_or(MeasureError::Stopped)?;
     let longest = size.iter().copied().fold(0.0, f64::max);
     Ok(Measured {
         facts: scaled(solid.facts, options.scale),
@@ -160,17 +178,30 @@ pub fn warnings(m: &Measured) -> Vec<String> {
         said.push(format!(
             "shells overlap: their union is {:.1} % {} than the sum of the shells",
             differs * 100.0,
-            if m.stack.volume_mm3 < facts.volume_mm3 { "less" } else { "more" }
+            if m.stack.volume_mm3 < facts.volume_mm3 {
+                "less"
+            } else {
+                "more"
+            }
         ));
     }
     if facts.inverted_shells > 0 {
-        said.push(format!("{} of {} shells are turned inside out; they are counted as solid", facts.inverted_shells, facts.shells));
+        said.push(format!(
+            "{} of {} shells are turned inside out; they are counted as solid",
+            facts.inverted_shells, facts.shells
+        ));
     }
     if facts.dropped > 0 {
-        said.push(format!("{} triangles without area or with unreadable corners were left out", facts.dropped));
+        said.push(format!(
+            "{} triangles without area or with unreadable corners were left out",
+            facts.dropped
+        ));
     }
     if m.stack.sealed_mm3 > 0.0 {
-        said.push(format!("{:.2} ml of air are sealed in: liquid resin would stay inside", m.stack.sealed_mm3 / 1000.0));
+        said.push(format!(
+            "{:.2} ml of air are sealed in: liquid resin would stay inside",
+            m.stack.sealed_mm3 / 1000.0
+        ));
     }
     said
 }

@@ -262,7 +262,13 @@ fn import_sculpts(
     let mut ids = HashMap::new();
     for sculpt in crate::sculpts::all() {
         let bytes = sculpt.to_stl();
-        let measured = measure_file(&bytes, sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).map_err(|error| DemoError::Sculpt {
+        let measured = measure_file(
+            &bytes,
+            sculpt.file_name,
+            MeasureOptions::at(LayerHeight::USUAL),
+            &Unwatched,
+        )
+        .map_err(|error| DemoError::Sculpt {
             file: sculpt.file_name,
             why: error.to_string(),
         })?;

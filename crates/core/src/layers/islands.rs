@@ -1,6 +1,7 @@
 //! Islands: regions with nothing under them in the layer before.
 
 use super::regions::Regions;
+use crate::union_find::find;
 
 /// A region that starts in mid-air.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -42,15 +43,18 @@ pub(super) struct IslandWatch {
 }
 
 impl IslandWatch {
-    fn find(&self, mut i: u32) -> u32 {
-        while self.root[i as usize] != i {
-            i = self.root[i as usize];
-        }
-        i
+    fn find(&mut self, i: u32) -> u32 {
+        find(&mut self.root, i)
     }
 
     /// Takes in a layer; `pairs` are (region here, region below), sorted.
-    pub(super) fn layer(&mut self, k: usize, here: &Regions, pairs: &[(u32, u32)], layers_per_mm: usize) {
+    pub(super) fn layer(
+        &mut self,
+        k: usize,
+        here: &Regions,
+        pairs: &[(u32, u32)],
+        layers_per_mm: usize,
+    ) {
         let mut of_region = Vec::with_capacity(here.regions.len());
         let mut next = 0;
         for (index, region) in here.regions.iter().enumerate() {
@@ -65,14 +69,22 @@ impl IslandWatch {
                 next += 1;
             }
             let line = mine.unwrap_or_else(|| {
-                self.lines.push(Line { born: k, first_area: region.area, grown: 0.0, at: region.centre(), joined: None });
+                self.lines.push(Line {
+                    born: k,
+                    first_area: region.area,
+                    grown: 0.0,
+                    at: region.centre(),
+                    joined: None,
+                });
                 self.root.push(self.root.len() as u32);
                 self.root.len() as u32 - 1
             });
             of_region.push(line);
         }
-        let mut areas: Vec<(u32, f64)> =
-            of_region.iter().zip(&here.regions).map(|(line, r)| (self.find(*line), r.area)).collect();
+        let mut areas = Vec::with_capacity(of_region.len());
+        for (line, region) in of_region.iter().zip(&here.regions) {
+            areas.push((self.find(*line), region.area));
+        }
         areas.sort_unstable_by_key(|(line, _)| *line);
         for group in areas.chunk_by(|a, b| a.0 == b.0) {
             let line = &mut self.lines[group[0].0 as usize];
@@ -85,7 +97,11 @@ impl IslandWatch {
 
     /// The elder of two lines goes on; the younger has joined it.
     fn merge(&mut self, a: u32, b: u32, k: usize) -> u32 {
-        let (elder, younger) = if self.lines[a as usize].born <= self.lines[b as usize].born { (a, b) } else { (b, a) };
+        let (elder, younger) = if self.lines[a as usize].born <= self.lines[b as usize].born {
+            (a, b)
+        } else {
+            (b, a)
+        };
         self.lines[younger as usize].joined.get_or_insert(k);
         self.root[younger as usize] = elder;
         elder

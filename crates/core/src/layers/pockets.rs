@@ -3,6 +3,7 @@
 //! the plate, so what is open at the bottom is open to the resin.
 
 use super::regions::Regions;
+use crate::union_find::find;
 
 /// How a suction cup ends.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -57,12 +58,8 @@ pub(super) struct PocketWatch {
 }
 
 impl PocketWatch {
-    fn find(&mut self, mut i: u32) -> u32 {
-        while self.root[i as usize] != i {
-            self.root[i as usize] = self.root[self.root[i as usize] as usize];
-            i = self.root[i as usize];
-        }
-        i
+    fn find(&mut self, i: u32) -> u32 {
+        find(&mut self.root, i)
     }
 
     /// Takes in the air of a layer; `pairs` are (region here, region below), sorted.
@@ -81,7 +78,10 @@ impl PocketWatch {
                 next += 1;
             }
             let pocket = mine.unwrap_or_else(|| {
-                self.pockets.push(Pocket { born: k, ..Pocket::default() });
+                self.pockets.push(Pocket {
+                    born: k,
+                    ..Pocket::default()
+                });
                 self.root.push(self.root.len() as u32);
                 self.root.len() as u32 - 1
             });
@@ -154,7 +154,13 @@ impl PocketWatch {
     fn tell(&mut self, pocket: Pocket, k: usize, end: CupEnd, layer_mm: f64) {
         let (from, to) = (pocket.born as f64 * layer_mm, k as f64 * layer_mm);
         if pocket.largest >= LEAST_AREA_MM2 && to - from >= LEAST_DEPTH_MM {
-            self.cups.push(Cup { from_mm: from, to_mm: to, area_mm2: pocket.largest, volume_mm3: pocket.volume, end });
+            self.cups.push(Cup {
+                from_mm: from,
+                to_mm: to,
+                area_mm2: pocket.largest,
+                volume_mm3: pocket.volume,
+                end,
+            });
         }
     }
 

@@ -1,6 +1,7 @@
 //! Connected regions of a layer, and which regions of two layers lie over each other.
 
 use super::slice::{Grid, Runs};
+use crate::union_find::{apart, find, join};
 
 /// One connected region of a layer with its moments.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
@@ -65,14 +66,23 @@ pub(super) struct Regions {
 }
 
 /// Finds the connected regions: runs on neighbouring lines that share a stretch of x.
-pub(super) fn find_regions(runs: &Runs, lines: usize, grid: &Grid, first_line: f64, edge: Option<[f64; 2]>) -> Regions {
-    let mut root: Vec<u32> = (0..runs.runs.len() as u32).collect();
+pub(super) fn find_regions(
+    runs: &Runs,
+    lines: usize,
+    grid: &Grid,
+    first_line: f64,
+    edge: Option<[f64; 2]>,
+) -> Regions {
+    let mut root = apart(runs.runs.len());
     for line in 1..lines {
         overlaps(runs, line - 1, runs, line, |a, b| join(&mut root, a, b));
     }
     let middle = (grid.low[0] + grid.high[0]) / 2.0;
     let mut number = vec![u32::MAX; runs.runs.len()];
-    let mut found = Regions { of_run: Vec::with_capacity(runs.runs.len()), regions: Vec::new() };
+    let mut found = Regions {
+        of_run: Vec::with_capacity(runs.runs.len()),
+        regions: Vec::new(),
+    };
     for line in 0..lines {
         let y = (first_line + line as f64 + 0.5 - grid.lines as f64 / 2.0) * grid.pitch;
         let outer_line = edge.is_some() && (line == 0 || line + 1 == lines);
@@ -93,7 +103,13 @@ pub(super) fn find_regions(runs: &Runs, lines: usize, grid: &Grid, first_line: f
 }
 
 /// Calls for every pair of runs of two lines that share a stretch of x.
-pub(super) fn overlaps(a: &Runs, line_a: usize, b: &Runs, line_b: usize, mut meet: impl FnMut(u32, u32)) {
+pub(super) fn overlaps(
+    a: &Runs,
+    line_a: usize,
+    b: &Runs,
+    line_b: usize,
+    mut meet: impl FnMut(u32, u32),
+) {
     let (mut i, mut j) = (a.starts[line_a], b.starts[line_b]);
     let (end_a, end_b) = (a.starts[line_a + 1], b.starts[line_b + 1]);
     while i < end_a && j < end_b {
@@ -105,21 +121,12 @@ pub(super) fn overlaps(a: &Runs, line_a: usize, b: &Runs, line_b: usize, mut mee
     }
 }
 
-fn find(root: &mut [u32], mut i: u32) -> u32 {
-    while root[i as usize] != i {
-        root[i as usize] = root[root[i as usize] as usize];
-        i = root[i as usize];
-    }
-    i
-}
-
-fn join(root: &mut [u32], a: u32, b: u32) {
-    let (a, b) = (find(root, a), find(root, b));
-    root[a.max(b) as usize] = a.min(b);
-}
-
 /// Pairs of regions of two layers that lie over each other, each once, in order.
-pub(super) fn region_pairs(below: (&Runs, &Regions), here: (&Runs, &Regions), lines: usize) -> Vec<(u32, u32)> {
+pub(super) fn region_pairs(
+    below: (&Runs, &Regions),
+    here: (&Runs, &Regions),
+    lines: usize,
+) -> Vec<(u32, u32)> {
     let mut pairs = Vec::new();
     for line in 0..lines {
         overlaps(below.0, line, here.0, line, |a, b| {
@@ -138,7 +145,11 @@ pub(super) fn region_pairs(below: (&Runs, &Regions), here: (&Runs, &Regions), li
 /// side: the complement of its runs.
 pub(super) fn air(runs: &Runs, grid: &Grid) -> (Runs, [f64; 2]) {
     let field = [grid.low[0] - 1.0, grid.high[0] + 1.0];
-    let mut air = Runs { starts: Vec::with_capacity(grid.lines + 3), runs: Vec::with_capacity(runs.runs.len() + grid.lines + 2), unbalanced: 0 };
+    let mut air = Runs {
+        starts: Vec::with_capacity(grid.lines + 3),
+        runs: Vec::with_capacity(runs.runs.len() + grid.lines + 2),
+        unbalanced: 0,
+    };
     air.starts.push(0);
     air.runs.push(field);
     air.starts.push(1);

@@ -132,7 +132,13 @@ impl<'a> Slicer<'a> {
                 }
             }
         }
-        Self { solid, grid, scale, starts, triangles }
+        Self {
+            solid,
+            grid,
+            scale,
+            starts,
+            triangles,
+        }
     }
 
     /// How many chunks of layers there are.
@@ -148,7 +154,10 @@ impl<'a> Slicer<'a> {
         let mut crossings: Vec<Vec<Crossing>> = vec![Vec::new(); many];
         let mine = self.starts[chunk] as usize..self.starts[chunk + 1] as usize;
         for index in &self.triangles[mine] {
-            let face = self.solid.face(*index).map(|c| c.map(|c| f64::from(c) * self.scale));
+            let face = self
+                .solid
+                .face(*index)
+                .map(|c| c.map(|c| f64::from(c) * self.scale));
             let low = face[0][2].min(face[1][2]).min(face[2][2]);
             let high = face[0][2].max(face[1][2]).max(face[2][2]);
             let from = heights.partition_point(|z| *z <= low);
@@ -167,7 +176,11 @@ impl<'a> Slicer<'a> {
     /// Where a piece of a section crosses scan lines. A line belongs to the lower end of a
     /// piece, not to the upper one, so that pieces that meet cross it once.
     fn scan(&self, from: [f64; 2], to: [f64; 2], crossings: &mut Vec<Crossing>) {
-        let (below, above, way) = if from[1] <= to[1] { (from, to, 1) } else { (to, from, -1) };
+        let (below, above, way) = if from[1] <= to[1] {
+            (from, to, 1)
+        } else {
+            (to, from, -1)
+        };
         let position = |y: f64| (y - self.grid.low[1]) / self.grid.pitch - 0.5;
         let first = position(below[1]).ceil().max(0.0) as usize;
         let slope = (above[0] - below[0]) / (above[1] - below[1]);
@@ -198,7 +211,10 @@ impl<'a> Slicer<'a> {
             sorted[*at as usize] = (*x, *way);
             *at += 1;
         }
-        let mut runs = Runs { starts: Vec::with_capacity(lines + 1), ..Runs::default() };
+        let mut runs = Runs {
+            starts: Vec::with_capacity(lines + 1),
+            ..Runs::default()
+        };
         runs.starts.push(0);
         for line in 0..lines {
             let here = &mut sorted[starts[line] as usize..starts[line + 1] as usize];
@@ -224,7 +240,8 @@ fn fill(crossings: &[(f64, i8)], balanced: bool, runs: &mut Vec<[f64; 2]>, line_
         if to - from < THINNEST_MM {
             return;
         }
-        let touching = runs.len() > line_start && runs.last().is_some_and(|last| from - last[1] < THINNEST_MM);
+        let touching =
+            runs.len() > line_start && runs.last().is_some_and(|last| from - last[1] < THINNEST_MM);
         match runs.last_mut() {
             Some(last) if touching => last[1] = to,
             _ => runs.push([from, to]),
@@ -264,5 +281,8 @@ fn section(face: [[f64; 3]; 3], z: f64) -> Option<([f64; 2], [f64; 2])> {
 /// Always from the lower corner to the higher one: both triangles of an edge get the same point.
 fn at_height(lower: [f64; 3], higher: [f64; 3], z: f64) -> [f64; 2] {
     let share = (z - lower[2]) / (higher[2] - lower[2]);
-    [lower[0] + (higher[0] - lower[0]) * share, lower[1] + (higher[1] - lower[1]) * share]
+    [
+        lower[0] + (higher[0] - lower[0]) * share,
+        lower[1] + (higher[1] - lower[1]) * share,
+    ]
 }

@@ -61,7 +61,11 @@ impl StackFigures {
     #[must_use]
     pub fn peak_pull(&self) -> (usize, f64) {
         let by_pull = |a: &(usize, &f64), b: &(usize, &f64)| a.1.total_cmp(b.1).then(b.0.cmp(&a.0));
-        self.pull.iter().enumerate().max_by(by_pull).map_or((0, 0.0), |(k, p)| (k, *p))
+        self.pull
+            .iter()
+            .enumerate()
+            .max_by(by_pull)
+            .map_or((0, 0.0), |(k, p)| (k, *p))
     }
 }
 
@@ -73,7 +77,12 @@ impl StackFigures {
 /// # Units
 /// `scale` as a factor; 1 is the size of the file.
 #[must_use]
-pub fn measure_stack(solid: &Solid, layer: LayerHeight, scale: f64, watch: &dyn Watch) -> Option<StackFigures> {
+pub fn measure_stack(
+    solid: &Solid,
+    layer: LayerHeight,
+    scale: f64,
+    watch: &dyn Watch,
+) -> Option<StackFigures> {
     let slicer = Slicer::new(solid, layer, scale);
     let mut reader = Reader::new(slicer.grid);
     // A few chunks at a time bound what is in memory.
@@ -85,9 +94,17 @@ pub fn measure_stack(solid: &Solid, layer: LayerHeight, scale: f64, watch: &dyn 
         }
         let cut: Vec<Vec<Read>> = some
             .par_iter()
-            .map(|chunk| slicer.cut(*chunk).into_iter().map(|runs| Read::of(runs, &slicer.grid)).collect())
+            .map(|chunk| {
+                slicer
+                    .cut(*chunk)
+                    .into_iter()
+                    .map(|runs| Read::of(runs, &slicer.grid))
+                    .collect()
+            })
             .collect();
-        cut.into_iter().flatten().for_each(|read| reader.layer(read));
+        cut.into_iter()
+            .flatten()
+            .for_each(|read| reader.layer(read));
         watch.report(some[0] as f64 / chunks.len() as f64);
     }
     Some(reader.end())
@@ -107,7 +124,12 @@ impl Read {
         let solid = find_regions(&runs, grid.lines, grid, 0.0, None);
         let (air_runs, field) = air(&runs, grid);
         let air = find_regions(&air_runs, grid.lines + 2, grid, -1.0, Some(field));
-        Self { runs, solid, air_runs, air }
+        Self {
+            runs,
+            solid,
+            air_runs,
+            air,
+        }
     }
 }
 
@@ -170,8 +192,16 @@ impl Reader {
         } else {
             self.overhang += overhang(&self.before.runs, &read.runs, &grid);
             (
-                region_pairs((&self.before.runs, &self.before.solid), (&read.runs, &read.solid), grid.lines),
-                region_pairs((&self.before.air_runs, &self.before.air), (&read.air_runs, &read.air), grid.lines + 2),
+                region_pairs(
+                    (&self.before.runs, &self.before.solid),
+                    (&read.runs, &read.solid),
+                    grid.lines,
+                ),
+                region_pairs(
+                    (&self.before.air_runs, &self.before.air),
+                    (&read.air_runs, &read.air),
+                    grid.lines + 2,
+                ),
             )
         };
         let per_mm = (1.0 / grid.layer_mm).round() as usize;
@@ -189,13 +219,20 @@ impl Reader {
             let y = (line as f64 + 0.5 - self.grid.lines as f64 / 2.0) * self.grid.pitch;
             let here = runs.line(line);
             if let (Some(first), Some(last)) = (here.first(), here.last()) {
-                self.foot.extend([[first[0] - middle, y], [last[1] - middle, y]]);
+                self.foot
+                    .extend([[first[0] - middle, y], [last[1] - middle, y]]);
             }
         }
     }
 
     fn end(self) -> StackFigures {
-        let centre = self.moment.map(|m| if self.volume > 0.0 { m / self.volume } else { 0.0 });
+        let centre = self.moment.map(|m| {
+            if self.volume > 0.0 {
+                m / self.volume
+            } else {
+                0.0
+            }
+        });
         let lines = (self.grid.lines * self.k).max(1) as f64;
         let (cups, sealed_mm3) = self.pockets.end(self.k, self.grid.layer_mm);
         let (thinnest_mm, thinnest_layer) = self.thin.end();
@@ -223,7 +260,11 @@ impl Reader {
 /// J. Goodier, Theory of Elasticity, §110, from memory).
 fn pull(region: &Region) -> f64 {
     let polar = region.polar();
-    if polar > 0.0 { region.area.powi(4) / (40.0 * polar) / PULL_OF_DISC } else { 0.0 }
+    if polar > 0.0 {
+        region.area.powi(4) / (40.0 * polar) / PULL_OF_DISC
+    } else {
+        0.0
+    }
 }
 
 /// Area of a layer more than a layer height sideways of the one before, along and across the
@@ -239,7 +280,12 @@ fn overhang(before: &Runs, here: &Runs, grid: &Grid) -> f64 {
         }
         under.clear();
         for near in line.saturating_sub(1)..(line + 2).min(grid.lines) {
-            under.extend(before.line(near).iter().map(|r| [r[0] - reach, r[1] + reach]));
+            under.extend(
+                before
+                    .line(near)
+                    .iter()
+                    .map(|r| [r[0] - reach, r[1] + reach]),
+            );
         }
         under.sort_unstable_by(|a, b| a[0].total_cmp(&b[0]));
         for run in mine {
@@ -283,7 +329,12 @@ struct ThinWatch {
 
 impl ThinWatch {
     fn new(layer_mm: f64) -> Self {
-        Self { lasting: ((0.5 / layer_mm).ceil() as usize).clamp(2, 24), before: Vec::new(), best: f64::INFINITY, at: 0 }
+        Self {
+            lasting: ((0.5 / layer_mm).ceil() as usize).clamp(2, 24),
+            before: Vec::new(),
+            best: f64::INFINITY,
+            at: 0,
+        }
     }
 
     fn layer(&mut self, k: usize, here: &Regions, pairs: &[(u32, u32)]) {
@@ -298,8 +349,12 @@ impl ThinWatch {
                 next += 1;
             }
             for length in 1..self.lasting {
-                let longest = under.iter().filter_map(|b| self.before[*b as usize].get(length - 1));
-                let Some(thin) = longest.copied().reduce(f64::min) else { break };
+                let longest = under
+                    .iter()
+                    .filter_map(|b| self.before[*b as usize].get(length - 1));
+                let Some(thin) = longest.copied().reduce(f64::min) else {
+                    break;
+                };
                 chain.push(thin.max(width));
             }
             if chain.len() == self.lasting && chain[self.lasting - 1] < self.best {

@@ -27,7 +27,11 @@ impl Faults {
     /// All of them in one line; nothing when there are none.
     pub(super) fn end(self) -> Option<String> {
         let more = self.count - self.told.len();
-        let tail = if more > 0 { format!(", and {more} more faults") } else { String::new() };
+        let tail = if more > 0 {
+            format!(", and {more} more faults")
+        } else {
+            String::new()
+        };
         (self.count > 0).then(|| format!("{}{tail}", self.told.join(", ")))
     }
 }

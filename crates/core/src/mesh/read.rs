@@ -16,7 +16,11 @@ pub enum Format {
 /// Tells the format: by its first bytes, and by its name where these say nothing.
 #[must_use]
 pub fn format_of(bytes: &[u8], file_name: &str) -> Format {
-    let extension = file_name.rsplit('.').next().unwrap_or_default().to_ascii_lowercase();
+    let extension = file_name
+        .rsplit('.')
+        .next()
+        .unwrap_or_default()
+        .to_ascii_lowercase();
     if bytes.starts_with(b"PK\x03\x04") || extension == "3mf" {
         Format::ThreeMf
     } else if extension == "obj" {
@@ -59,8 +63,14 @@ pub struct UnitGuess {
 pub fn guess_unit(longest: f64) -> Option<UnitGuess> {
     match longest {
         l if l <= 0.0 => None,
-        l if l < 0.25 => Some(UnitGuess { name: "metres", mm: 1000.0 }),
-        l if l < 3.0 => Some(UnitGuess { name: "inches", mm: 25.4 }),
+        l if l < 0.25 => Some(UnitGuess {
+            name: "metres",
+            mm: 1000.0,
+        }),
+        l if l < 3.0 => Some(UnitGuess {
+            name: "inches",
+            mm: 25.4,
+        }),
         _ => None,
     }
 }

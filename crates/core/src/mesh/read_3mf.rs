@@ -45,10 +45,13 @@ struct Model {
 /// [`ReadError::NotZip`] and [`ReadError::Faulty`].
 pub fn read_3mf(bytes: &[u8]) -> Result<Mesh, ReadError> {
     let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).map_err(|_| ReadError::NotZip)?;
-    let name = model_part(&zip).ok_or_else(|| ReadError::Faulty("there is no 3D model in it".into()))?;
+    let name =
+        model_part(&zip).ok_or_else(|| ReadError::Faulty("there is no 3D model in it".into()))?;
     let part = zip.by_name(&name).map_err(|_| ReadError::NotZip)?;
     if part.size() > MOST_BYTES {
-        return Err(ReadError::Faulty("its model unpacks to more than 1.5 GB".into()));
+        return Err(ReadError::Faulty(
+            "its model unpacks to more than 1.5 GB".into(),
+        ));
     }
     let mut faults = Faults::default();
     let model = parse(BufReader::new(part.take(MOST_BYTES)), &mut faults)?;
@@ -59,9 +62,19 @@ pub fn read_3mf(bytes: &[u8]) -> Result<Mesh, ReadError> {
 }
 
 fn model_part(zip: &zip::ZipArchive<Cursor<&[u8]>>) -> Option<String> {
-    let names: Vec<String> = zip.file_names().filter_map(|n| n.ok().map(|n| n.into_owned())).collect();
-    let models = || names.iter().filter(|n| n.to_ascii_lowercase().ends_with(".model"));
-    let usual = models().find(|n| n.trim_start_matches('/').eq_ignore_ascii_case("3d/3dmodel.model"));
+    let names: Vec<String> = zip
+        .file_names()
+        .filter_map(|n| n.ok().map(|n| n.into_owned()))
+        .collect();
+    let models = || {
+        names
+            .iter()
+            .filter(|n| n.to_ascii_lowercase().ends_with(".model"))
+    };
+    let usual = models().find(|n| {
+        n.trim_start_matches('/')
+            .eq_ignore_ascii_case("3d/3dmodel.model")
+    });
     usual.or_else(|| models().next()).cloned()
 }
 
@@ -71,11 +84,16 @@ fn broken(what: &str) -> ReadError {
 
 fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
     let mut reader = Reader::from_reader(text);
-    let mut model = Model { mm: 1.0, ..Model::default() };
+    let mut model = Model {
+        mm: 1.0,
+        ..Model::default()
+    };
     let (mut open, mut depth) = (None::<String>, 0_usize);
     let (mut buffer, mut triangles) = (Vec::new(), 0_u64);
     loop {
-        let event = reader.read_event_into(&mut buffer).map_err(|_| broken("it is not well formed"))?;
+        let event = reader
+            .read_event_into(&mut buffer)
+            .map_err(|_| broken("it is not well formed"))?;
         let (element, empty) = match event {
             Event::Eof => break,
             Event::DocType(_) => return Err(broken("it declares entities, which no model needs")),
@@ -107,7 +125,8 @@ fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
                 open = Some(id);
             }
             "vertex" => {
-                let numbers = ["x", "y", "z"].map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<f32>().ok()));
+                let numbers = ["x", "y", "z"]
+                    .map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<f32>().ok()));
                 let object = open.as_ref().and_then(|id| model.objects.get_mut(id));
                 match (numbers, object) {
                     ([Some(x), Some(y), Some(z)], Some(object)) => object.corners.push([x, y, z]),
@@ -119,7 +138,8 @@ fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
                 if triangles > MAX_TRIANGLES {
                     return Err(ReadError::TooMany { triangles });
                 }
-                let numbers = ["v1", "v2", "v3"].map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<u32>().ok()));
+                let numbers = ["v1", "v2", "v3"]
+                    .map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<u32>().ok()));
                 let object = open.as_ref().and_then(|id| model.objects.get_mut(id));
                 match (numbers, object) {
                     ([Some(a), Some(b), Some(c)], Some(object)) => object.triangles.push([a, b, c]),
@@ -139,16 +159,25 @@ fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
     }
     for (id, object) in &model.objects {
         let corners = object.corners.len();
-        let outside = object.triangles.iter().filter(|t| t.iter().any(|i| *i as usize >= corners)).count();
+        let outside = object
+            .triangles
+            .iter()
+            .filter(|t| t.iter().any(|i| *i as usize >= corners))
+            .count();
         if outside > 0 {
-            faults.note(|| format!("object {id} has {outside} triangles with a corner that is not there"));
+            faults.note(|| {
+                format!("object {id} has {outside} triangles with a corner that is not there")
+            });
         }
     }
     Ok(model)
 }
 
 fn attribute(element: &BytesStart<'_>, name: &str) -> Option<String> {
-    let found = element.attributes().flatten().find(|a| a.key.local_name().as_ref() == name)?;
+    let found = element
+        .attributes()
+        .flatten()
+        .find(|a| a.key.local_name().as_ref() == name)?;
     Some(found.value.into_owned())
 }
 
@@ -170,8 +199,13 @@ fn placed(element: &BytesStart<'_>, faults: &mut Faults) -> Option<(String, Tran
     let transform = match attribute(element, "transform") {
         None => Some(UPRIGHT),
         Some(text) => {
-            let numbers: Vec<f64> = text.split_ascii_whitespace().filter_map(|n| n.parse().ok()).collect();
-            Transform::try_from(numbers).ok().filter(|t| t.iter().all(|n| n.is_finite()))
+            let numbers: Vec<f64> = text
+                .split_ascii_whitespace()
+                .filter_map(|n| n.parse().ok())
+                .collect();
+            Transform::try_from(numbers)
+                .ok()
+                .filter(|t| t.iter().all(|n| n.is_finite()))
         }
     };
     if id.is_none() || transform.is_none() {
@@ -185,7 +219,9 @@ fn then(inner: &Transform, outer: &Transform) -> Transform {
     let mut both = [0.0; 12];
     for row in 0..4 {
         for column in 0..3 {
-            let product: f64 = (0..3).map(|k| inner[row * 3 + k] * outer[k * 3 + column]).sum();
+            let product: f64 = (0..3)
+                .map(|k| inner[row * 3 + k] * outer[k * 3 + column])
+                .sum();
             both[row * 3 + column] = product + if row == 3 { outer[9 + column] } else { 0.0 };
         }
     }
@@ -193,7 +229,8 @@ fn then(inner: &Transform, outer: &Transform) -> Transform {
 }
 
 fn determinant(t: &Transform) -> f64 {
-    t[0] * (t[4] * t[8] - t[5] * t[7]) - t[1] * (t[3] * t[8] - t[5] * t[6]) + t[2] * (t[3] * t[7] - t[4] * t[6])
+    t[0] * (t[4] * t[8] - t[5] * t[7]) - t[1] * (t[3] * t[8] - t[5] * t[6])
+        + t[2] * (t[3] * t[7] - t[4] * t[6])
 }
 
 fn build(model: &Model) -> Result<Mesh, ReadError> {
@@ -201,15 +238,30 @@ fn build(model: &Model) -> Result<Mesh, ReadError> {
     let mut path = Vec::new();
     let mut faults = Faults::default();
     // A model without a build is taken as all of its objects that no other one uses.
-    let used: Vec<&str> = model.objects.values().flat_map(|o| &o.components).map(|c| c.0.as_str()).collect();
-    let mut alone: Vec<(String, Transform)> =
-        model.objects.keys().filter(|id| !used.contains(&id.as_str())).map(|id| (id.clone(), UPRIGHT)).collect();
+    let used: Vec<&str> = model
+        .objects
+        .values()
+        .flat_map(|o| &o.components)
+        .map(|c| c.0.as_str())
+        .collect();
+    let mut alone: Vec<(String, Transform)> = model
+        .objects
+        .keys()
+        .filter(|id| !used.contains(&id.as_str()))
+        .map(|id| (id.clone(), UPRIGHT))
+        .collect();
     alone.sort_by(|a, b| a.0.cmp(&b.0));
-    let items = if model.items.is_empty() { &alone } else { &model.items };
+    let items = if model.items.is_empty() {
+        &alone
+    } else {
+        &model.items
+    };
     for (id, transform) in items {
         place(model, id, transform, &mut path, &mut loose, &mut faults);
         if loose.len() as u64 > MAX_TRIANGLES {
-            return Err(ReadError::TooMany { triangles: loose.len() as u64 });
+            return Err(ReadError::TooMany {
+                triangles: loose.len() as u64,
+            });
         }
     }
     if let Some(faults) = faults.end() {
@@ -217,7 +269,9 @@ fn build(model: &Model) -> Result<Mesh, ReadError> {
     }
     let mesh = Mesh::weld(loose);
     if mesh.triangles.is_empty() {
-        return Err(ReadError::NoTriangles { dropped: mesh.dropped });
+        return Err(ReadError::NoTriangles {
+            dropped: mesh.dropped,
+        });
     }
     Ok(mesh)
 }
@@ -245,7 +299,11 @@ fn place(
     let moved = |c: [f32; 3]| -> [f32; 3] {
         let c = c.map(f64::from);
         std::array::from_fn(|k| {
-            ((c[0] * transform[k] + c[1] * transform[3 + k] + c[2] * transform[6 + k] + transform[9 + k]) * model.mm) as f32
+            ((c[0] * transform[k]
+                + c[1] * transform[3 + k]
+                + c[2] * transform[6 + k]
+                + transform[9 + k])
+                * model.mm) as f32
         })
     };
     let mirrored = determinant(transform) < 0.0;

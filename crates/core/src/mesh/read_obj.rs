@@ -35,12 +35,16 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
             }
         } else if let Some(rest) = line.strip_prefix("f ") {
             match face(rest, corners.len()) {
-                Ok(face) => triangles.extend((1..face.len() - 1).map(|i| [face[0], face[i], face[i + 1]])),
+                Ok(face) => {
+                    triangles.extend((1..face.len() - 1).map(|i| [face[0], face[i], face[i + 1]]))
+                }
                 Err(why) => faults.add(line_no, why),
             }
         }
         if triangles.len() as u64 > MAX_TRIANGLES {
-            return Err(ReadError::TooMany { triangles: triangles.len() as u64 });
+            return Err(ReadError::TooMany {
+                triangles: triangles.len() as u64,
+            });
         }
     }
     if let Some(faults) = faults.end() {
@@ -48,14 +52,20 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
     }
     let mesh = Mesh::weld(triangles.iter().map(|t| t.map(|i| corners[i as usize])));
     if mesh.triangles.is_empty() {
-        return Err(ReadError::NoTriangles { dropped: mesh.dropped });
+        return Err(ReadError::NoTriangles {
+            dropped: mesh.dropped,
+        });
     }
     Ok(mesh)
 }
 
 fn corner(text: &str) -> Option<[f32; 3]> {
     let mut numbers = text.split_ascii_whitespace().map(str::parse::<f32>);
-    Some([numbers.next()?.ok()?, numbers.next()?.ok()?, numbers.next()?.ok()?])
+    Some([
+        numbers.next()?.ok()?,
+        numbers.next()?.ok()?,
+        numbers.next()?.ok()?,
+    ])
 }
 
 /// Indices of a face, from 0.
@@ -63,7 +73,9 @@ fn face(text: &str, corners: usize) -> Result<Vec<u32>, &'static str> {
     let mut face = Vec::new();
     for word in text.split_ascii_whitespace() {
         let number = word.split('/').next().unwrap_or_default();
-        let index: i64 = number.parse().map_err(|_| "has a face whose index is no number")?;
+        let index: i64 = number
+            .parse()
+            .map_err(|_| "has a face whose index is no number")?;
         let from_end = i64::try_from(corners).unwrap_or(i64::MAX) + index;
         let index = match index {
             1.. => index - 1,
@@ -78,5 +90,9 @@ fn face(text: &str, corners: usize) -> Result<Vec<u32>, &'static str> {
             return Err("has a face with too many corners");
         }
     }
-    if face.len() < 3 { Err("has a face with fewer than three corners") } else { Ok(face) }
+    if face.len() < 3 {
+        Err("has a face with fewer than three corners")
+    } else {
+        Ok(face)
+    }
 }

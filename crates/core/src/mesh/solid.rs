@@ -40,7 +40,10 @@ impl Solid {
         for ring in rings(&topology) {
             let edges: Vec<[u32; 2]> = ring.iter().map(|e| topology.open[*e]).collect();
             let middle: [f64; 3] = std::array::from_fn(|k| {
-                let sum: f64 = edges.iter().map(|e| f64::from(corners[e[0] as usize][k])).sum();
+                let sum: f64 = edges
+                    .iter()
+                    .map(|e| f64::from(corners[e[0] as usize][k]))
+                    .sum();
                 sum / edges.len() as f64
             });
             let tip = corners.len() as u32;
@@ -52,13 +55,23 @@ impl Solid {
             }
         }
         let shells = measure_shells(&corners, &triangles, &shell_of, topology.shells);
-        let mut solid = Self { facts: facts::of_file(mesh, &topology), corners, triangles };
+        let mut solid = Self {
+            facts: facts::of_file(mesh, &topology),
+            corners,
+            triangles,
+        };
         let hollow = solid.hollows(&shells, &shell_of);
         solid.facts.inner_shells = hollow.iter().filter(|h| **h).count() as u32;
         let inward = |i: usize| shells[i].volume < 0.0 && !hollow[i];
         solid.facts.inverted_shells = (0..shells.len()).filter(|i| inward(*i)).count() as u32;
         solid.facts.volume_mm3 = (0..shells.len())
-            .map(|i| if inward(i) { -shells[i].volume } else { shells[i].volume })
+            .map(|i| {
+                if inward(i) {
+                    -shells[i].volume
+                } else {
+                    shells[i].volume
+                }
+            })
             .sum();
         for (face, shell) in solid.triangles.iter_mut().zip(&shell_of) {
             if inward(*shell as usize) {
@@ -70,7 +83,9 @@ impl Solid {
 
     /// The corners of every triangle.
     pub(crate) fn faces(&self) -> impl ExactSizeIterator<Item = [[f32; 3]; 3]> + '_ {
-        self.triangles.iter().map(|t| t.map(|i| self.corners[i as usize]))
+        self.triangles
+            .iter()
+            .map(|t| t.map(|i| self.corners[i as usize]))
     }
 
     /// The corners of one triangle.
@@ -88,9 +103,10 @@ impl Solid {
             .iter()
             .enumerate()
             .map(|(index, shell)| {
-                let boxed = shells.iter().enumerate().any(|(other, o)| {
-                    other != index && o.volume > 0.0 && within(shell, o)
-                });
+                let boxed = shells
+                    .iter()
+                    .enumerate()
+                    .any(|(other, o)| other != index && o.volume > 0.0 && within(shell, o));
                 if shell.volume >= 0.0 || !boxed {
                     return false;
                 }
@@ -102,8 +118,9 @@ impl Solid {
 
     /// Every sampled corner of a shell is inside the shells that face outward.
     fn is_inside(&self, shell: u32, shells: &[Shell], shell_of: &[u32]) -> bool {
-        let own: Vec<u32> =
-            (0..self.triangles.len() as u32).filter(|i| shell_of[*i as usize] == shell).collect();
+        let own: Vec<u32> = (0..self.triangles.len() as u32)
+            .filter(|i| shell_of[*i as usize] == shell)
+            .collect();
         let step = (own.len() / SAMPLES).max(1);
         own.iter().step_by(step).take(SAMPLES).all(|face| {
             let [a, b, c] = self.face(*face).map(|c| c.map(f64::from));
@@ -119,7 +136,12 @@ impl Solid {
     }
 }
 
-fn measure_shells(corners: &[[f32; 3]], triangles: &[[u32; 3]], shell_of: &[u32], many: u32) -> Vec<Shell> {
+fn measure_shells(
+    corners: &[[f32; 3]],
+    triangles: &[[u32; 3]],
+    shell_of: &[u32],
+    many: u32,
+) -> Vec<Shell> {
     let mut shells = vec![Shell::default(); many as usize];
     for (index, (t, of)) in triangles.iter().zip(shell_of).enumerate() {
         let shell = &mut shells[*of as usize];
@@ -146,13 +168,22 @@ fn crossing_above(face: [[f32; 3]; 3], at: [f64; 3]) -> i32 {
     if a[2].max(b[2]).max(c[2]) <= at[2] {
         return 0;
     }
-    let side = |p: [f64; 3], q: [f64; 3]| (q[0] - p[0]) * (at[1] - p[1]) - (q[1] - p[1]) * (at[0] - p[0]);
+    let side =
+        |p: [f64; 3], q: [f64; 3]| (q[0] - p[0]) * (at[1] - p[1]) - (q[1] - p[1]) * (at[0] - p[0]);
     let (u, v, w) = (side(b, c), side(c, a), side(a, b));
     let area = u + v + w;
-    let inside = if area > 0.0 { u > 0.0 && v > 0.0 && w > 0.0 } else { u < 0.0 && v < 0.0 && w < 0.0 };
+    let inside = if area > 0.0 {
+        u > 0.0 && v > 0.0 && w > 0.0
+    } else {
+        u < 0.0 && v < 0.0 && w < 0.0
+    };
     if !inside {
         return 0;
     }
     let z = (u * a[2] + v * b[2] + w * c[2]) / area;
-    if z > at[2] { if area > 0.0 { 1 } else { -1 } } else { 0 }
+    if z > at[2] {
+        if area > 0.0 { 1 } else { -1 }
+    } else {
+        0
+    }
 }

@@ -1,6 +1,7 @@
 //! How triangles hang together: shells, open edges, holes closed, shells turned outward.
 
 use super::Mesh;
+use crate::union_find::{apart, find, join};
 
 /// How the triangles of a mesh hang together.
 #[derive(Debug, Clone)]
@@ -20,7 +21,7 @@ impl Topology {
     pub(super) fn of(mesh: &Mesh) -> Self {
         let faces = mesh.triangles();
         let (starts, entries) = edges_by_lower_corner(mesh);
-        let mut root: Vec<u32> = (0..faces.len() as u32).collect();
+        let mut root = apart(faces.len());
         let (mut open, mut open_at) = (Vec::new(), Vec::new());
         for (corner, range) in starts.windows(2).enumerate() {
             let mut here = entries[range[0] as usize..range[1] as usize].to_vec();
@@ -49,7 +50,12 @@ impl Topology {
                 number[at]
             })
             .collect();
-        Self { shell_of, shells, open, open_at }
+        Self {
+            shell_of,
+            shells,
+            open,
+            open_at,
+        }
     }
 }
 
@@ -78,27 +84,21 @@ fn edges_by_lower_corner(mesh: &Mesh) -> (Vec<u32>, Vec<(u32, u32)>) {
     (starts, entries)
 }
 
-fn find(root: &mut [u32], mut i: u32) -> u32 {
-    while root[i as usize] != i {
-        root[i as usize] = root[root[i as usize] as usize];
-        i = root[i as usize];
-    }
-    i
-}
-
-fn join(root: &mut [u32], a: u32, b: u32) {
-    let (a, b) = (find(root, a), find(root, b));
-    root[a.max(b) as usize] = a.min(b);
-}
-
 /// Rings of open edges, each corner once; edges that form no ring are left out.
 pub(super) fn rings(topology: &Topology) -> Vec<Vec<usize>> {
-    let mut from: Vec<(u32, usize)> = topology.open.iter().enumerate().map(|(i, e)| (e[0], i)).collect();
+    let mut from: Vec<(u32, usize)> = topology
+        .open
+        .iter()
+        .enumerate()
+        .map(|(i, e)| (e[0], i))
+        .collect();
     from.sort_unstable();
     let next = |corner: u32| {
         let at = from.partition_point(|(c, _)| *c < corner);
         let several = from.get(at + 1).is_some_and(|(c, _)| *c == corner);
-        from.get(at).filter(|(c, _)| *c == corner && !several).map(|(_, i)| *i)
+        from.get(at)
+            .filter(|(c, _)| *c == corner && !several)
+            .map(|(_, i)| *i)
     };
     let mut used = vec![false; topology.open.len()];
     let mut rings = Vec::new();

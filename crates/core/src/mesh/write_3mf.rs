@@ -40,10 +40,16 @@ pub fn write_3mf(mesh: &Mesh) -> Result<Vec<u8>, WriteError> {
     for [a, b, c] in mesh.triangles() {
         let _ = write!(model, "<triangle v1=\"{a}\" v2=\"{b}\" v3=\"{c}\"/>");
     }
-    model.push_str("</triangles></mesh></object></resources><build><item objectid=\"1\"/></build></model>\n");
+    model.push_str(
+        "</triangles></mesh></object></resources><build><item objectid=\"1\"/></build></model>\n",
+    );
     let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
     let options = SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
-    for (name, text) in [("[Content_Types].xml", CONTENT_TYPES), ("_rels/.rels", RELATIONS), ("3D/3dmodel.model", &model)] {
+    for (name, text) in [
+        ("[Content_Types].xml", CONTENT_TYPES),
+        ("_rels/.rels", RELATIONS),
+        ("3D/3dmodel.model", &model),
+    ] {
         zip.start_file(name, options)?;
         zip.write_all(text.as_bytes())?;
     }

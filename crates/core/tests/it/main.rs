@@ -7,4 +7,6 @@
 
 mod outside;
 mod plan;
+mod shapes;
 mod silhouette;
+mod stack;

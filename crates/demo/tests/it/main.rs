@@ -29,8 +29,13 @@ fn every_flaw_is_there_and_is_measured(
         .into_iter()
         .find(|s| s.flaw == flaw)
         .expect("the flaw is in the scenario");
-    let measured =
-        measure_file(&sculpt.to_stl(), sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("a dirty file is measured all the same");
+    let measured = measure_file(
+        &sculpt.to_stl(),
+        sculpt.file_name,
+        MeasureOptions::at(LayerHeight::USUAL),
+        &Unwatched,
+    )
+    .expect("a dirty file is measured all the same");
     assert!(seen(&measured.facts), "{:?}", measured.facts);
 }
 
@@ -39,7 +44,13 @@ fn every_flaw_is_there_and_is_measured(
 fn sculpts_are_made_of_shells_and_leave_air_in_their_hull() {
     let mut airy = 0;
     for sculpt in all() {
-        let measured = measure_file(&sculpt.to_stl(), sculpt.file_name, MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("it measures");
+        let measured = measure_file(
+            &sculpt.to_stl(),
+            sculpt.file_name,
+            MeasureOptions::at(LayerHeight::USUAL),
+            &Unwatched,
+        )
+        .expect("it measures");
         assert!(
             measured.facts.shells >= 3,
             "{} has {} shells",

@@ -50,7 +50,13 @@ pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival,
 
 pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
     store.write(|c| {
-        let measured = measure_file(&sculpts::bytes(c, id)?, "spike.stl", MeasureOptions::at(LayerHeight::USUAL), &Unwatched).expect("a good file");
+        let measured = measure_file(
+            &sculpts::bytes(c, id)?,
+            "spike.stl",
+            MeasureOptions::at(LayerHeight::USUAL),
+            &Unwatched,
+        )
+        .expect("a good file");
         sculpts::set_measured(c, id, &measured, NOW)
     })
 }

@@ -37,17 +37,39 @@ impl Measure {
         if !(0.001..=1000.0).contains(&self.scale) {
             return Err(CommandError::Scale(self.scale));
         }
-        let unreadable = |why| CommandError::File { path: self.file.clone(), why };
+        let unreadable = |why| CommandError::File {
+            path: self.file.clone(),
+            why,
+        };
         let about = std::fs::metadata(&self.file).map_err(unreadable)?;
         if about.is_dir() || about.len() > MOST_BYTES {
             return Err(CommandError::NotAMesh(self.file.clone()));
         }
         let bytes = std::fs::read(&self.file).map_err(unreadable)?;
-        let name = self.file.file_name().unwrap_or_default().to_string_lossy().into_owned();
-        let options = MeasureOptions { layer, scale: self.scale };
-        let measured = measure_file(&bytes, &name, options, &Unwatched)
-            .map_err(|why| CommandError::Measure { path: self.file.clone(), why })?;
-        println!("{}", if self.json { answer(&measured).to_string() } else { words(&measured) });
+        let name = self
+            .file
+            .file_name()
+            .unwrap_or_default()
+            .to_string_lossy()
+            .into_owned();
+        let options = MeasureOptions {
+            layer,
+            scale: self.scale,
+        };
+        let measured = measure_file(&bytes, &name, options, &Unwatched).map_err(|why| {
+            CommandError::Measure {
+                path: self.file.clone(),
+                why,
+            }
+        })?;
+        println!(
+            "{}",
+            if self.json {
+                answer(&measured).to_string()
+            } else {
+                words(&measured)
+            }
+        );
         Ok(())
     }
 }
@@ -87,9 +109,22 @@ fn words(m: &Measured) -> String {
         format!("size       {x:.2} x {y:.2} x {z:.2} mm"),
         format!("volume     {:.3} ml", m.stack.volume_mm3 / 1000.0),
         format!("surface    {:.1} mm2", m.facts.surface_mm2),
-        format!("triangles  {} in {} shells, {}", m.facts.triangles, m.facts.shells, if m.facts.watertight() { "watertight" } else { "open" }),
+        format!(
+            "triangles  {} in {} shells, {}",
+            m.facts.triangles,
+            m.facts.shells,
+            if m.facts.watertight() {
+                "watertight"
+            } else {
+                "open"
+            }
+        ),
         format!("layers     {}", m.stack.layers),
-        format!("islands    {}, suction cups {}", m.stack.islands.len(), m.stack.cups.len()),
+        format!(
+            "islands    {}, suction cups {}",
+            m.stack.islands.len(),
+            m.stack.cups.len()
+        ),
     ];
     lines.extend(warnings(m).into_iter().map(|w| format!("note       {w}")));
     lines.join("\n")

@@ -40,7 +40,10 @@ pub(crate) enum CommandError {
     #[error("{path}: {why}")]
     File { path: PathBuf, why: std::io::Error },
     #[error("{path}: {why}")]
-    Measure { path: PathBuf, why: wembrit_core::measure::MeasureError },
+    Measure {
+        path: PathBuf,
+        why: wembrit_core::measure::MeasureError,
+    },
     #[error("{0} is no mesh file: name an STL, OBJ or 3MF of at most 2 GB")]
     NotAMesh(PathBuf),
     #[error(transparent)]

@@ -10,7 +10,7 @@ use wembrit_core::mesh::{MeshFacts, ReadError, measure_mesh, read_stl, write_stl
 use wembrit_core::units::LayerHeight;
 
 #[expect(clippy::disallowed_methods, reason = "tests read their files")]
-fn file(name: &str) -> Vec<u8> {
+pub(crate) fn file(name: &str) -> Vec<u8> {
     let path = format!("{}/tests/data/{name}", env!("CARGO_MANIFEST_DIR"));
     std::fs::read(path).expect("the test file is part of the repository")
 }

@@ -1,3 +1,4 @@
 //! Values that this project did not compute.
 
-mod meshes;
+pub(crate) mod layers;
+pub(crate) mod meshes;
