@@ -148,7 +148,7 @@ pub(super) fn air(runs: &Runs, grid: &Grid) -> (Runs, [f64; 2]) {
     let mut air = Runs {
         starts: Vec::with_capacity(grid.lines + 3),
         runs: Vec::with_capacity(runs.runs.len() + grid.lines + 2),
-        unbalanced: 0,
+        ..Runs::default()
     };
     air.starts.push(0);
     air.runs.push(field);

@@ -173,7 +173,8 @@ impl Reader {
         let (grid, k) = (self.grid, self.k);
         let thick = grid.thickness(k);
         let all = &read.solid.regions;
-        let area: f64 = all.iter().map(|r| r.area).sum();
+        let seen: f64 = all.iter().map(|r| r.area).sum();
+        let area = (seen + read.runs.missed_mm2).max(0.0);
         self.area.push(area);
         self.pull.push(all.iter().map(pull).sum());
         self.volume += area * thick;

@@ -47,7 +47,10 @@ proptest! {
     #[test]
     fn volume_goes_with_the_cube_and_area_with_the_square(faces in blocks(), scale in 0.4f64..2.5) {
         let (one, scaled) = (stack(&mesh(&faces), 1.0), stack(&mesh(&faces), scale));
-        prop_assert!(close(scaled.volume_mm3, one.volume_mm3 * scale.powi(3), 0.02), "{} {}", scaled.volume_mm3, one.volume_mm3);
+        // A flat face between two layers is rounded to one of them: half a layer of its area.
+        let surface: f64 = faces.chunks(12).map(|b| Solid::new(&mesh(&b.to_vec())).facts.surface_mm2).sum();
+        let rounding = surface * 0.025 * (scale.powi(2) + scale.powi(3));
+        prop_assert!((scaled.volume_mm3 - one.volume_mm3 * scale.powi(3)).abs() <= rounding, "{} {}", scaled.volume_mm3, one.volume_mm3);
         prop_assert!(close(scaled.largest_section(), one.largest_section() * scale.powi(2), 0.02));
     }
 
@@ -55,7 +58,7 @@ proptest! {
     fn turning_about_the_vertical_changes_nothing(faces in blocks(), degrees in 0.0f64..360.0) {
         let (one, other) = (stack(&mesh(&faces), 1.0), stack(&mesh(&turned(&faces, degrees)), 1.0));
         prop_assert_eq!(one.layers, other.layers);
-        prop_assert!(close(one.volume_mm3, other.volume_mm3, 0.01), "{} {}", one.volume_mm3, other.volume_mm3);
+        prop_assert!(close(one.volume_mm3, other.volume_mm3, 0.004), "{} {}", one.volume_mm3, other.volume_mm3);
         prop_assert!(close(one.largest_section(), other.largest_section(), 0.02));
         prop_assert!(close(one.peak_pull().1, other.peak_pull().1, 0.04));
     }
