@@ -9,6 +9,8 @@ words! {
         Measure = "measure",
         /// Computes a plan.
         Plan = "plan",
+        /// Measures a sculpt as a recipe prints it.
+        Prepare = "prepare",
     }
 }
 

@@ -275,7 +275,7 @@ fn import_sculpts(
         let id = store.write(|c| {
             let (Arrival::New(id) | Arrival::Known(id)) =
                 sculpts::take_in(c, sculpt.file_name, &bytes, now_ms)?;
-            sculpts::set_measured(c, id, &measured, now_ms)?;
+            sculpts::set_measured(c, id, LayerHeight::USUAL, &measured, now_ms)?;
             let key = sculpts::task_key(&sculpts::load(c, id)?);
             end_task(c, TaskKind::Measure, &key, now_ms)?;
             Ok(id)

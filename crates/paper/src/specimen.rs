@@ -10,13 +10,21 @@ const HEIGHT: f64 = 250.0;
 const WIDTH: f64 = 720.0;
 const TOP: f64 = 26.0;
 const GAP: f64 = 46.0;
+/// Width of the area curve.
+const CURVE: f64 = 110.0;
 
-/// Draws a sculpt of this size (width, depth, height in mm).
+/// Draws a sculpt of this size (width, depth, height in mm), and its section area over the same
+/// height: `area_mm2` from the lowest layer to the highest in equal steps; empty for none.
 #[must_use]
-pub fn draw_specimen(outline: &Outline, reach: &Reach, size_mm: [f64; 3]) -> String {
+pub fn draw_specimen(
+    outline: &Outline,
+    reach: &Reach,
+    size_mm: [f64; 3],
+    area_mm2: &[f64],
+) -> String {
     let [width, depth, height] = size_mm;
     let across = 2.0 * width + depth;
-    let scale = ((WIDTH - 2.0 * GAP - 30.0) / across.max(0.01))
+    let scale = ((WIDTH - 3.0 * GAP - 30.0 - CURVE) / across.max(0.01))
         .min((HEIGHT - 20.0) / height.max(depth).max(0.01));
     let floor = TOP + HEIGHT;
     let mut document = Document::new()
@@ -49,6 +57,10 @@ pub fn draw_specimen(outline: &Outline, reach: &Reach, size_mm: [f64; 3]) -> Str
         .iter()
         .map(|p| [middle[0] + p[0] * scale, middle[1] - p[1] * scale])
         .collect();
+    if !area_mm2.is_empty() {
+        let left = WIDTH - CURVE - 10.0;
+        document = draw_curve(document, area_mm2, [left, floor], height * scale);
+    }
     let step = ruler_step(height, 6.0);
     let end = [10.0 + step * scale, floor + 30.0];
     document
@@ -66,4 +78,49 @@ pub fn draw_specimen(outline: &Outline, reach: &Reach, size_mm: [f64; 3]) -> Str
             "ruler",
         ))
         .to_string()
+}
+
+/// Area to the right, height upward, on the sculpt's own scale.
+fn draw_curve(document: Document, area_mm2: &[f64], foot: Point, height: f64) -> Document {
+    let largest = area_mm2.iter().copied().fold(0.01, f64::max);
+    let mut points = vec![foot];
+    for (index, area) in area_mm2.iter().enumerate() {
+        let up = (index as f64 + 0.5) / area_mm2.len() as f64 * height;
+        points.push([foot[0] + area / largest * CURVE, foot[1] - up]);
+    }
+    points.push([foot[0], foot[1] - height]);
+    document
+        .add(words("SECTION", [foot[0], TOP - 12.0], "caption"))
+        .add(shape(&points, "curve"))
+        .add(line(foot, [foot[0], foot[1] - height], "tick"))
+        .add(words(
+            &format!("{largest:.0} mm²"),
+            [foot[0] + CURVE, foot[1] + 16.0],
+            "ruler end",
+        ))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use wembrit_core::layers::ReachBand;
+
+    #[test]
+    fn the_curve_stands_on_the_same_ground_as_the_views() {
+        let outline = Outline::rectangle(20.0, 10.0);
+        let band = ReachBand {
+            from_mm: 0.0,
+            to_mm: 30.0,
+            reach_mm: vec![5.0; 36],
+        };
+        let reach = Reach(vec![band]);
+        let bare = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[]);
+        let drawing = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[10.0, 200.0, 50.0]);
+        assert!(!bare.contains("SECTION") && drawing.contains("200 mm²"));
+        // The largest area reaches the full width of the curve.
+        assert!(
+            drawing.contains(&format!("L{},", WIDTH - 10.0)),
+            "{drawing}"
+        );
+    }
 }

@@ -170,6 +170,33 @@ diesel::table! {
 }
 
 diesel::table! {
+    prepared_facts (id) {
+        id -> BigInt,
+        sculpt_id -> BigInt,
+        unit_mm -> Double,
+        scale -> Double,
+        layer_um -> BigInt,
+        orientation -> Text,
+        measure_version -> BigInt,
+        layers -> BigInt,
+        pitch_mm -> Double,
+        volume_mm3 -> Double,
+        largest_section_mm2 -> Double,
+        overhang_mm2 -> Double,
+        thinnest_mm -> Nullable<Double>,
+        thinnest_at_mm -> Double,
+        tips_at_deg -> Double,
+        sealed_mm3 -> Double,
+        peak_pull -> Double,
+        peak_pull_at_mm -> Double,
+        islands -> Text,
+        cups -> Text,
+        area_curve -> Text,
+        measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     printers (id) {
         id -> BigInt,
         uid -> Text,
@@ -282,6 +309,8 @@ diesel::table! {
         outline -> Text,
         reach -> Text,
         measured_at_ms -> BigInt,
+        shell_sum_mm3 -> Double,
+        warnings -> Text,
     }
 }
 
@@ -298,6 +327,9 @@ diesel::table! {
         refusal -> Nullable<Text>,
         imported_at_ms -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
+        unit_mm -> Double,
+        unit_asked -> Nullable<Text>,
+        unit_answered -> BigInt,
     }
 }
 
@@ -396,6 +428,7 @@ diesel::joinable!(plates -> projects (project_id));
 diesel::joinable!(plates -> resins (resin_id));
 diesel::joinable!(plates -> setting_versions (setting_version_id));
 diesel::joinable!(practices -> projects (project_id));
+diesel::joinable!(prepared_facts -> sculpts (sculpt_id));
 diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
@@ -418,6 +451,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     plans,
     plates,
     practices,
+    prepared_facts,
     printers,
     process_settings,
     projects,

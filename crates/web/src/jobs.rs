@@ -13,12 +13,12 @@ use wembrit_core::pack::{FirstFit, PackError};
 use wembrit_core::plan::{PlanError, make_plan};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::Watch;
-use wembrit_store::queries::{demand, plans, sculpts, tasks, workshop};
+use wembrit_store::StoreError;
+use wembrit_store::queries::{demand, plans, prepared, sculpts, tasks, workshop};
 use wembrit_store::rows::Task;
-use wembrit_store::{Store, StoreError};
 
 use crate::error::LaunchError;
-use crate::state::App;
+use crate::state::{App, Topic};
 
 /// How a task ended.
 enum End {
@@ -41,12 +41,21 @@ impl Worker {
     /// Takes up what the last stop left and begins to work.
     pub(crate) fn start(app: App) -> Result<Self, LaunchError> {
         let now = app.now_ms();
-        app.store.write(|c| tasks::take_up_again(c, now))?;
+        app.store.write(|c| {
+            tasks::take_up_again(c, now)?;
+            sculpts::ask_outdated(c, now)
+        })?;
+        // One core stays free for the pages.
+        let cores = std::thread::available_parallelism().map_or(1, |n| n.get());
+        let pool = rayon::ThreadPoolBuilder::new()
+            .num_threads(cores.saturating_sub(1).max(1))
+            .build()
+            .map_err(|error| LaunchError::Thread(std::io::Error::other(error)))?;
         let stop = Arc::new(AtomicBool::new(false));
         let (worker_app, worker_stop) = (app.clone(), stop.clone());
         let thread = std::thread::Builder::new()
             .name("tasks".into())
-            .spawn(move || work(&worker_app, &worker_stop))
+            .spawn(move || work(&worker_app, &pool, &worker_stop))
             .map_err(LaunchError::Thread)?;
         Ok(Self { app, stop, thread })
     }
@@ -61,9 +70,9 @@ impl Worker {
     }
 }
 
-fn work(app: &App, stop: &AtomicBool) {
+fn work(app: &App, pool: &rayon::ThreadPool, stop: &AtomicBool) {
     while !stop.load(Ordering::Relaxed) {
-        match work_one(app, stop) {
+        match work_one(app, pool, stop) {
             Ok(true) => {}
             Ok(false) => app.wait_for_bell(Duration::from_secs(5)),
             Err(error) => {
@@ -74,18 +83,26 @@ fn work(app: &App, stop: &AtomicBool) {
     }
 }
 
-fn work_one(app: &App, stop: &AtomicBool) -> Result<bool, StoreError> {
+fn work_one(app: &App, pool: &rayon::ThreadPool, stop: &AtomicBool) -> Result<bool, StoreError> {
     let now = app.now_ms();
     let Some(task) = app.store.write(|c| tasks::claim(c, now))? else {
-        return Ok(false);
+        // Nothing is waiting: what parts are printed at and nobody has measured yet is next.
+        return Ok(app.store.write(|c| prepared::ask_missing(c, now))? > 0);
+    };
+    let topic = match task.kind {
+        TaskKind::Measure | TaskKind::Prepare => Topic::Sculpts,
+        TaskKind::Plan => Topic::Plates,
     };
     let watch = TaskWatch {
-        store: &app.store,
+        app,
+        topic,
         task: task.id,
         stop,
         told: AtomicI64::new(0),
     };
-    let end = catch_unwind(AssertUnwindSafe(|| run(app, &task, &watch)));
+    let end = catch_unwind(AssertUnwindSafe(|| {
+        pool.install(|| run(app, &task, &watch))
+    }));
     let now = app.now_ms();
     app.store.write(|c| match end {
         Ok(Ok(End::Done)) => tasks::end(c, task.id, TaskState::Done, "", now),
@@ -97,6 +114,7 @@ fn work_one(app: &App, stop: &AtomicBool) -> Result<bool, StoreError> {
             tasks::end(c, task.id, after_death(task.attempts), message, now)
         }
     })?;
+    app.tell(topic);
     Ok(true)
 }
 
@@ -104,6 +122,7 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
     match task.kind {
         TaskKind::Measure => measure(app, task, watch),
         TaskKind::Plan => plan(app, task, watch),
+        TaskKind::Prepare => prepare(app, task, watch),
     }
 }
 
@@ -114,10 +133,18 @@ fn measure(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreEr
         Ok((sculpt, bytes, workshop::load(c)?.layer))
     })?;
     let now = app.now_ms();
-    match measure_file(&bytes, &sculpt.file_name, MeasureOptions::at(layer), watch) {
+    match measure_file(
+        &bytes,
+        &sculpt.file_name,
+        MeasureOptions {
+            layer,
+            scale: sculpt.unit_mm,
+        },
+        watch,
+    ) {
         Ok(measured) => {
             app.store
-                .write(|c| sculpts::set_measured(c, sculpt.id, &measured, now))?;
+                .write(|c| sculpts::set_measured(c, sculpt.id, layer, &measured, now))?;
             Ok(End::Done)
         }
         Err(MeasureError::Stopped) => Ok(End::Stopped),
@@ -127,6 +154,34 @@ fn measure(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreEr
                 .write(|c| sculpts::set_refused(c, sculpt.id, &why))?;
             Ok(End::Failed(why))
         }
+    }
+}
+
+/// A sculpt as a recipe prints it. Facts that are there already cost nothing.
+fn prepare(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    let read = app.store.read(|c| {
+        let Some((sculpt, preparing)) = prepared::of_task(c, &task.input_key)? else {
+            return Ok(None);
+        };
+        let bytes = sculpts::bytes(c, sculpt.id)?;
+        Ok(Some((sculpt, preparing, bytes)))
+    })?;
+    let Some((sculpt, of, bytes)) = read else {
+        return Ok(End::Done);
+    };
+    let now = app.now_ms();
+    let options = MeasureOptions {
+        layer: of.layer,
+        scale: of.unit_mm * of.scale,
+    };
+    match measure_file(&bytes, &sculpt.file_name, options, watch) {
+        Ok(measured) => {
+            app.store
+                .write(|c| prepared::set(c, &of, &measured.stack, now))?;
+            Ok(End::Done)
+        }
+        Err(MeasureError::Stopped) => Ok(End::Stopped),
+        Err(error) => Ok(End::Failed(error.to_string())),
     }
 }
 
@@ -154,9 +209,10 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
     }
 }
 
-/// Writes down how far a task is, a hundredth at a time.
+/// Writes down how far a task is, in a dozen steps.
 struct TaskWatch<'a> {
-    store: &'a Store,
+    app: &'a App,
+    topic: Topic,
     task: TaskId,
     stop: &'a AtomicBool,
     told: AtomicI64,
@@ -168,11 +224,14 @@ impl Watch for TaskWatch<'_> {
     }
 
     fn report(&self, share: f64) {
-        let percent = (share * 100.0) as i64;
-        if self.told.swap(percent, Ordering::Relaxed) != percent
-            && let Err(error) = self.store.write(|c| tasks::report(c, self.task, share))
-        {
-            tracing::warn!(%error, "progress was not written down");
+        // A step is a write to the disk: a dozen of them tell enough.
+        let twelfths = (share * 12.0) as i64;
+        if self.told.swap(twelfths, Ordering::Relaxed) == twelfths {
+            return;
+        }
+        match self.app.store.write(|c| tasks::report(c, self.task, share)) {
+            Ok(()) => self.app.tell(self.topic),
+            Err(error) => tracing::warn!(%error, "progress was not written down"),
         }
     }
 }

@@ -38,9 +38,11 @@ pub async fn launch(
 ) -> Result<(), LaunchError> {
     let app = App::new(store, settings);
     let worker = jobs::Worker::start(app.clone())?;
+    let streams = app.clone();
     let (stop, stopped) = tokio::sync::oneshot::channel::<()>();
     let server = axum::serve(listener, router(app)).with_graceful_shutdown(async move {
         shutdown.await;
+        streams.stop_streams();
         let _ = stop.send(());
     });
     let grace = async {

@@ -10,7 +10,7 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, kits, matching, muster, plans, plates, practice, rosters, sculpts, start, today,
+    Id, events, kits, matching, muster, plans, plates, practice, rosters, sculpts, start, today,
     unit_moves, workshop,
 };
 use crate::state::App;
@@ -70,6 +70,8 @@ pub fn router(app: App) -> Router {
         )
         .route("/sculpts/list", get(sculpts::list))
         .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
+        .route("/sculpts/{id}/state", get(sculpts::state))
+        .route("/sculpts/{id}/unit", post(sculpts::answer_unit))
         .route("/sculpts/{id}/remove", post(sculpts::remove))
         .route("/sculpts/{id}/restore", post(sculpts::restore))
         .route("/plans/{id}/accept", post(plans::accept))
@@ -121,6 +123,7 @@ pub fn router(app: App) -> Router {
             "/workshop/practice",
             get(practice::of_workshop).post(practice::save_workshop),
         )
+        .route("/events", get(events::stream))
         .route("/workshop", get(workshop::show))
         .route(
             "/workshop/figures",

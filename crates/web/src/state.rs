@@ -4,6 +4,7 @@ use std::sync::{Arc, Condvar, Mutex};
 use std::time::Duration;
 
 use jiff::Timestamp;
+use tokio::sync::{broadcast, watch};
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
@@ -29,12 +30,32 @@ impl Clock {
     }
 }
 
+/// What a piece of news is about. Pages fetch again what depends on it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Topic {
+    /// Sculpts and what is measured on them.
+    Sculpts,
+    /// Plans and plates.
+    Plates,
+}
+
+impl Topic {
+    pub(crate) const fn as_str(self) -> &'static str {
+        match self {
+            Topic::Sculpts => "sculpts",
+            Topic::Plates => "plates",
+        }
+    }
+}
+
 /// The application's state; cheap to clone.
 #[derive(Clone)]
 pub struct App {
     pub(crate) store: Store,
     pub(crate) settings: Arc<Settings>,
     bell: Arc<(Mutex<bool>, Condvar)>,
+    news: broadcast::Sender<Topic>,
+    stopping: watch::Sender<bool>,
 }
 
 impl App {
@@ -45,6 +66,8 @@ impl App {
             store,
             settings: Arc::new(settings),
             bell: Arc::default(),
+            news: broadcast::Sender::new(64),
+            stopping: watch::Sender::new(false),
         }
     }
 
@@ -68,6 +91,22 @@ impl App {
     ) -> Result<T, WebError> {
         let store = self.store.clone();
         Ok(tokio::task::spawn_blocking(move || store.write(work)).await??)
+    }
+
+    /// Tells every open page that something of this topic has changed.
+    pub(crate) fn tell(&self, topic: Topic) {
+        // Nobody listening is no fault.
+        let _ = self.news.send(topic);
+    }
+
+    /// News from here on, and whether the server is stopping.
+    pub(crate) fn listen(&self) -> (broadcast::Receiver<Topic>, watch::Receiver<bool>) {
+        (self.news.subscribe(), self.stopping.subscribe())
+    }
+
+    /// Ends every open stream: they would hold the door for ever.
+    pub(crate) fn stop_streams(&self) {
+        self.stopping.send_replace(true);
     }
 
     /// Wakes the worker: there may be a task.

@@ -10,7 +10,7 @@ use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates}
 use wembrit_core::practice::Question;
 
 use super::army::{self, Army, ArmyPart};
-use super::{practices, printers, resins, settings, workshop};
+use super::{practices, prepared, printers, resins, settings, workshop};
 use crate::db::Conn;
 use crate::error::StoreError;
 use crate::rows::SculptFacts;
@@ -61,13 +61,21 @@ pub fn plan_request(
     // One of the schools takes tall with tall over the whole army: then no unit goes first.
     let unit_first =
         practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
+    let volumes = prepared::volumes(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
     let mut parts = Vec::new();
     for (unit, _, part) in army.parts() {
         if let Some(line) = by_part.get(&part.part.id)
             && let Some(facts) = facts.get(&line.sculpt)
         {
             let priority = if unit_first { unit.unit.priority } else { 0 };
-            parts.push(plan_part(part, line, facts, priority)?);
+            let key = (line.sculpt, part.recipe.scale.to_bits(), part.recipe.layer);
+            parts.push(plan_part(
+                part,
+                line,
+                facts,
+                volumes.get(&key).copied(),
+                priority,
+            )?);
         }
     }
     let workshop = workshop::load(conn)?;
@@ -115,6 +123,7 @@ fn plan_part(
     part: &ArmyPart,
     line: &DemandLine,
     facts: &SculptFacts,
+    prepared_mm3: Option<f64>,
     priority: i64,
 ) -> Result<PlanPart, StoreError> {
     let scale = part.recipe.scale;
@@ -122,7 +131,8 @@ fn plan_part(
         id: part.part.id,
         outline: facts.outline()?.scaled(scale),
         height_mm: facts.height_mm * scale,
-        volume_mm3: facts.volume_mm3 * scale.powi(3),
+        // Measured at print scale where it has been; else the file's volume, scaled.
+        volume_mm3: prepared_mm3.unwrap_or(facts.volume_mm3 * scale.powi(3)),
         surface_mm2: facts.surface_mm2 * scale.powi(2),
         resin: part.recipe.resin_id,
         layer: part.recipe.layer,

@@ -9,6 +9,7 @@ pub mod muster;
 pub mod plans;
 pub mod plates;
 pub mod practices;
+pub mod prepared;
 pub mod printers;
 pub mod recipes;
 pub mod resins;

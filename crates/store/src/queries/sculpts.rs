@@ -3,9 +3,11 @@
 use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
-use wembrit_core::measure::Measured;
+use wembrit_core::measure::{Measured, warnings};
 use wembrit_core::task::TaskKind;
+use wembrit_core::units::LayerHeight;
 
+use super::prepared::{self, Preparing};
 use super::{last_id, new_uid, one_row, tasks};
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
@@ -13,7 +15,7 @@ use crate::rows::{Sculpt, SculptFacts, outline_text, reach_text};
 use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts, sculpts::dsl};
 
 /// Counts up whenever measuring gives other figures for the same bytes.
-pub const MEASURE_VERSION: i64 = 1;
+pub const MEASURE_VERSION: i64 = 2;
 
 /// Bytes of a file in one chunk, before compression.
 pub const CHUNK_BYTES: usize = 1 << 20;
@@ -153,7 +155,7 @@ pub fn refuse_upload(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), Sto
 /// The key of the task that measures a sculpt.
 #[must_use]
 pub fn task_key(sculpt: &Sculpt) -> String {
-    format!("{}:{MEASURE_VERSION}", sculpt.uid)
+    format!("{}:{}:{MEASURE_VERSION}", sculpt.uid, sculpt.unit_mm)
 }
 
 /// The sculpt a measuring task is about.
@@ -215,16 +217,26 @@ pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
     Ok(all)
 }
 
-/// Writes down what was measured. Doing it twice is as good as once.
+/// Writes down what was measured at a layer height. Doing it twice is as good as once. A unit
+/// that was guessed is asked for, until it is answered.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn set_measured(
     conn: &mut Conn,
     id: SculptId,
+    layer: LayerHeight,
     measured: &Measured,
     now_ms: i64,
 ) -> Result<(), StoreError> {
+    let unit_mm = load(conn, id)?.unit_mm;
+    let preparing = Preparing {
+        sculpt: id,
+        unit_mm,
+        scale: 1.0,
+        layer,
+    };
+    prepared::set(conn, &preparing, &measured.stack, now_ms)?;
     let mesh = &measured.facts;
     let [width, depth, height] = mesh.size_mm();
     diesel::replace_into(facts::table)
@@ -242,14 +254,89 @@ pub fn set_measured(
             facts::inverted_shells.eq(i64::from(mesh.inverted_shells)),
             facts::inner_shells.eq(i64::from(mesh.inner_shells)),
             facts::open_edge_mm.eq(mesh.open_edge_mm),
+            facts::shell_sum_mm3.eq(mesh.volume_mm3),
+            facts::warnings.eq(warnings_text(measured)),
             facts::outline.eq(outline_text(&measured.outline)),
             facts::reach.eq(reach_text(&measured.reach)),
             facts::measured_at_ms.eq(now_ms),
         ))
         .execute(conn)?;
     diesel::update(dsl::sculpts.find(id.0))
-        .set(dsl::state.eq(SculptState::Measured.as_str()))
+        .set((
+            dsl::state.eq(SculptState::Measured.as_str()),
+            dsl::refusal.eq(None::<String>),
+        ))
         .execute(conn)?;
+    let unanswered = dsl::sculpts.find(id.0).filter(dsl::unit_answered.eq(0));
+    diesel::update(unanswered)
+        .set(dsl::unit_asked.eq(measured.unit.map(|u| u.name)))
+        .execute(conn)?;
+    Ok(())
+}
+
+fn warnings_text(measured: &Measured) -> String {
+    serde_json::to_string(&warnings(measured)).expect("words always serialise")
+}
+
+/// Answers in which unit a file was drawn; it is measured anew when that changes its size.
+///
+/// # Errors
+/// [`StoreError::Refused`] for a unit that is none.
+pub fn answer_unit(
+    conn: &mut Conn,
+    id: SculptId,
+    unit_mm: f64,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    if !(0.0001..=10_000.0).contains(&unit_mm) {
+        return Err(StoreError::Refused(
+            "a unit has between 0.0001 and 10,000 mm".into(),
+        ));
+    }
+    let sculpt = load(conn, id)?;
+    let anew = sculpt.unit_mm != unit_mm && sculpt.state == SculptState::Measured;
+    diesel::update(dsl::sculpts.find(id.0))
+        .set((
+            dsl::unit_mm.eq(unit_mm),
+            dsl::unit_asked.eq(None::<String>),
+            dsl::unit_answered.eq(1),
+            dsl::row_version.eq(sculpt.row_version + 1),
+        ))
+        .execute(conn)?;
+    if anew {
+        measure_anew(conn, id, now_ms)?;
+    }
+    Ok(())
+}
+
+fn measure_anew(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<(), StoreError> {
+    diesel::update(dsl::sculpts.find(id.0))
+        .set(dsl::state.eq(SculptState::Waiting.as_str()))
+        .execute(conn)?;
+    let sculpt = load(conn, id)?;
+    tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)
+}
+
+/// Asks for every sculpt to be measured again that was measured by an earlier version.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn ask_outdated(conn: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
+    let old: Vec<i64> = dsl::sculpts
+        .inner_join(facts::table)
+        .filter(
+            facts::measure_version
+                .ne(MEASURE_VERSION)
+                .and(dsl::state.eq(SculptState::Measured.as_str()))
+                .and(dsl::hash.is_not_null()),
+        )
+        .select(dsl::id)
+        .load(conn)?;
+    for id in old {
+        // Plans go on with what is known until the new figures are there.
+        let sculpt = load(conn, SculptId(id))?;
+        tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
+    }
     Ok(())
 }
 

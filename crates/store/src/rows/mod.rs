@@ -2,6 +2,7 @@
 
 mod muster;
 mod plate;
+mod prepared;
 mod recipe;
 mod sculpt;
 mod task;
@@ -9,6 +10,8 @@ mod workshop;
 
 pub use muster::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 pub use plate::{Copy, Placement, Plan, Plate, Run};
+pub use prepared::PreparedFacts;
+pub(crate) use prepared::{cups_text, curve_text, islands_text};
 pub use recipe::RecipeVersion;
 pub use sculpt::{Sculpt, SculptFacts};
 pub(crate) use sculpt::{outline_text, reach_text};

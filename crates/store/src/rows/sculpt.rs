@@ -24,6 +24,10 @@ pub struct Sculpt {
     #[diesel(deserialize_as = String)]
     pub state: SculptState,
     pub refusal: Option<String>,
+    /// Millimetres in one unit of the file.
+    pub unit_mm: f64,
+    /// A unit it was probably drawn in, while the maker has not answered.
+    pub unit_asked: Option<String>,
 }
 
 /// What was measured on a sculpt, at the size of its file.
@@ -45,11 +49,21 @@ pub struct SculptFacts {
     pub inverted_shells: i64,
     pub inner_shells: i64,
     pub open_edge_mm: f64,
+    pub shell_sum_mm3: f64,
+    warnings: String,
     outline: String,
     reach: String,
 }
 
 impl SculptFacts {
+    /// How sure the figures are, in sentences.
+    ///
+    /// # Errors
+    /// [`StoreError::BadRow`] when the kept ones are unreadable.
+    pub fn warnings(&self) -> Result<Vec<String>, StoreError> {
+        serde_json::from_str(&self.warnings).map_err(|e| StoreError::BadRow(e.to_string()))
+    }
+
     /// The outline on the plate.
     ///
     /// # Errors

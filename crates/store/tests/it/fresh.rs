@@ -57,7 +57,7 @@ pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
             &Unwatched,
         )
         .expect("a good file");
-        sculpts::set_measured(c, id, &measured, NOW)
+        sculpts::set_measured(c, id, LayerHeight::USUAL, &measured, NOW)
     })
 }
 

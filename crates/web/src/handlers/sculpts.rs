@@ -3,14 +3,16 @@
 use axum::body::Bytes;
 use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, State};
-use axum::response::{Html, Response};
+use axum::http::{HeaderMap, header};
+use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
 
 use super::{Asked, Id, go, notice};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
-use crate::state::App;
+use crate::state::{App, Topic};
 use crate::views::sculpts::{SculptList, SculptListView, SculptView, SculptsView};
 use crate::views::{Notice, Page, Tab, html, show::count};
 
@@ -82,6 +84,20 @@ pub(crate) async fn show(
     html(&view)
 }
 
+/// Whether a sculpt is still being measured, for its page while it waits.
+pub(crate) async fn state(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+) -> Result<Html<&'static str>, WebError> {
+    let sculpt = app.read(move |c| sculpts::load(c, id)).await?;
+    Ok(Html(match sculpt.state {
+        SculptState::Incoming | SculptState::Waiting => {
+            "<span data-open>It is being measured; this page shows the figures when they are there.</span>"
+        }
+        SculptState::Measured | SculptState::Refused => "It is measured.",
+    }))
+}
+
 pub(crate) async fn rename(
     State(app): State<App>,
     Id(id): Id<SculptId>,
@@ -126,6 +142,7 @@ pub(crate) async fn restore(
 pub(crate) async fn upload(
     State(app): State<App>,
     asked: Asked,
+    headers: HeaderMap,
     mut form: Multipart,
 ) -> Result<Response, WebError> {
     let (mut new, mut known, mut refused) = (0, 0, 0);
@@ -139,6 +156,15 @@ pub(crate) async fn upload(
             None => refused += 1,
         }
         app.ring();
+        app.tell(Topic::Sculpts);
+    }
+    // The page's own script uploads one file at a time and counts for itself.
+    if headers
+        .get(header::ACCEPT)
+        .is_some_and(|a| a == "application/json")
+    {
+        let counts = serde_json::json!({ "new": new, "known": known, "refused": refused });
+        return Ok(axum::Json(counts).into_response());
     }
     // Back to where the upload was begun, when that is one of our own pages.
     let then = asked.get("then").map_or("/sculpts", String::as_str);
@@ -231,4 +257,25 @@ async fn keep(app: &App, id: SculptId, seq: i64, data: Vec<u8>) -> Result<(), We
     let packed = tokio::task::spawn_blocking(move || sculpts::compress(&data)).await??;
     app.write(move |c| sculpts::add_chunk(c, id, seq, &packed))
         .await
+}
+
+/// The maker's answer in which unit a file was drawn.
+pub(crate) async fn answer_unit(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let unit_mm: f64 = input
+        .get("unit_mm")
+        .replace(',', ".")
+        .parse()
+        .map_err(|_| {
+            WebError::BadRequest("write how many mm one unit of the file is, such as 25.4".into())
+        })?;
+    let now = app.now_ms();
+    app.write(move |c| sculpts::answer_unit(c, id, unit_mm, now))
+        .await?;
+    app.ring();
+    Ok(go(format!("/sculpts/{id}")))
 }

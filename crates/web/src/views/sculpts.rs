@@ -4,14 +4,16 @@ use askama::Template;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::layer_count;
+use wembrit_core::mesh::guess_unit;
 use wembrit_core::task::TaskKind;
 use wembrit_paper::draw_specimen;
-use wembrit_store::queries::{army, sculpts, tasks, workshop};
-use wembrit_store::rows::{Sculpt, SculptFacts};
+use wembrit_store::queries::{army, prepared, sculpts, tasks, workshop};
+use wembrit_store::rows::{PreparedFacts, Sculpt, SculptFacts};
 use wembrit_store::{Conn, StoreError};
 
 use super::Page;
 use super::show::{grouped, size, tenth};
+use crate::forms::plain;
 
 pub(crate) struct SculptRow {
     pub(crate) id: SculptId,
@@ -21,6 +23,8 @@ pub(crate) struct SculptRow {
     pub(crate) open_percent: Option<i64>,
     pub(crate) refusal: Option<String>,
     pub(crate) figures: Option<Figures>,
+    /// A unit it was probably drawn in.
+    pub(crate) unit_asked: Option<String>,
 }
 
 /// Measured figures at the size of the file.
@@ -88,6 +92,7 @@ impl SculptList {
                     .map(|t| (t.progress * 100.0) as i64),
                 refusal: sculpt.refusal.or(parked),
                 figures: facts.map(|f| figures(&f, layer)),
+                unit_asked: sculpt.unit_asked,
             });
         }
         Ok(Self {
@@ -117,6 +122,9 @@ pub(crate) struct SculptView {
     pub(crate) layer: String,
     pub(crate) drawing: String,
     pub(crate) findings: Vec<String>,
+    pub(crate) prepared: Vec<PreparedRow>,
+    /// The unit it was probably drawn in, the mm in it, and its height then.
+    pub(crate) question: Option<(String, f64, String)>,
     pub(crate) users: Vec<(i64, String, String)>,
 }
 
@@ -125,20 +133,35 @@ impl SculptView {
         let layer = workshop::load(c)?.layer;
         let sculpt = sculpts::load(c, id)?;
         let facts = sculpts::load_facts(c, id)?;
+        let prepared = prepared::of_sculpt(c, id)?;
+        let at_file_size = prepared.iter().find(|p| p.scale == 1.0);
+        let curve = at_file_size
+            .map(PreparedFacts::area_curve)
+            .transpose()?
+            .unwrap_or_default();
         let drawing = match &facts {
-            Some(f) => draw_specimen(
-                &f.outline()?,
-                &f.reach()?,
-                [f.width_mm, f.depth_mm, f.height_mm],
-            ),
+            Some(f) => {
+                let size = [f.width_mm, f.depth_mm, f.height_mm];
+                draw_specimen(&f.outline()?, &f.reach()?, size, &curve)
+            }
             None => String::new(),
         };
+        let mut said = match &facts {
+            Some(f) => f.warnings()?.iter().map(|w| sentence(w)).collect(),
+            None => Vec::new(),
+        };
+        if let Some(p) = at_file_size {
+            said.extend(findings(p)?);
+        }
+        let question = facts.as_ref().and_then(|f| question(&sculpt, f));
         let users = army::users_of(c, id)?;
         Ok(Self {
             page,
             bytes: size(sculpt.bytes),
             sculpt,
-            findings: facts.as_ref().map(findings).unwrap_or_default(),
+            findings: said,
+            prepared: prepared.iter().map(prepared_row).collect(),
+            question,
             figures: facts.as_ref().map(|f| figures(f, layer)),
             layer: layer.to_string(),
             drawing,
@@ -154,29 +177,82 @@ impl SculptView {
     }
 }
 
-/// What the triangles tell that a maker should know, in words.
-fn findings(facts: &SculptFacts) -> Vec<String> {
+/// A line of the table of figures at print scale.
+pub(crate) struct PreparedRow {
+    pub(crate) scale: String,
+    pub(crate) layer: String,
+    pub(crate) layers: String,
+    pub(crate) volume_ml: String,
+    pub(crate) section: String,
+    pub(crate) overhang: String,
+    pub(crate) thinnest: String,
+    pub(crate) tips: String,
+    pub(crate) pull: String,
+}
+
+fn prepared_row(p: &PreparedFacts) -> PreparedRow {
+    PreparedRow {
+        scale: plain(p.scale * 100.0),
+        layer: p.layer.to_string(),
+        layers: grouped(p.layers),
+        volume_ml: format!("{:.2}", p.volume_mm3 / 1000.0),
+        section: tenth(p.largest_section_mm2),
+        overhang: tenth(p.overhang_mm2),
+        thinnest: p
+            .thinnest_mm
+            .map_or_else(|| "–".into(), |t| format!("{t:.2}")),
+        tips: format!("{:.0}", p.tips_at_deg),
+        pull: format!("{:.2}", p.peak_pull),
+    }
+}
+
+/// The question about the unit, while it is open.
+fn question(sculpt: &Sculpt, facts: &SculptFacts) -> Option<(String, f64, String)> {
+    let name = sculpt.unit_asked.clone()?;
+    let longest = facts.width_mm.max(facts.depth_mm).max(facts.height_mm);
+    let unit = guess_unit(longest)?;
+    Some((name, unit.mm, tenth(facts.height_mm * unit.mm)))
+}
+
+fn sentence(words: &str) -> String {
+    let mut chars = words.chars();
+    let first = chars
+        .next()
+        .map(|c| c.to_uppercase().to_string())
+        .unwrap_or_default();
+    format!("{first}{}.", chars.as_str())
+}
+
+/// Findings told one by one; the rest are counted.
+const TOLD: usize = 3;
+
+/// What the layers tell that a maker should know, in words.
+fn findings(p: &PreparedFacts) -> Result<Vec<String>, StoreError> {
     let mut found = Vec::new();
-    if facts.inner_shells > 0 {
-        found.push("There is a hollow inside with no way out: liquid resin would stay in it. Give it at least two drain holes, or fill it.".into());
-    }
-    if facts.open_edge_mm > 0.0 {
+    let cups = p.cups()?;
+    for cup in cups.iter().take(TOLD) {
         found.push(format!(
-            "Faces are missing along {:.1} mm of edges, so the volume is an estimate: close the mesh if you can.",
-            facts.open_edge_mm
+            "A pocket opens toward the film from {:.1} to {:.1} mm and shuts in {:.0} mm²: it holds suction until it is vented. A drain at its deepest point lets the resin in.",
+            cup.from_mm, cup.to_mm, cup.area_mm2
         ));
     }
-    if facts.inverted_shells > 0 {
+    let mut islands = p.islands()?;
+    islands.sort_by(|a, b| b.grown_mm2.total_cmp(&a.grown_mm2));
+    for island in islands.iter().take(TOLD) {
         found.push(format!(
-            "{} turned inside out; counted as solid.",
-            super::show::count(facts.inverted_shells as u64, "shell is", "shells are")
+            "A region of {:.1} mm² starts in mid-air at {:.2} mm: support it, or it will be missing.",
+            island.area_mm2, island.z_mm
         ));
     }
-    if facts.dropped > 0 {
+    let more = cups.len().saturating_sub(TOLD) + islands.len().saturating_sub(TOLD);
+    if more > 0 {
         found.push(format!(
-            "{} without area or with unreadable corners left out.",
-            super::show::count(facts.dropped as u64, "triangle", "triangles")
+            "{} like these.",
+            super::show::count(more as u64, "more finding", "more findings")
         ));
     }
-    found
+    if p.tips_at_deg < 3.0 {
+        found.push("It does not stand by itself: its middle is not over what it stands on.".into());
+    }
+    Ok(found)
 }

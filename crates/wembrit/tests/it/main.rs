@@ -11,4 +11,5 @@ mod killed;
 mod muster;
 mod shots;
 mod slice;
+mod uploads;
 mod views;

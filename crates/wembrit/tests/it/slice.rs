@@ -62,7 +62,7 @@ async fn uploads(b: &Browser) {
     let files = ["h_mini_a.stl", "p_box.stl", "b_truncated.stl"].map(data);
     b.choose_files(&files).await;
     b.press("Upload and measure").await;
-    b.read(".notice", "3 new files arrived").await;
+    b.read("[data-says]", "3 arrived, 0 here already").await;
     // 3,304 triangles, 26.70 × 25.00 × 43.30 mm, 866 layers: ../shared/bench/mesh/README.md.
     b.read("main", "3,304").await;
     b.read("main", "26.7 × 25.0 × 43.3").await;
@@ -70,7 +70,7 @@ async fn uploads(b: &Browser) {
     b.read(".warn", "b_truncated.stl").await;
     b.choose_files(&[data("p_box.stl")]).await;
     b.press("Upload and measure").await;
-    b.read(".notice", "was here already").await;
+    b.read("[data-says]", "0 arrived, 1 here already").await;
     assert_eq!(b.count("main tbody tr").await, 3);
 }
 
