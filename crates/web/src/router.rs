@@ -71,6 +71,7 @@ pub fn router(app: App) -> Router {
         .route("/sculpts/list", get(sculpts::list))
         .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
         .route("/sculpts/{id}/state", get(sculpts::state))
+        .route("/sculpts/{id}/mesh/{format}", get(sculpts::export))
         .route("/sculpts/{id}/unit", post(sculpts::answer_unit))
         .route("/sculpts/{id}/remove", post(sculpts::remove))
         .route("/sculpts/{id}/restore", post(sculpts::restore))

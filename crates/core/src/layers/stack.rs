@@ -110,6 +110,9 @@ pub fn measure_stack(
     Some(reader.end())
 }
 
+/// What lies this low touches the ground: rounded feet flatten when they are filed and glued.
+const SOLE_MM: f64 = 0.25;
+
 /// One layer with its regions of solid and of air.
 #[derive(Default)]
 struct Read {
@@ -185,7 +188,7 @@ impl Reader {
             self.moment[2] += region.area * height * thick;
         }
         self.unbalanced += u64::from(read.runs.unbalanced);
-        if k == 0 {
+        if k as f64 * grid.layer_mm < SOLE_MM {
             self.stand_on(&read.runs);
         }
         let (solid_pairs, air_pairs) = if k == 0 {
@@ -213,7 +216,7 @@ impl Reader {
         self.k += 1;
     }
 
-    /// What touches the ground in the first layer.
+    /// What touches the ground: the sole.
     fn stand_on(&mut self, runs: &Runs) {
         let middle = (self.grid.low[0] + self.grid.high[0]) / 2.0;
         for line in 0..self.grid.lines {

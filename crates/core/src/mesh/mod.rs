@@ -67,6 +67,16 @@ impl Mesh {
         mesh
     }
 
+    /// Grown or shrunk about the origin.
+    #[must_use]
+    pub fn scaled(&self, factor: f64) -> Self {
+        let corner = |c: &[f32; 3]| c.map(|x| (f64::from(x) * factor) as f32);
+        Self {
+            corners: self.corners.iter().map(corner).collect(),
+            ..self.clone()
+        }
+    }
+
     /// The corners, each once.
     #[must_use]
     pub fn corners(&self) -> &[[f32; 3]] {

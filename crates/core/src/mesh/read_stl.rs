@@ -79,17 +79,22 @@ pub fn read_stl(bytes: &[u8]) -> Result<Mesh, ReadError> {
     };
     let mut cursor = Cursor::new(bytes);
     let reader = stl_io::create_stl_reader(&mut cursor).map_err(|_| unreadable.clone())?;
-    let mut loose = Vec::new();
-    for triangle in reader.take(MAX_TRIANGLES as usize + 1) {
-        let triangle = triangle.map_err(|_| unreadable.clone())?;
-        loose.push(triangle.vertices.map(|v| v.0));
-    }
-    if loose.len() as u64 > MAX_TRIANGLES {
-        return Err(ReadError::TooMany {
-            triangles: loose.len() as u64,
+    // Welded as they are read: loose triangles would take as much memory again as the file.
+    let (mut count, mut broken) = (0_u64, false);
+    let loose = reader
+        .take(MAX_TRIANGLES as usize + 1)
+        .map_while(|triangle| {
+            broken |= triangle.is_err();
+            count += 1;
+            triangle.ok().map(|t| t.vertices.map(|v| v.0))
         });
-    }
     let mesh = Mesh::weld(loose);
+    if broken {
+        return Err(unreadable);
+    }
+    if count > MAX_TRIANGLES {
+        return Err(ReadError::TooMany { triangles: count });
+    }
     if mesh.triangles.is_empty() {
         return Err(ReadError::NoTriangles {
             dropped: mesh.dropped,

@@ -10,5 +10,6 @@ mod flow;
 mod fresh;
 mod kept;
 mod kits;
+mod prepared;
 mod schema;
 mod story;

@@ -2,11 +2,12 @@
 
 use axum::body::Bytes;
 use axum::extract::multipart::{Field, MultipartError};
-use axum::extract::{Multipart, State};
+use axum::extract::{Multipart, Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
+use wembrit_core::mesh::{read_mesh, write_3mf, write_stl};
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
 
 use super::{Asked, Id, go, notice};
@@ -278,4 +279,56 @@ pub(crate) async fn answer_unit(
         .await?;
     app.ring();
     Ok(go(format!("/sculpts/{id}")))
+}
+
+/// The mesh as an open format, in mm: `stl` or `3mf`.
+pub(crate) async fn export(
+    State(app): State<App>,
+    Path((id, format)): Path<(i64, String)>,
+) -> Result<Response, WebError> {
+    let id = SculptId(id);
+    let (sculpt, bytes) = app
+        .read(move |c| Ok((sculpts::load(c, id)?, sculpts::bytes(c, id)?)))
+        .await?;
+    let name = sculpt
+        .file_name
+        .rsplit_once('.')
+        .map_or(sculpt.file_name.as_str(), |(stem, _)| stem)
+        .to_owned();
+    let (kind, file) = match format.as_str() {
+        "stl" => ("model/stl", format!("{name}.stl")),
+        "3mf" => ("model/3mf", format!("{name}.3mf")),
+        _ => return Err(WebError::NoPage),
+    };
+    let written = tokio::task::spawn_blocking(move || {
+        let mesh = read_mesh(&bytes, &sculpt.file_name)
+            .map_err(|e| e.to_string())?
+            .scaled(sculpt.unit_mm);
+        if format == "stl" {
+            Ok(write_stl(&mesh))
+        } else {
+            write_3mf(&mesh).map_err(|e| e.to_string())
+        }
+    })
+    .await?
+    .map_err(WebError::BadRequest)?;
+    // Only letters, digits and a few marks: a header takes no others.
+    let file: String = file
+        .chars()
+        .map(|c| {
+            if c.is_ascii_alphanumeric() || "._-".contains(c) {
+                c
+            } else {
+                '_'
+            }
+        })
+        .collect();
+    let headers = [
+        (header::CONTENT_TYPE, kind.to_owned()),
+        (
+            header::CONTENT_DISPOSITION,
+            format!("attachment; filename=\"{file}\""),
+        ),
+    ];
+    Ok((headers, written).into_response())
 }

@@ -240,8 +240,8 @@ fn findings(p: &PreparedFacts) -> Result<Vec<String>, StoreError> {
     islands.sort_by(|a, b| b.grown_mm2.total_cmp(&a.grown_mm2));
     for island in islands.iter().take(TOLD) {
         found.push(format!(
-            "A region of {:.1} mm² starts in mid-air at {:.2} mm: support it, or it will be missing.",
-            island.area_mm2, island.z_mm
+            "Something starts in mid-air at {:.2} mm and grows to {:.1} mm² within a millimetre: support it, or it will be missing.",
+            island.z_mm, island.grown_mm2
         ));
     }
     let more = cups.len().saturating_sub(TOLD) + islands.len().saturating_sub(TOLD);

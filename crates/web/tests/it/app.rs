@@ -113,6 +113,24 @@ impl TestApp {
         self.send(request.expect("a request")).await
     }
 
+    /// An answer that is no text.
+    pub(crate) async fn download(&self, path: &str) -> (axum::http::HeaderMap, Vec<u8>) {
+        let request = Request::get(path)
+            .header(header::HOST, "localhost:7411")
+            .body(Body::empty());
+        let response = self
+            .router
+            .clone()
+            .oneshot(request.expect("a request"))
+            .await
+            .expect("an answer");
+        let (head, body) = response.into_parts();
+        (
+            head.headers,
+            body.collect().await.expect("a body").to_bytes().to_vec(),
+        )
+    }
+
     pub(crate) async fn post(&self, path: &str, form: &str) -> Answer {
         let request = Request::post(path)
             .header(header::HOST, "localhost:7411")

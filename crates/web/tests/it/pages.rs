@@ -246,3 +246,35 @@ async fn assets_carry_one_hash_and_are_kept_for_ever() {
     );
     app.get("/assets/0000/../Cargo.toml").await.is(404);
 }
+
+#[tokio::test]
+async fn a_sculpt_goes_out_in_open_formats_and_in_mm() {
+    let app = TestApp::demo();
+    app.post("/sculpts/1/unit", "unit_mm=none")
+        .await
+        .is(400)
+        .says("Write how many mm");
+    app.post("/sculpts/1/unit", "unit_mm=25,4").await.is(303);
+    let id = wembrit_core::ids::SculptId(1);
+    let bytes = app.store.read(|c| sculpts::bytes(c, id)).unwrap();
+    let inches = wembrit_core::mesh::read_mesh(&bytes, "a.stl")
+        .unwrap()
+        .bounds();
+    for format in ["stl", "3mf"] {
+        let (headers, body) = app.download(&format!("/sculpts/1/mesh/{format}")).await;
+        assert!(
+            headers["content-disposition"]
+                .to_str()
+                .unwrap()
+                .ends_with(&format!(".{format}\""))
+        );
+        let mm = wembrit_core::mesh::read_mesh(&body, &format!("a.{format}"))
+            .unwrap()
+            .bounds();
+        assert!(
+            (mm.1[2] - inches.1[2] * 25.4).abs() < 1e-3,
+            "{format}: {mm:?}"
+        );
+    }
+    app.get("/sculpts/1/mesh/gcode").await.is(404);
+}
