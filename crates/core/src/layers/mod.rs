@@ -1,6 +1,7 @@
 //! What a part is, layer by layer: how many layers, its silhouette on the plate, its skyline; and
 //! everything that is read off the stack of its sections: volume, areas, islands, pockets, pull.
 
+mod hollow;
 mod islands;
 mod pockets;
 mod reach;
@@ -8,7 +9,11 @@ mod regions;
 mod silhouette;
 mod slice;
 mod stack;
+mod voxels;
 
+pub use hollow::{
+    Drain, Hollow, Hollowing, drain_diameter_mm, find_hollows, is_worth_it, measure_hollowing,
+};
 pub use islands::Island;
 pub use pockets::{Cup, CupEnd};
 pub use reach::{Reach, ReachBand, measure_reach};

@@ -106,7 +106,26 @@ type Crossing = (u32, f64, i8);
 
 impl<'a> Slicer<'a> {
     pub(super) fn new(solid: &'a Solid, layer: LayerHeight, scale: f64) -> Self {
-        let grid = Grid::new(solid, layer, scale);
+        Self::on(solid, Grid::new(solid, layer, scale), scale)
+    }
+
+    /// Cuts into cubes of one side instead of layers.
+    pub(super) fn cubes(solid: &'a Solid, side_mm: f64, scale: f64) -> Self {
+        let low = solid.facts.low_mm.map(|c| c * scale);
+        let high = solid.facts.high_mm.map(|c| c * scale);
+        let many = |k: usize| ((high[k] - low[k]) / side_mm).ceil().max(1.0) as usize;
+        let grid = Grid {
+            low,
+            high,
+            layer_mm: side_mm,
+            layers: many(2),
+            pitch: side_mm,
+            lines: many(1),
+        };
+        Self::on(solid, grid, scale)
+    }
+
+    fn on(solid: &'a Solid, grid: Grid, scale: f64) -> Self {
         let chunks = grid.layers.div_ceil(LAYERS_AT_ONCE);
         let span = |face: [[f32; 3]; 3]| {
             let z = face.map(|c| f64::from(c[2]) * scale);
@@ -149,9 +168,14 @@ impl<'a> Slicer<'a> {
         self.starts.len() - 1
     }
 
+    /// The first layer of a chunk.
+    pub(super) fn first_layer(&self, chunk: usize) -> usize {
+        chunk * LAYERS_AT_ONCE
+    }
+
     /// Cuts the layers of one chunk.
     pub(super) fn cut(&self, chunk: usize) -> Vec<Runs> {
-        let first = chunk * LAYERS_AT_ONCE;
+        let first = self.first_layer(chunk);
         let many = LAYERS_AT_ONCE.min(self.grid.layers - first);
         let heights: Vec<f64> = (first..first + many).map(|k| self.grid.cut_at(k)).collect();
         let mut crossings: Vec<Vec<Crossing>> = vec![Vec::new(); many];

@@ -1,4 +1,5 @@
 //! Values that this project did not compute.
 
+mod hollows;
 pub(crate) mod layers;
 pub(crate) mod meshes;
