@@ -7,6 +7,7 @@
 //! * [`geometry`]: outlines in the plane of the build plate
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
 //! * [`layers`]: layer counts, the silhouette and the skyline of a part
+//! * [`findings`]: what a sculpt may cost, in words, dearest first
 //! * [`measure`]: all that is measured on a file, in one go
 //! * [`print_time`], [`resin`], [`cost`]: hours, millilitres, money
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker
@@ -26,6 +27,7 @@
 
 pub mod cost;
 pub mod demand;
+pub mod findings;
 pub mod flow;
 pub mod geometry;
 pub mod ids;

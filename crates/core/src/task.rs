@@ -11,6 +11,8 @@ words! {
         Plan = "plan",
         /// Measures a sculpt as a recipe prints it.
         Prepare = "prepare",
+        /// Looks for hollows, and what hollowing would do.
+        Hollow = "hollow",
     }
 }
 

@@ -13,5 +13,5 @@ mod volumes;
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
-pub use specimen::draw_specimen;
+pub use specimen::{draw_specimen, mark_heights};
 pub use volumes::{Volume, draw_volumes};

@@ -30,6 +30,7 @@ pub fn draw_specimen(
     let mut document = Document::new()
         .set("viewBox", (0, 0, WIDTH, floor + 40.0))
         .set("class", "specimen")
+        .set("data-tall", height * scale)
         .set("role", "img")
         .set("aria-label", "Front, side and outline")
         .add(line([0.0, floor], [WIDTH, floor], "floor"));
@@ -80,6 +81,28 @@ pub fn draw_specimen(
         .to_string()
 }
 
+/// Marks heights on a specimen plate: dashed lines from the views to the curve, each with its
+/// figure. `shares` are from 0 at the ground to 1 at the top of the sculpt.
+#[must_use]
+pub fn mark_heights(specimen: &str, shares: &[(f64, String)]) -> String {
+    let Some(tall) = specimen
+        .split("data-tall=\"")
+        .nth(1)
+        .and_then(|rest| rest.split('"').next())
+        .and_then(|n| n.parse::<f64>().ok())
+    else {
+        return specimen.to_owned();
+    };
+    let mut group = svg::node::element::Group::new().set("class", "heights");
+    for (share, figure) in shares {
+        let y = TOP + HEIGHT - share * tall;
+        group = group
+            .add(line([10.0, y], [WIDTH - CURVE - 10.0, y], "sets-hours"))
+            .add(words(figure, [WIDTH - CURVE - 16.0, y - 4.0], "note end"));
+    }
+    specimen.replacen("</svg>", &format!("{group}</svg>"), 1)
+}
+
 /// Area to the right, height upward, on the sculpt's own scale.
 fn draw_curve(document: Document, area_mm2: &[f64], foot: Point, height: f64) -> Document {
     let largest = area_mm2.iter().copied().fold(0.01, f64::max);
@@ -114,6 +137,14 @@ mod tests {
             reach_mm: vec![5.0; 36],
         };
         let reach = Reach(vec![band]);
+        let marked = mark_heights(
+            &draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[]),
+            &[(0.5, "15.0".into())],
+        );
+        assert!(
+            marked.contains("15.0") && marked.ends_with("</svg>"),
+            "{marked}"
+        );
         let bare = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[]);
         let drawing = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[10.0, 200.0, 50.0]);
         assert!(!bare.contains("SECTION") && drawing.contains("200 mm²"));

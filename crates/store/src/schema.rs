@@ -31,6 +31,38 @@ diesel::table! {
 }
 
 diesel::table! {
+    dismissals (id) {
+        id -> BigInt,
+        uid -> Text,
+        sculpt_id -> BigInt,
+        finding -> Text,
+        reason -> Text,
+        dismissed_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    hollow_facts (id) {
+        id -> BigInt,
+        sculpt_id -> BigInt,
+        unit_mm -> Double,
+        wall_um -> BigInt,
+        measure_version -> BigInt,
+        saved_mm3 -> Double,
+        uncertain_mm3 -> Double,
+        pitch_mm -> Double,
+        pockets -> BigInt,
+        drains_needed -> BigInt,
+        drains -> Text,
+        trapped_mm3 -> Double,
+        left_hanging_mm3 -> Double,
+        left_standing_mm3 -> Double,
+        hollows -> Text,
+        measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     models (id) {
         id -> BigInt,
         uid -> Text,
@@ -330,6 +362,7 @@ diesel::table! {
         unit_mm -> Double,
         unit_asked -> Nullable<Text>,
         unit_answered -> BigInt,
+        wall_um -> BigInt,
     }
 }
 
@@ -404,6 +437,8 @@ diesel::joinable!(copies -> parts (part_id));
 diesel::joinable!(copies -> plates (plate_id));
 diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
+diesel::joinable!(dismissals -> sculpts (sculpt_id));
+diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
 diesel::joinable!(models -> units (unit_id));
 diesel::joinable!(options -> choices (choice_id));
 diesel::joinable!(parts -> models (model_id));
@@ -442,6 +477,8 @@ diesel::joinable!(units -> projects (project_id));
 diesel::allow_tables_to_appear_in_same_query!(
     choices,
     copies,
+    dismissals,
+    hollow_facts,
     models,
     options,
     parts,

@@ -8,13 +8,15 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use wembrit_core::ids::{PlanId, TaskId};
+use wembrit_core::layers::{find_hollows, measure_hollowing};
 use wembrit_core::measure::{MeasureError, MeasureOptions, measure_file};
+use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::pack::{FirstFit, PackError};
 use wembrit_core::plan::{PlanError, make_plan};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::Watch;
 use wembrit_store::StoreError;
-use wembrit_store::queries::{demand, plans, prepared, sculpts, tasks, workshop};
+use wembrit_store::queries::{demand, hollows, plans, prepared, sculpts, tasks, workshop};
 use wembrit_store::rows::Task;
 
 use crate::error::LaunchError;
@@ -87,10 +89,13 @@ fn work_one(app: &App, pool: &rayon::ThreadPool, stop: &AtomicBool) -> Result<bo
     let now = app.now_ms();
     let Some(task) = app.store.write(|c| tasks::claim(c, now))? else {
         // Nothing is waiting: what parts are printed at and nobody has measured yet is next.
-        return Ok(app.store.write(|c| prepared::ask_missing(c, now))? > 0);
+        let asked = app
+            .store
+            .write(|c| Ok(prepared::ask_missing(c, now)? + hollows::ask_missing(c, now)?))?;
+        return Ok(asked > 0);
     };
     let topic = match task.kind {
-        TaskKind::Measure | TaskKind::Prepare => Topic::Sculpts,
+        TaskKind::Measure | TaskKind::Prepare | TaskKind::Hollow => Topic::Sculpts,
         TaskKind::Plan => Topic::Plates,
     };
     let watch = TaskWatch {
@@ -123,6 +128,7 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
         TaskKind::Measure => measure(app, task, watch),
         TaskKind::Plan => plan(app, task, watch),
         TaskKind::Prepare => prepare(app, task, watch),
+        TaskKind::Hollow => hollow(app, task),
     }
 }
 
@@ -183,6 +189,32 @@ fn prepare(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreEr
         Err(MeasureError::Stopped) => Ok(End::Stopped),
         Err(error) => Ok(End::Failed(error.to_string())),
     }
+}
+
+/// Hollows of a file, and what hollowing it with its wall would do.
+fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
+    let read = app.store.read(|c| {
+        let Some(sculpt) = hollows::of_task(c, &task.input_key)? else {
+            return Ok(None);
+        };
+        let bytes = sculpts::bytes(c, sculpt.id)?;
+        Ok(Some((sculpt, bytes)))
+    })?;
+    let Some((sculpt, bytes)) = read else {
+        return Ok(End::Done);
+    };
+    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+        Ok(mesh) => mesh,
+        Err(error) => return Ok(End::Failed(error.to_string())),
+    };
+    drop(bytes);
+    let solid = Solid::new(&mesh);
+    let found = find_hollows(&solid, sculpt.unit_mm);
+    let hollowing = measure_hollowing(&solid, sculpt.unit_mm, sculpt.wall_um as f64 / 1000.0);
+    let now = app.now_ms();
+    app.store
+        .write(|c| hollows::set(c, &sculpt, &hollowing, &found, now))?;
+    Ok(End::Done)
 }
 
 fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {

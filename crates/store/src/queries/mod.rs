@@ -4,6 +4,8 @@
 pub mod army;
 pub mod costs;
 pub mod demand;
+pub mod dismissals;
+pub mod hollows;
 pub mod kits;
 pub mod muster;
 pub mod plans;

@@ -1,5 +1,6 @@
 //! The kept things as values, one file for each kind of thing.
 
+mod hollow;
 mod muster;
 mod plate;
 mod prepared;
@@ -8,6 +9,8 @@ mod sculpt;
 mod task;
 mod workshop;
 
+pub use hollow::HollowFacts;
+pub(crate) use hollow::{drains_text, hollows_text};
 pub use muster::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 pub use plate::{Copy, Placement, Plan, Plate, Run};
 pub use prepared::PreparedFacts;

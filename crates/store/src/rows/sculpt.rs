@@ -28,6 +28,8 @@ pub struct Sculpt {
     pub unit_mm: f64,
     /// A unit it was probably drawn in, while the maker has not answered.
     pub unit_asked: Option<String>,
+    /// Wall it would be hollowed with.
+    pub wall_um: i64,
 }
 
 /// What was measured on a sculpt, at the size of its file.

@@ -9,6 +9,7 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{read_mesh, write_3mf, write_stl};
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
+use wembrit_store::queries::{dismissals, hollows};
 
 use super::{Asked, Id, go, notice};
 use crate::error::WebError;
@@ -331,4 +332,53 @@ pub(crate) async fn export(
         ),
     ];
     Ok((headers, written).into_response())
+}
+
+pub(crate) async fn dismiss(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let (finding, reason) = (
+        input.get("finding").to_owned(),
+        input.get("reason").chars().take(300).collect::<String>(),
+    );
+    app.write(move |c| dismissals::dismiss(c, id, &finding, &reason, now))
+        .await?;
+    Ok(go(format!("/sculpts/{id}")))
+}
+
+pub(crate) async fn undismiss(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let finding = Input::parse(&body).get("finding").to_owned();
+    app.write(move |c| dismissals::take_back(c, id, &finding))
+        .await?;
+    Ok(go(format!("/sculpts/{id}")))
+}
+
+/// Another wall to hollow with.
+pub(crate) async fn set_wall(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let mut r = Reader::new(&input);
+    let wall_mm = r.number("wall_mm", 0.5, 20.0);
+    let wall_mm = r.done(wall_mm).map_err(|faults| {
+        WebError::BadRequest(
+            faults
+                .into_values()
+                .map(|why| format!("wall: {why} mm"))
+                .collect(),
+        )
+    })?;
+    app.write(move |c| hollows::set_wall(c, id, (wall_mm * 1000.0).round() as i64))
+        .await?;
+    app.ring();
+    Ok(go(format!("/sculpts/{id}")))
 }

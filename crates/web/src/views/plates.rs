@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use wembrit_core::flow::{FailureCause, PlateState, Stage};
-use wembrit_core::ids::{PartId, PlateId};
+use wembrit_core::ids::{PartId, PlateId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::plates::Spot;
-use wembrit_store::queries::{plates, printers, resins};
+use wembrit_store::queries::{dismissals, plates, printers, resins};
 use wembrit_store::rows::Plate;
 use wembrit_store::{Conn, StoreError};
 
@@ -61,6 +61,8 @@ pub(crate) struct PlateView {
     pub(crate) ends: String,
     pub(crate) started_field: String,
     pub(crate) ended_field: String,
+    /// Sculpt, finding and reason of what was put aside on this plate's sculpts.
+    pub(crate) put_aside: Vec<(String, String, String)>,
     pub(crate) judged: Vec<Judged>,
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
@@ -98,6 +100,10 @@ impl PlateView {
             }
         };
         let of = plates_in_all(c, &plate)?;
+        let mut on_it: Vec<SculptId> = spots.iter().map(|s| s.placement.sculpt_id).collect();
+        on_it.sort_unstable();
+        on_it.dedup();
+        let put_aside = dismissals::of_sculpts(c, &on_it)?;
         let cost = plate.resin_cost() + plate.hands_on_cost();
         let each = Money::from_minor_f64(cost.0 as f64 / spots.len().max(1) as f64);
         let started = now_ms - (plate.seconds * 1000.0) as i64;
@@ -122,6 +128,7 @@ impl PlateView {
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
+            put_aside,
             judged: if plate.state == PlateState::Printed {
                 judged(&spots)
             } else {

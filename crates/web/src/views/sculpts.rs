@@ -1,14 +1,22 @@
 //! Sculpts: the list with its tasks, one sculpt as a specimen.
 
+use std::collections::HashMap;
+
 use askama::Template;
+use wembrit_core::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::layer_count;
+use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it, layer_count};
 use wembrit_core::mesh::guess_unit;
+use wembrit_core::practice::Question;
+use wembrit_core::resin::Viscosity;
 use wembrit_core::task::TaskKind;
+use wembrit_core::units::Money;
 use wembrit_paper::draw_specimen;
-use wembrit_store::queries::{army, prepared, sculpts, tasks, workshop};
-use wembrit_store::rows::{PreparedFacts, Sculpt, SculptFacts};
+use wembrit_store::queries::{
+    army, dismissals, hollows, practices, prepared, resins, sculpts, tasks, workshop,
+};
+use wembrit_store::rows::{HollowFacts, PreparedFacts, Resin, Sculpt, SculptFacts};
 use wembrit_store::{Conn, StoreError};
 
 use super::Page;
@@ -121,7 +129,14 @@ pub(crate) struct SculptView {
     pub(crate) figures: Option<Figures>,
     pub(crate) layer: String,
     pub(crate) drawing: String,
-    pub(crate) findings: Vec<String>,
+    /// How sure the figures are.
+    pub(crate) notes: Vec<String>,
+    /// The dearest findings, told at once.
+    pub(crate) findings: Vec<FindingRow>,
+    pub(crate) more: Vec<FindingRow>,
+    pub(crate) dismissed: Vec<FindingRow>,
+    pub(crate) hollow: Option<HollowView>,
+    pub(crate) wall: String,
     pub(crate) prepared: Vec<PreparedRow>,
     /// The unit it was probably drawn in, the mm in it, and its height then.
     pub(crate) question: Option<(String, f64, String)>,
@@ -146,20 +161,43 @@ impl SculptView {
             }
             None => String::new(),
         };
-        let mut said = match &facts {
+        let notes = match &facts {
             Some(f) => f.warnings()?.iter().map(|w| sentence(w)).collect(),
             None => Vec::new(),
         };
-        if let Some(p) = at_file_size {
-            said.extend(findings(p)?);
-        }
+        let hollow = hollows::of_sculpt(c, id)?;
+        let resin = resins::list(c)?.into_iter().next();
+        let keeps_solid =
+            practices::answers(c, page.project.as_ref().map(|p| p.id))?[&Question::Hollow].0
+                == Question::Hollow.assumed();
+        let all = match (&facts, at_file_size) {
+            (Some(f), Some(p)) => all_findings(f, p, hollow.as_ref(), resin.as_ref())?,
+            _ => Vec::new(),
+        };
+        let reasons = dismissals::of_sculpt(c, id)?;
+        let height_mm = facts.as_ref().map_or(0.0, |f| f.height_mm);
+        let rows = all.iter().map(|f| finding_row(f, &reasons));
+        let (dismissed, mut told): (Vec<FindingRow>, Vec<FindingRow>) =
+            rows.partition(|r| r.reason.is_some());
+        let more = told.split_off(TOLD.min(told.len()));
+        let drawing = mark_findings(&drawing, &told, height_mm);
+        let sculpt_wall = sculpt.wall_um as f64 / 1000.0;
         let question = facts.as_ref().and_then(|f| question(&sculpt, f));
         let users = army::users_of(c, id)?;
         Ok(Self {
             page,
             bytes: size(sculpt.bytes),
             sculpt,
-            findings: said,
+            notes,
+            findings: told,
+            more,
+            dismissed,
+            wall: plain(sculpt_wall),
+            hollow: hollow
+                .as_ref()
+                .zip(facts.as_ref())
+                .map(|(h, f)| hollow_view(h, f, &resin, keeps_solid))
+                .transpose()?,
             prepared: prepared.iter().map(prepared_row).collect(),
             question,
             figures: facts.as_ref().map(|f| figures(f, layer)),
@@ -226,33 +264,123 @@ fn sentence(words: &str) -> String {
 /// Findings told one by one; the rest are counted.
 const TOLD: usize = 3;
 
-/// What the layers tell that a maker should know, in words.
-fn findings(p: &PreparedFacts) -> Result<Vec<String>, StoreError> {
-    let mut found = Vec::new();
-    let cups = p.cups()?;
-    for cup in cups.iter().take(TOLD) {
-        found.push(format!(
-            "A pocket opens toward the film from {:.1} to {:.1} mm and shuts in {:.0} mm²: it holds suction until it is vented. A drain at its deepest point lets the resin in.",
-            cup.from_mm, cup.to_mm, cup.area_mm2
-        ));
+/// One finding as the page shows it.
+pub(crate) struct FindingRow {
+    pub(crate) key: String,
+    pub(crate) at_mm: Option<f64>,
+    pub(crate) says: String,
+    pub(crate) todo: String,
+    pub(crate) loud: bool,
+    pub(crate) cost: String,
+    /// Why the maker put it aside.
+    pub(crate) reason: Option<String>,
+}
+
+fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
+    FindingRow {
+        key: f.key.clone(),
+        at_mm: f.at_mm,
+        says: f.says.clone(),
+        todo: f.todo.clone(),
+        loud: f.loud,
+        cost: f.cost.to_string(),
+        reason: reasons.get(&f.key).cloned(),
     }
-    let mut islands = p.islands()?;
-    islands.sort_by(|a, b| b.grown_mm2.total_cmp(&a.grown_mm2));
-    for island in islands.iter().take(TOLD) {
-        found.push(format!(
-            "Something starts in mid-air at {:.2} mm and grows to {:.1} mm² within a millimetre: support it, or it will be missing.",
-            island.z_mm, island.grown_mm2
-        ));
-    }
-    let more = cups.len().saturating_sub(TOLD) + islands.len().saturating_sub(TOLD);
-    if more > 0 {
-        found.push(format!(
-            "{} like these.",
-            super::show::count(more as u64, "more finding", "more findings")
-        ));
-    }
-    if p.tips_at_deg < 3.0 {
-        found.push("It does not stand by itself: its middle is not over what it stands on.".into());
-    }
-    Ok(found)
+}
+
+fn all_findings(
+    facts: &SculptFacts,
+    p: &PreparedFacts,
+    hollow: Option<&HollowFacts>,
+    resin: Option<&Resin>,
+) -> Result<Vec<Finding>, StoreError> {
+    let hollows = hollow
+        .map(HollowFacts::hollows)
+        .transpose()?
+        .unwrap_or_default();
+    let (islands, cups) = (p.islands()?, p.cups()?);
+    let per_litre = resin.map_or(Money(2500), |r| {
+        Money::from_minor_f64(r.facts().price_per_kg.0 as f64 * r.density_g_per_ml)
+    });
+    Ok(find(&Evidence {
+        volume_mm3: p.volume_mm3,
+        price_per_litre: per_litre,
+        least_width_mm: LEAST_WIDTH_MM,
+        islands: &islands,
+        cups: &cups,
+        hollows: &hollows,
+        thinnest_mm: p.thinnest_mm.map(|t| (t, p.thinnest_at_mm)),
+        open_edge_mm: facts.open_edge_mm,
+        inverted_shells: facts.inverted_shells,
+        tips_at_deg: p.tips_at_deg,
+    }))
+}
+
+/// The heights of findings on the drawing of the sculpt.
+fn mark_findings(drawing: &str, findings: &[FindingRow], height_mm: f64) -> String {
+    let heights: Vec<(f64, String)> = findings
+        .iter()
+        .filter_map(|f| f.at_mm)
+        .filter(|z| height_mm > 0.0 && *z <= height_mm)
+        .map(|z| (z / height_mm, tenth(z)))
+        .collect();
+    wembrit_paper::mark_heights(drawing, &heights)
+}
+
+/// Hollowing, in figures and words.
+pub(crate) struct HollowView {
+    pub(crate) saved: String,
+    pub(crate) share: String,
+    pub(crate) worth: bool,
+    pub(crate) needed: i64,
+    pub(crate) diameter: String,
+    pub(crate) drains: Vec<String>,
+    pub(crate) trapped: String,
+    pub(crate) hanging: String,
+    pub(crate) standing: String,
+    pub(crate) pitch: String,
+    pub(crate) pockets: i64,
+    pub(crate) already: Vec<String>,
+    pub(crate) keeps_solid: bool,
+}
+
+fn hollow_view(
+    h: &HollowFacts,
+    facts: &SculptFacts,
+    resin: &Option<Resin>,
+    keeps_solid: bool,
+) -> Result<HollowView, StoreError> {
+    let ml = |mm3: f64| format!("{:.2}", mm3 / 1000.0);
+    let viscosity = resin.as_ref().map_or(Viscosity::Medium, |r| r.viscosity);
+    let drain = |d: &Drain| {
+        let place = if d.hidden {
+            "through the sole, out of sight"
+        } else {
+            "from the surface nearest to it"
+        };
+        format!("at {:.1} mm height, {place}", d.at_mm[2])
+    };
+    let already = |x: &Hollow| match x.ways_out {
+        0 => format!("The file is hollow: {} ml, sealed.", ml(x.volume_mm3)),
+        n => format!(
+            "The file is hollow: {} ml with {}.",
+            ml(x.volume_mm3),
+            super::show::count(n as u64, "way out", "ways out")
+        ),
+    };
+    Ok(HollowView {
+        saved: format!("{} ± {}", ml(h.saved_mm3), ml(h.uncertain_mm3)),
+        share: format!("{:.0}", 100.0 * h.saved_mm3 / facts.volume_mm3.max(1e-9)),
+        worth: is_worth_it(h.saved_mm3, facts.volume_mm3),
+        needed: h.drains_needed,
+        diameter: plain(drain_diameter_mm(viscosity)),
+        drains: h.drains()?.iter().map(drain).collect(),
+        trapped: ml(h.trapped_mm3),
+        hanging: ml(h.left_hanging_mm3),
+        standing: ml(h.left_standing_mm3),
+        pitch: format!("{:.2}", h.pitch_mm),
+        pockets: h.pockets,
+        already: h.hollows()?.iter().map(already).collect(),
+        keeps_solid,
+    })
 }

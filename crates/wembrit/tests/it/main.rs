@@ -7,6 +7,7 @@
 
 mod browser;
 mod command_line;
+mod findings;
 mod killed;
 mod muster;
 mod shots;
