@@ -8,8 +8,10 @@
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
 //! * [`layers`]: layer counts, the silhouette and the skyline of a part
 //! * [`findings`]: what a sculpt may cost, in words, dearest first
+//! * [`candidate`]: figures by which files for one part are compared
 //! * [`measure`]: all that is measured on a file, in one go
 //! * [`print_time`], [`resin`], [`cost`]: hours, millilitres, money
+//! * [`picture`]: a sculpt from its four sides
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker
 //! * [`flow`]: the states a copy, a plate and a plan pass through
 //! * [`demand`], [`progress`]: what is still wanted, what is finished
@@ -25,6 +27,7 @@
 //! assert_eq!(layer_count(32.0, fine), 640);
 //! ```
 
+pub mod candidate;
 pub mod cost;
 pub mod demand;
 pub mod findings;
@@ -37,6 +40,7 @@ pub mod matching;
 pub mod measure;
 pub mod mesh;
 pub mod pack;
+pub mod picture;
 pub mod plan;
 pub mod practice;
 pub mod print_time;

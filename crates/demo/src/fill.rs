@@ -172,6 +172,7 @@ fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError
                     height_mm,
                     margin_mm: 3.0,
                     startup_s: 150.0,
+                    pixel_um: 35,
                     assumed: assumed.into(),
                 };
             for new in [

@@ -7,11 +7,13 @@
 mod figures;
 mod ink;
 mod plate_sheet;
+mod png;
 mod specimen;
 mod volumes;
 
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
-pub use specimen::{draw_specimen, mark_heights};
+pub use png::{PngError, write_png};
+pub use specimen::{Specimen, draw_specimen, mark_heights};
 pub use volumes::{Volume, draw_volumes};

@@ -1,53 +1,100 @@
 //! A sculpt as a specimen plate: front, side and outline at one scale, beside a scale bar.
 
 use svg::Document;
+use svg::node::element::Image;
 use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::Reach;
 
-use crate::ink::{line, ruler_step, shape, words};
+use crate::ink::{line, round, ruler_step, shape, words};
 
 const HEIGHT: f64 = 250.0;
-const WIDTH: f64 = 720.0;
+const WIDTH: f64 = 860.0;
 const TOP: f64 = 26.0;
-const GAP: f64 = 46.0;
+const GAP: f64 = 30.0;
 /// Width of the area curve.
 const CURVE: f64 = 110.0;
 
-/// Draws a sculpt of this size (width, depth, height in mm), and its section area over the same
-/// height: `area_mm2` from the lowest layer to the highest in equal steps; empty for none.
+/// What is drawn of a sculpt.
+#[derive(Debug, Clone, Copy)]
+pub struct Specimen<'a> {
+    /// Its outline on the plate.
+    pub outline: &'a Outline,
+    /// Its skyline.
+    pub reach: &'a Reach,
+    /// Width, depth and height, mm.
+    pub size_mm: [f64; 3],
+    /// Section area from the lowest layer to the highest in equal steps; empty for none.
+    pub area_mm2: &'a [f64],
+    /// Where its pictures are, without the side; without one its skylines stand in.
+    pub pictures: Option<&'a str>,
+    /// Diameter of the base it stands on, mm.
+    pub base_mm: Option<f64>,
+}
+
+/// Draws the four sides of a sculpt on one baseline with its base and a scale bar, its outline,
+/// and its section area over the same height.
 #[must_use]
-pub fn draw_specimen(
-    outline: &Outline,
-    reach: &Reach,
-    size_mm: [f64; 3],
-    area_mm2: &[f64],
-) -> String {
-    let [width, depth, height] = size_mm;
-    let across = 2.0 * width + depth;
-    let scale = ((WIDTH - 3.0 * GAP - 30.0 - CURVE) / across.max(0.01))
-        .min((HEIGHT - 20.0) / height.max(depth).max(0.01));
+pub fn draw_specimen(s: &Specimen<'_>) -> String {
+    let (outline, area_mm2) = (s.outline, s.area_mm2);
+    let [width, depth, height] = s.size_mm;
+    let views = 4.0;
+    let across = 3.0 * width + 2.0 * depth;
+    let scale = ((WIDTH - (views + 1.5) * GAP - CURVE) / across.max(0.01))
+        .min((HEIGHT - 20.0) / height.max(0.01));
     let floor = TOP + HEIGHT;
     let mut document = Document::new()
         .set("viewBox", (0, 0, WIDTH, floor + 40.0))
         .set("class", "specimen")
         .set("data-tall", height * scale)
         .set("role", "img")
-        .set("aria-label", "Front, side and outline")
+        .set(
+            "aria-label",
+            "The four sides, the outline and the section area",
+        )
         .add(line([0.0, floor], [WIDTH, floor], "floor"));
     let mut x = 10.0;
-    for (name, turn, wide) in [("FRONT", 0.0, width), ("SIDE", 90.0, depth)] {
+    let sides = [
+        ("FRONT", "front", 0.0, width),
+        ("RIGHT", "right", 90.0, depth),
+        ("BACK", "back", 180.0, width),
+        ("LEFT", "left", 270.0, depth),
+    ];
+    for (name, side, turn, wide) in sides {
         let middle = x + wide * scale / 2.0;
-        let points: Vec<Point> = reach
-            .skyline(turn, 1.0)
-            .iter()
-            .map(|p| [middle + p[0] * scale, floor - p[1] * scale])
-            .collect();
+        if let Some(base) = s.base_mm.filter(|b| *b > 0.0) {
+            let half = base * scale / 2.0;
+            document = document.add(line(
+                [middle - half, floor + 2.5],
+                [middle + half, floor + 2.5],
+                "base-disc",
+            ));
+        }
+        document = match s.pictures {
+            Some(address) => document.add(
+                Image::new()
+                    .set("class", "side")
+                    .set("href", format!("{address}/{side}"))
+                    .set("x", round(x))
+                    .set("y", round(floor - height * scale))
+                    .set("width", round(wide * scale))
+                    .set("height", round(height * scale))
+                    .set("preserveAspectRatio", "none"),
+            ),
+            None => {
+                let points: Vec<Point> = s
+                    .reach
+                    .skyline(turn, 1.0)
+                    .iter()
+                    .map(|p| [middle + p[0] * scale, floor - p[1] * scale])
+                    .collect();
+                document.add(shape(&points, "copy h4"))
+            }
+        };
         document = document
             .add(words(name, [x, TOP - 12.0], "caption"))
-            .add(shape(&points, "copy h4"))
             .add(words(
                 &format!("{wide:.1}"),
-                [middle, floor + 16.0],
+                [middle, floor + 18.0],
                 "ruler middle",
             ));
         x += wide * scale + GAP;
@@ -69,7 +116,7 @@ pub fn draw_specimen(
         .add(shape(&points, "copy h2"))
         .add(words(
             &format!("{width:.1} × {depth:.1}"),
-            [middle[0], floor + 16.0],
+            [middle[0], floor + 18.0],
             "ruler middle",
         ))
         .add(line([10.0, floor + 30.0], end, "scale-bar"))
@@ -137,16 +184,33 @@ mod tests {
             reach_mm: vec![5.0; 36],
         };
         let reach = Reach(vec![band]);
-        let marked = mark_heights(
-            &draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[]),
-            &[(0.5, "15.0".into())],
-        );
+        let specimen = Specimen {
+            outline: &outline,
+            reach: &reach,
+            size_mm: [20.0, 10.0, 30.0],
+            area_mm2: &[],
+            pictures: None,
+            base_mm: None,
+        };
+        let bare = draw_specimen(&specimen);
+        let marked = mark_heights(&bare, &[(0.5, "15.0".into())]);
         assert!(
             marked.contains("15.0") && marked.ends_with("</svg>"),
             "{marked}"
         );
-        let bare = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[]);
-        let drawing = draw_specimen(&outline, &reach, [20.0, 10.0, 30.0], &[10.0, 200.0, 50.0]);
+        assert_eq!(bare.matches("copy h4").count(), 4);
+        let pictured = draw_specimen(&Specimen {
+            pictures: Some("/sculpts/7/side"),
+            base_mm: Some(25.0),
+            ..specimen
+        });
+        assert!(
+            pictured.contains("/sculpts/7/side/back") && pictured.matches("base-disc").count() == 4
+        );
+        let drawing = draw_specimen(&Specimen {
+            area_mm2: &[10.0, 200.0, 50.0],
+            ..specimen
+        });
         assert!(!bare.contains("SECTION") && drawing.contains("200 mm²"));
         // The largest area reaches the full width of the curve.
         assert!(

@@ -108,6 +108,17 @@ diesel::table! {
 }
 
 diesel::table! {
+    picks (id) {
+        id -> BigInt,
+        uid -> Text,
+        part_id -> BigInt,
+        sculpt_id -> BigInt,
+        reason -> Text,
+        picked_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     pieces (id) {
         id -> BigInt,
         uid -> Text,
@@ -242,6 +253,7 @@ diesel::table! {
         startup_s -> Double,
         assumed -> Text,
         removed_at_ms -> Nullable<BigInt>,
+        pixel_um -> BigInt,
     }
 }
 
@@ -347,6 +359,14 @@ diesel::table! {
 }
 
 diesel::table! {
+    sculpt_pictures (sculpt_id, side) {
+        sculpt_id -> BigInt,
+        side -> Text,
+        png -> Binary,
+    }
+}
+
+diesel::table! {
     sculpts (id) {
         id -> BigInt,
         uid -> Text,
@@ -363,6 +383,7 @@ diesel::table! {
         unit_asked -> Nullable<Text>,
         unit_answered -> BigInt,
         wall_um -> BigInt,
+        price_minor -> BigInt,
     }
 }
 
@@ -445,6 +466,8 @@ diesel::joinable!(parts -> models (model_id));
 diesel::joinable!(parts -> options (option_id));
 diesel::joinable!(parts -> recipes (recipe_id));
 diesel::joinable!(parts -> sculpts (sculpt_id));
+diesel::joinable!(picks -> parts (part_id));
+diesel::joinable!(picks -> sculpts (sculpt_id));
 diesel::joinable!(pieces -> models (model_id));
 diesel::joinable!(pieces -> options (option_id));
 diesel::joinable!(placements -> copies (copy_id));
@@ -471,6 +494,7 @@ diesel::joinable!(recipe_versions -> resins (resin_id));
 diesel::joinable!(runs -> plates (plate_id));
 diesel::joinable!(sculpt_chunks -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_facts -> sculpts (sculpt_id));
+diesel::joinable!(sculpt_pictures -> sculpts (sculpt_id));
 diesel::joinable!(setting_versions -> process_settings (setting_id));
 diesel::joinable!(units -> projects (project_id));
 
@@ -482,6 +506,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     models,
     options,
     parts,
+    picks,
     pieces,
     placements,
     plan_demand,
@@ -498,6 +523,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     runs,
     sculpt_chunks,
     sculpt_facts,
+    sculpt_pictures,
     sculpts,
     setting_versions,
     tasks,

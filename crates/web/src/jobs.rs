@@ -8,13 +8,15 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use wembrit_core::ids::{PlanId, TaskId};
-use wembrit_core::layers::{find_hollows, measure_hollowing};
+use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::measure::{MeasureError, MeasureOptions, measure_file};
 use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::pack::{FirstFit, PackError};
+use wembrit_core::picture::{Side, draw_side};
 use wembrit_core::plan::{PlanError, make_plan};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::Watch;
+use wembrit_paper::write_png;
 use wembrit_store::StoreError;
 use wembrit_store::queries::{demand, hollows, plans, prepared, sculpts, tasks, workshop};
 use wembrit_store::rows::Task;
@@ -191,7 +193,7 @@ fn prepare(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreEr
     }
 }
 
-/// Hollows of a file, and what hollowing it with its wall would do.
+/// Pictures of a sculpt, hollows of its file, and what hollowing it with its wall would do.
 fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
     let read = app.store.read(|c| {
         let Some(sculpt) = hollows::of_task(c, &task.input_key)? else {
@@ -208,9 +210,21 @@ fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
         Err(error) => return Ok(End::Failed(error.to_string())),
     };
     drop(bytes);
+    if !app.store.read(|c| hollows::has_pictures(c, sculpt.id))? {
+        for side in Side::ALL {
+            // A sculpt without its picture is still a sculpt.
+            match write_png(&draw_side(&mesh, *side)) {
+                Ok(png) => app
+                    .store
+                    .write(|c| hollows::set_picture(c, sculpt.id, *side, &png))?,
+                Err(error) => tracing::warn!(%error, "no picture was drawn"),
+            }
+        }
+    }
     let solid = Solid::new(&mesh);
-    let found = find_hollows(&solid, sculpt.unit_mm);
-    let hollowing = measure_hollowing(&solid, sculpt.unit_mm, sculpt.wall_um as f64 / 1000.0);
+    let voxels = Voxels::of(&solid, sculpt.unit_mm);
+    let found = find_hollows(&voxels);
+    let hollowing = measure_hollowing(&voxels, sculpt.wall_um as f64 / 1000.0);
     let now = app.now_ms();
     app.store
         .write(|c| hollows::set(c, &sculpt, &hollowing, &found, now))?;

@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, events, kits, matching, muster, plans, plates, practice, rosters, sculpts, start, today,
-    unit_moves, workshop,
+    Id, compare, events, kits, matching, muster, plans, plates, practice, rosters, sculpts, start,
+    today, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -72,6 +72,10 @@ pub fn router(app: App) -> Router {
         .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
         .route("/sculpts/{id}/state", get(sculpts::state))
         .route("/sculpts/{id}/mesh/{format}", get(sculpts::export))
+        .route("/sculpts/{id}/side/{side}", get(sculpts::picture))
+        .route("/parts/{id}/compare", get(compare::show))
+        .route("/parts/{id}/pick", post(compare::pick))
+        .route("/sculpts/{id}/price", post(sculpts::set_price))
         .route("/sculpts/{id}/dismiss", post(sculpts::dismiss))
         .route("/sculpts/{id}/undismiss", post(sculpts::undismiss))
         .route("/sculpts/{id}/wall", post(sculpts::set_wall))

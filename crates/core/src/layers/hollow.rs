@@ -5,7 +5,6 @@ use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
 use super::voxels::Voxels;
-use crate::mesh::Solid;
 use crate::resin::Viscosity;
 
 /// Pockets smaller than this are left solid: nothing is saved and nothing drains.
@@ -74,8 +73,7 @@ pub fn is_worth_it(saved_mm3: f64, volume_mm3: f64) -> bool {
 /// What a hollow of this wall would do. A hollow is everything further from the outside than the
 /// wall.
 #[must_use]
-pub fn measure_hollowing(solid: &Solid, scale: f64, wall_mm: f64) -> Hollowing {
-    let voxels = Voxels::of(solid, scale);
+pub fn measure_hollowing(voxels: &Voxels, wall_mm: f64) -> Hollowing {
     let depth = voxels.distances(|i| !voxels.solid[i]);
     // From middle to middle; the surface lies half a cube before the first cube of air.
     let half = voxels.side / 2.0;
@@ -84,7 +82,7 @@ pub fn measure_hollowing(solid: &Solid, scale: f64, wall_mm: f64) -> Hollowing {
         .map(|d| d.is_finite() && f64::from(*d) - half > wall_mm)
         .collect();
     let cube = voxels.side.powi(3);
-    let mut pockets = pieces(&voxels, &inside);
+    let mut pockets = pieces(voxels, &inside);
     pockets.retain(|p| p.len() as f64 * cube >= LEAST_POCKET_MM3);
     pockets.sort_by_key(|p| Reverse(p.len()));
     let cells: usize = pockets.iter().map(Vec::len).sum();
@@ -99,9 +97,9 @@ pub fn measure_hollowing(solid: &Solid, scale: f64, wall_mm: f64) -> Hollowing {
         let lowest_hanging = pocket.iter().copied().max_by_key(|i| voxels.place(*i)[2]);
         let highest = pocket.iter().copied().min_by_key(|i| voxels.place(*i)[2]);
         let ends: Vec<usize> = lowest_hanging.into_iter().chain(highest).collect();
-        hanging += stays(&voxels, pocket, &ends, Pose::Hanging);
-        standing += stays(&voxels, pocket, &ends, Pose::Standing);
-        drains.extend(ends.iter().map(|i| drain(&voxels, *i, wall_mm)));
+        hanging += stays(voxels, pocket, &ends, Pose::Hanging);
+        standing += stays(voxels, pocket, &ends, Pose::Standing);
+        drains.extend(ends.iter().map(|i| drain(voxels, *i, wall_mm)));
     }
     Hollowing {
         wall_mm,
@@ -217,8 +215,7 @@ pub struct Hollow {
 /// The hollows a file has: air that no ball of 5 mm diameter reaches from outside, with mouths
 /// that are small against the inside.
 #[must_use]
-pub fn find_hollows(solid: &Solid, scale: f64) -> Vec<Hollow> {
-    let voxels = Voxels::of(solid, scale);
+pub fn find_hollows(voxels: &Voxels) -> Vec<Hollow> {
     let clearance = voxels.distances(|i| voxels.solid[i]);
     let ball = |i: usize| !clearance[i].is_finite() || f64::from(clearance[i]) >= MOUTH_MM;
     // The rim counts as open air whatever is near it.
@@ -235,7 +232,7 @@ pub fn find_hollows(solid: &Solid, scale: f64) -> Vec<Hollow> {
         .collect();
     let cube = voxels.side.powi(3);
     let outside = |i: usize| swept[i];
-    pieces(&voxels, &inside)
+    pieces(voxels, &inside)
         .into_iter()
         .filter(|piece| piece.len() as f64 * cube >= LEAST_HOLLOW_MM3)
         .filter_map(|piece| {
@@ -255,7 +252,7 @@ pub fn find_hollows(solid: &Solid, scale: f64) -> Vec<Hollow> {
             (f64::from(open) <= MOST_MOUTH_SHARE * f64::from(skin)).then(|| Hollow {
                 volume_mm3: piece.len() as f64 * cube,
                 // A mouth is stepped: what lies within a millimetre is one way out.
-                ways_out: pieces(&voxels, &voxels.within(&mouth, 1.0, |i| !voxels.solid[i])).len(),
+                ways_out: pieces(voxels, &voxels.within(&mouth, 1.0, |i| !voxels.solid[i])).len(),
                 from_mm: heights().fold(f64::INFINITY, f64::min) - voxels.side / 2.0,
                 to_mm: heights().fold(0.0, f64::max) + voxels.side / 2.0,
             })

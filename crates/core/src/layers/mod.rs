@@ -19,6 +19,7 @@ pub use pockets::{Cup, CupEnd};
 pub use reach::{Reach, ReachBand, measure_reach};
 pub use silhouette::measure_silhouette;
 pub use stack::{PULL_OF_DISC, StackFigures, measure_stack};
+pub use voxels::Voxels;
 
 use crate::units::LayerHeight;
 

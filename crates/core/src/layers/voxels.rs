@@ -8,15 +8,15 @@ use crate::mesh::Solid;
 use super::slice::Slicer;
 
 /// Cubes at most; their size follows from it.
-const MOST_CELLS: f64 = 3_000_000.0;
+const MOST_CELLS: f64 = 1_200_000.0;
 /// The finest cube, mm.
-const FINEST_MM: f64 = 0.15;
+const FINEST_MM: f64 = 0.2;
 /// Air around the part, in cubes.
 const RIM: usize = 2;
 
-/// Which cubes are solid. Cube (x, y, z) is at `x + nx · (y + ny · z)`.
+/// A solid cut into cubes. Cube (x, y, z) is at `x + nx · (y + ny · z)`.
 #[derive(Debug, Clone)]
-pub(super) struct Voxels {
+pub struct Voxels {
     /// Side of a cube, mm.
     pub(super) side: f64,
     /// Cubes along each axis, the rim included.
@@ -28,7 +28,8 @@ pub(super) struct Voxels {
 
 impl Voxels {
     /// Cuts a solid into cubes at a scale.
-    pub(super) fn of(solid: &Solid, scale: f64) -> Self {
+    #[must_use]
+    pub fn of(solid: &Solid, scale: f64) -> Self {
         let size = solid.facts.size_mm().map(|s| s * scale);
         let volume: f64 = size.iter().product();
         let side = (volume / MOST_CELLS).cbrt().max(FINEST_MM);
@@ -165,12 +166,16 @@ impl Voxels {
         let [nx, ny, nz] = self.many;
         let longest = nx.max(ny).max(nz);
         let mut line = Envelope::new(longest);
-        for (axis, many, step) in [(0, nx, 1), (1, ny, nx), (2, nz, nx * ny)] {
-            for start in 0..self.solid.len() {
-                if self.place(start)[axis] == 0 {
-                    line.sweep(&mut squared, start, step, many);
-                }
+        for row in 0..ny * nz {
+            line.sweep(&mut squared, row * nx, 1, nx);
+        }
+        for z in 0..nz {
+            for x in 0..nx {
+                line.sweep(&mut squared, x + nx * ny * z, nx, ny);
             }
+        }
+        for column in 0..nx * ny {
+            line.sweep(&mut squared, column, nx * ny, nz);
         }
         squared
             .iter()

@@ -14,6 +14,10 @@ INSERT INTO tasks_old SELECT id, uid, kind, input_key, state, attempts, progress
 DROP TABLE tasks;
 ALTER TABLE tasks_old RENAME TO tasks;
 CREATE INDEX tasks_by_state ON tasks (state);
+DROP TABLE picks;
+ALTER TABLE printers DROP COLUMN pixel_um;
+ALTER TABLE sculpts DROP COLUMN price_minor;
+DROP TABLE sculpt_pictures;
 DROP TABLE dismissals;
 DROP TABLE hollow_facts;
 ALTER TABLE sculpts DROP COLUMN wall_um;

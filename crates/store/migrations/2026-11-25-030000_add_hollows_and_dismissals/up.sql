@@ -33,6 +33,28 @@ CREATE TABLE dismissals (
     UNIQUE (sculpt_id, finding)
 ) STRICT;
 
+-- Pictures of a sculpt from its four sides; measured again, drawn again.
+CREATE TABLE sculpt_pictures (
+    sculpt_id INTEGER NOT NULL REFERENCES sculpts (id),
+    side TEXT NOT NULL CHECK (side IN ('front', 'right', 'back', 'left')),
+    png BLOB NOT NULL,
+    PRIMARY KEY (sculpt_id, side)
+) STRICT, WITHOUT ROWID;
+
+-- Candidates for one part, and the one that was picked, with the reason.
+ALTER TABLE sculpts ADD COLUMN price_minor INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE printers ADD COLUMN pixel_um INTEGER NOT NULL DEFAULT 35;
+UPDATE printers SET assumed = CASE assumed WHEN '' THEN 'pixel_um' ELSE assumed || ',pixel_um' END;
+CREATE TABLE picks (
+    id INTEGER NOT NULL PRIMARY KEY,
+    uid TEXT NOT NULL UNIQUE,
+    part_id INTEGER NOT NULL REFERENCES parts (id),
+    sculpt_id INTEGER NOT NULL REFERENCES sculpts (id),
+    reason TEXT NOT NULL,
+    picked_at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX picks_of_part ON picks (part_id);
+
 CREATE TABLE tasks_new (
     id INTEGER NOT NULL PRIMARY KEY,
     uid TEXT NOT NULL UNIQUE,

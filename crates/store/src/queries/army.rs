@@ -539,3 +539,21 @@ pub fn users_of(
         .map(|(m, model, p, part)| (ModelId(m), model, PartId(p), part))
         .collect())
 }
+
+/// Diameter of the base of a model that is printed from a sculpt, mm.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn base_of(conn: &mut Conn, sculpt: SculptId) -> Result<Option<f64>, StoreError> {
+    Ok(parts::table
+        .inner_join(models::table)
+        .filter(
+            parts::sculpt_id
+                .eq(sculpt.0)
+                .and(parts::removed_at_ms.is_null()),
+        )
+        .order(parts::id)
+        .select(models::base_width_mm)
+        .first(conn)
+        .optional()?)
+}

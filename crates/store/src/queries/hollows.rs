@@ -4,14 +4,15 @@ use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Hollow, Hollowing};
+use wembrit_core::picture::Side;
 use wembrit_core::task::TaskKind;
 
 use super::sculpts::{self, MEASURE_VERSION};
 use super::{one_row, tasks};
 use crate::db::Conn;
-use crate::error::StoreError;
+use crate::error::{OrNotFound, StoreError};
 use crate::rows::{HollowFacts, Sculpt, drains_text, hollows_text};
-use crate::schema::{hollow_facts as hf, sculpts as s};
+use crate::schema::{hollow_facts as hf, sculpt_pictures as pictures, sculpts as s};
 
 fn task_key(sculpt: &Sculpt) -> String {
     format!(
@@ -79,6 +80,50 @@ pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Option<HollowFacts>, S
         .select(HollowFacts::as_select())
         .first(conn)
         .optional()?)
+}
+
+/// Keeps the picture of a sculpt from one side, as PNG.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_picture(
+    conn: &mut Conn,
+    id: SculptId,
+    side: Side,
+    png: &[u8],
+) -> Result<(), StoreError> {
+    diesel::replace_into(pictures::table)
+        .values((
+            pictures::sculpt_id.eq(id.0),
+            pictures::side.eq(side.as_str()),
+            pictures::png.eq(png),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// The picture of a sculpt from one side.
+///
+/// # Errors
+/// [`StoreError::NotFound`] until it was drawn.
+pub fn picture(conn: &mut Conn, id: SculptId, side: Side) -> Result<Vec<u8>, StoreError> {
+    pictures::table
+        .find((id.0, side.as_str()))
+        .select(pictures::png)
+        .first(conn)
+        .or_not_found("picture")
+}
+
+/// Whether a sculpt has its pictures.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn has_pictures(conn: &mut Conn, id: SculptId) -> Result<bool, StoreError> {
+    let there: i64 = pictures::table
+        .filter(pictures::sculpt_id.eq(id.0))
+        .count()
+        .get_result(conn)?;
+    Ok(there == Side::ALL.len() as i64)
 }
 
 /// Chooses another wall; what it would do is measured next.

@@ -8,6 +8,7 @@ pub mod dismissals;
 pub mod hollows;
 pub mod kits;
 pub mod muster;
+pub mod picks;
 pub mod plans;
 pub mod plates;
 pub mod practices;

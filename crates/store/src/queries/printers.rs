@@ -21,6 +21,7 @@ pub struct PrinterChange {
     pub height_mm: f64,
     pub margin_mm: f64,
     pub startup_s: f64,
+    pub pixel_um: u32,
     pub assumed: String,
 }
 
@@ -63,6 +64,7 @@ pub fn add(conn: &mut Conn, new: &PrinterChange) -> Result<PrinterId, StoreError
             dsl::height_mm.eq(new.height_mm),
             dsl::margin_mm.eq(new.margin_mm),
             dsl::startup_s.eq(new.startup_s),
+            dsl::pixel_um.eq(i64::from(new.pixel_um)),
             dsl::assumed.eq(&new.assumed),
         ))
         .execute(conn)?;
@@ -93,6 +95,7 @@ pub fn change(
         dsl::height_mm.eq(to.height_mm),
         dsl::margin_mm.eq(to.margin_mm),
         dsl::startup_s.eq(to.startup_s),
+        dsl::pixel_um.eq(i64::from(to.pixel_um)),
         dsl::assumed.eq(&to.assumed),
     ))
     .execute(conn)?;

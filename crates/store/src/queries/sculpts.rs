@@ -5,7 +5,7 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::measure::{Measured, warnings};
 use wembrit_core::task::TaskKind;
-use wembrit_core::units::LayerHeight;
+use wembrit_core::units::{LayerHeight, Money};
 
 use super::prepared::{self, Preparing};
 use super::{last_id, new_uid, one_row, tasks};
@@ -413,6 +413,19 @@ pub fn rename(
     .set((dsl::name.eq(name), dsl::row_version.eq(row_version + 1)))
     .execute(conn)?;
     one_row(changed, "sculpt")
+}
+
+/// Writes down what a file cost.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when the sculpt is not there.
+pub fn set_price(conn: &mut Conn, id: SculptId, price: Money) -> Result<(), StoreError> {
+    one_row(
+        diesel::update(dsl::sculpts.find(id.0))
+            .set(dsl::price_minor.eq(price.0))
+            .execute(conn)?,
+        "sculpt",
+    )
 }
 
 /// Takes a sculpt off the list or puts it back. One that a part still names stays.

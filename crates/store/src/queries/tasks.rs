@@ -75,14 +75,21 @@ pub fn take_up_again(conn: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
     Ok(())
 }
 
-/// Takes the oldest waiting task and counts the attempt.
+/// What somebody waits for comes first, what may as well be known later last.
+fn urgency() -> diesel::expression::SqlLiteral<diesel::sql_types::Integer> {
+    diesel::dsl::sql(
+        "CASE kind WHEN 'plan' THEN 0 WHEN 'measure' THEN 1 WHEN 'prepare' THEN 2 ELSE 3 END",
+    )
+}
+
+/// Takes the most urgent waiting task, the oldest of its kind, and counts the attempt.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn claim(conn: &mut Conn, now_ms: i64) -> Result<Option<Task>, StoreError> {
     let waiting = dsl::tasks.filter(dsl::state.eq(TaskState::Waiting.as_str()));
     let Some(mut task) = waiting
-        .order(dsl::id)
+        .order((urgency(), dsl::id))
         .select(Task::as_select())
         .first(conn)
         .optional()?

@@ -30,6 +30,8 @@ pub struct Sculpt {
     pub unit_asked: Option<String>,
     /// Wall it would be hollowed with.
     pub wall_um: i64,
+    /// What the file cost, in minor units.
+    pub price_minor: i64,
 }
 
 /// What was measured on a sculpt, at the size of its file.

@@ -48,6 +48,8 @@ pub struct Printer {
     pub height_mm: f64,
     pub margin_mm: f64,
     pub startup_s: f64,
+    /// Side of a pixel of its screen, or of its beam's spot.
+    pub pixel_um: i64,
     pub assumed: String,
 }
 

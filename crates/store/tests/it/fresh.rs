@@ -94,6 +94,7 @@ impl Fresh {
                     height_mm: 120.0,
                     margin_mm: 3.0,
                     startup_s: 60.0,
+                    pixel_um: 35,
                     assumed: String::new(),
                 },
             )?;

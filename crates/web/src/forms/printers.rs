@@ -11,6 +11,9 @@ pub(crate) const MARGIN_MM: f64 = 3.0;
 /// Start-up of a printer of which nothing is known: common practice, no source.
 pub(crate) const STARTUP_S: f64 = 120.0;
 
+/// Pixel of a screen of which nothing is known: common practice, no source.
+pub(crate) const PIXEL_UM: u32 = 35;
+
 /// The fields, filled from a printer or with what is assumed of a new one.
 pub(crate) fn fields(printer: Option<&Printer>) -> Vec<Field> {
     let of = |read: fn(&Printer) -> f64, or: f64| plain(printer.map_or(or, read));
@@ -23,10 +26,11 @@ pub(crate) fn fields(printer: Option<&Printer>) -> Vec<Field> {
         Field::number("height_mm", "Height", "mm", of(|p| p.height_mm, 150.0)).hint("The tallest part it takes."),
         Field::number("margin_mm", "Margin", "mm", of(|p| p.margin_mm, MARGIN_MM)).hint("Rim of the plate that stays free."),
         Field::number("startup_s", "Start-up", "s", of(|p| p.startup_s, STARTUP_S)).hint("From start to the first layer, and the last rise."),
+        Field::number("pixel_um", "Pixel", "µm", printer.map_or(i64::from(PIXEL_UM), |p| p.pixel_um)).hint("Side of a pixel of the screen, or of the beam's spot."),
     ];
     mark_assumed(
         fields,
-        printer.map_or("margin_mm,startup_s", |p| p.assumed.as_str()),
+        printer.map_or("margin_mm,startup_s,pixel_um", |p| p.assumed.as_str()),
     )
 }
 
@@ -40,6 +44,7 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<PrinterChange, Faul
         height_mm: r.number("height_mm", 10.0, 2000.0),
         margin_mm: r.number("margin_mm", 0.0, 50.0),
         startup_s: r.number("startup_s", 0.0, 7200.0),
+        pixel_um: r.whole("pixel_um", 5, 500),
         assumed,
     };
     if change.margin_mm * 2.0 >= change.width_mm.min(change.depth_mm) {

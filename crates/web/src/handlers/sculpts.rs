@@ -8,6 +8,8 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{read_mesh, write_3mf, write_stl};
+use wembrit_core::picture::Side;
+use wembrit_core::units::Money;
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
 use wembrit_store::queries::{dismissals, hollows};
 
@@ -380,5 +382,34 @@ pub(crate) async fn set_wall(
     app.write(move |c| hollows::set_wall(c, id, (wall_mm * 1000.0).round() as i64))
         .await?;
     app.ring();
+    Ok(go(format!("/sculpts/{id}")))
+}
+
+/// The picture of a sculpt from a side.
+pub(crate) async fn picture(
+    State(app): State<App>,
+    Path((id, side)): Path<(i64, String)>,
+) -> Result<Response, WebError> {
+    let side: Side = side.parse().map_err(|_| WebError::NoPage)?;
+    let png = app
+        .read(move |c| hollows::picture(c, SculptId(id), side))
+        .await?;
+    let headers = [
+        (header::CONTENT_TYPE, "image/png"),
+        (header::CACHE_CONTROL, "private, max-age=3600"),
+    ];
+    Ok((headers, png).into_response())
+}
+
+/// What the file cost.
+pub(crate) async fn set_price(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let price =
+        Money::parse(input.get("price")).map_err(|why| WebError::BadRequest(why.to_string()))?;
+    app.write(move |c| sculpts::set_price(c, id, price)).await?;
     Ok(go(format!("/sculpts/{id}")))
 }

@@ -64,7 +64,8 @@ fn set_up(c: &mut Conn, start: &form::Start, now_ms: i64) -> Result<(), StoreErr
         height_mm: start.height_mm,
         margin_mm: printer_form::MARGIN_MM,
         startup_s: printer_form::STARTUP_S,
-        assumed: "name,kind,margin_mm,startup_s".into(),
+        pixel_um: printer_form::PIXEL_UM,
+        assumed: "name,kind,margin_mm,startup_s,pixel_um".into(),
     };
     printers::add(c, &printer)?;
     let resin = resins::ResinChange {

@@ -1,5 +1,6 @@
 //! What the templates are given: words and figures ready to be read.
 
+pub(crate) mod compare;
 pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod plans;

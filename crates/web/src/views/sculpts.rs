@@ -12,7 +12,7 @@ use wembrit_core::practice::Question;
 use wembrit_core::resin::Viscosity;
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
-use wembrit_paper::draw_specimen;
+use wembrit_paper::{Specimen, draw_specimen};
 use wembrit_store::queries::{
     army, dismissals, hollows, practices, prepared, resins, sculpts, tasks, workshop,
 };
@@ -137,6 +137,7 @@ pub(crate) struct SculptView {
     pub(crate) dismissed: Vec<FindingRow>,
     pub(crate) hollow: Option<HollowView>,
     pub(crate) wall: String,
+    pub(crate) price: String,
     pub(crate) prepared: Vec<PreparedRow>,
     /// The unit it was probably drawn in, the mm in it, and its height then.
     pub(crate) question: Option<(String, f64, String)>,
@@ -156,8 +157,16 @@ impl SculptView {
             .unwrap_or_default();
         let drawing = match &facts {
             Some(f) => {
-                let size = [f.width_mm, f.depth_mm, f.height_mm];
-                draw_specimen(&f.outline()?, &f.reach()?, size, &curve)
+                let address = format!("/sculpts/{id}/side");
+                let drawn = hollows::has_pictures(c, id)?;
+                draw_specimen(&Specimen {
+                    outline: &f.outline()?,
+                    reach: &f.reach()?,
+                    size_mm: [f.width_mm, f.depth_mm, f.height_mm],
+                    area_mm2: &curve,
+                    pictures: drawn.then_some(address.as_str()),
+                    base_mm: army::base_of(c, id)?,
+                })
             }
             None => String::new(),
         };
@@ -187,12 +196,13 @@ impl SculptView {
         Ok(Self {
             page,
             bytes: size(sculpt.bytes),
-            sculpt,
             notes,
             findings: told,
             more,
             dismissed,
             wall: plain(sculpt_wall),
+            price: Money(sculpt.price_minor).to_string(),
+            sculpt,
             hollow: hollow
                 .as_ref()
                 .zip(facts.as_ref())
@@ -288,7 +298,7 @@ fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
     }
 }
 
-fn all_findings(
+pub(super) fn all_findings(
     facts: &SculptFacts,
     p: &PreparedFacts,
     hollow: Option<&HollowFacts>,

@@ -11,9 +11,9 @@ use crate::app::TestApp;
 #[case::priority("/projects/1/units/new", "name=Bog+folk&priority=soon", &["write a whole number"], &["Bog folk", "soon"])]
 #[case::every_fault_at_once("/units/1/models/new", "name=&quantity=-3&base=60x", &["give it a name", "write a whole number", "write a diameter"], &["-3", "60x"])]
 #[case::too_many("/units/1/models/new", "name=Horde&quantity=90000&base=25", &["must be from 0 to 5000"], &["90000"])]
-#[case::printer("/printers/new", "name=Teal&kind=screen&width_mm=40&depth_mm=30&height_mm=NaN&margin_mm=20&startup_s=1", &["leaves nothing of the plate", "must be from 10"], &["Teal"])]
+#[case::printer("/printers/new", "name=Teal&kind=screen&width_mm=40&depth_mm=30&height_mm=NaN&margin_mm=20&startup_s=1&pixel_um=35", &["leaves nothing of the plate", "must be from 10"], &["Teal"])]
 #[case::resin("/resins/new", "name=Mud&price_per_kg=12.345&density_g_per_ml=1,1&viscosity=thin&nature=rigid", &["at most two decimals", "tick at least one"], &["12.345", "1,1"])]
-#[case::foreign_word("/printers/new", "name=Teal&kind=%3Cscript%3E&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=1", &["choose one of these"], &[])]
+#[case::foreign_word("/printers/new", "name=Teal&kind=%3Cscript%3E&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=1&pixel_um=35", &["choose one of these"], &[])]
 #[tokio::test]
 async fn what_cannot_be_taken_is_told_and_stays_typed(
     #[case] path: &str,
@@ -116,13 +116,13 @@ async fn a_corrected_figure_is_no_longer_assumed_and_the_others_stay_so() {
     .await
     .is(303);
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
-    assert_eq!(printer.assumed, "name,kind,margin_mm,startup_s");
-    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120";
+    assert_eq!(printer.assumed, "name,kind,margin_mm,startup_s,pixel_um");
+    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120&pixel_um=35";
     app.post("/printers/1", form).await.is(303);
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
     assert_eq!(
         (printer.margin_mm, printer.assumed.as_str()),
-        (5.0, "name,kind,startup_s")
+        (5.0, "name,kind,startup_s,pixel_um")
     );
     let known = app.store.read(workshop::load).unwrap();
     assert!(!known.assumed.contains("layer_um") && known.assumed.contains("waste_share"));

@@ -242,7 +242,7 @@ impl Browser {
     /// Clicks the button or link that says this.
     pub(crate) async fn press(&self, words: &str) {
         let path = format!(
-            "//*[self::button or self::a or self::summary][contains(normalize-space(.), \"{words}\")]"
+            "//*[self::button or self::a or self::summary or self::label][contains(normalize-space(.), \"{words}\")]"
         );
         let found = self
             .client

@@ -97,3 +97,27 @@ async fn a_sealed_hollow_is_warned_of_and_the_reason_stands_on_the_plate() {
     b.read("main", "drains").await;
     b.close().await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn candidates_are_compared_and_one_is_picked_with_a_reason() {
+    let served = Served::start(&["demo", "--now", "2026-11-24T09:40:00Z"]);
+    let b = Browser::open(&served.base).await;
+    b.goto("/models/1").await;
+    b.press("compare").await;
+    assert_eq!(b.count(".compare th a").await, 1, "the one in use");
+    b.press("lantern warden").await;
+    b.press("bog slinger").await;
+    b.press("Compare").await;
+    assert_eq!(b.count(".compare th a").await, 3);
+    b.read(".compare", "1.05").await;
+    b.read(".compare", "Facets against the pixel").await;
+    b.see("td form [name=reason]")
+        .await
+        .send_keys("a better face")
+        .await
+        .unwrap();
+    b.press("Pick this one").await;
+    b.read("main", "a better face").await;
+    b.read(".compare", "IN USE").await;
+    b.close().await;
+}

@@ -12,6 +12,14 @@ async fn pictures_of_every_view() {
     let folder = std::env::var("WEMBRIT_SHOTS")
         .unwrap_or_else(|_| format!("{}/../../docs/screenshots", env!("CARGO_MANIFEST_DIR")));
     std::fs::create_dir_all(&folder).expect("a folder");
+    // Pictures and hollows of the sculpts are worked off first.
+    for _ in 0..240 {
+        browser.goto("/sculpts/1").await;
+        if browser.count("image.side").await > 0 {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+    }
     for (name, path) in crate::views::of_demo(&browser).await {
         browser.goto(&path).await;
         std::fs::write(format!("{folder}/{name}.png"), browser.picture().await).expect("written");

@@ -26,6 +26,10 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
         ("practice", "/workshop/practice".into()),
         ("sculpts", "/sculpts".into()),
         ("sculpt", "/sculpts/1".into()),
+        (
+            "compare",
+            "/parts/1/compare?sculpt=1&sculpt=2&sculpt=4&sculpt=5".into(),
+        ),
         ("plates", "/projects/1/plates".into()),
         ("plate-planned", planned),
         ("plate-running", running),

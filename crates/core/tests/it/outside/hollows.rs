@@ -2,12 +2,20 @@
 //! scanline kernels beside trimesh 5.2 and manifold3d 3.5.
 
 use rstest::rstest;
-use wembrit_core::layers::{drain_diameter_mm, find_hollows, is_worth_it, measure_hollowing};
+use wembrit_core::layers::{Hollow, Hollowing, Voxels, drain_diameter_mm, is_worth_it};
 use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::resin::Viscosity;
 
 use super::meshes::file;
 use crate::shapes::{Faces, block, cylinder, mesh};
+
+fn find_hollows(solid: &Solid, scale: f64) -> Vec<Hollow> {
+    wembrit_core::layers::find_hollows(&Voxels::of(solid, scale))
+}
+
+fn measure_hollowing(solid: &Solid, scale: f64, wall_mm: f64) -> Hollowing {
+    wembrit_core::layers::measure_hollowing(&Voxels::of(solid, scale), wall_mm)
+}
 
 fn solid(name: &str) -> Solid {
     Solid::new(&read_mesh(&file(name), name).expect("it reads"))

@@ -1,0 +1,46 @@
+//! Candidate sculpts for one part: compared, and one of them picked.
+
+use axum::body::Bytes;
+use axum::extract::{RawQuery, State};
+use axum::response::{Html, Response};
+use wembrit_core::ids::{PartId, SculptId};
+use wembrit_store::queries::picks;
+
+use super::{Id, go};
+use crate::error::WebError;
+use crate::forms::Input;
+use crate::state::App;
+use crate::views::compare::{CompareView, project_of};
+use crate::views::{Page, Tab, html};
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<PartId>,
+    RawQuery(query): RawQuery,
+) -> Result<Html<String>, WebError> {
+    let input = Input::parse(&Bytes::from(query.unwrap_or_default()));
+    let asked: Vec<SculptId> = input.all("sculpt").filter_map(|s| s.parse().ok()).collect();
+    let page_app = app.clone();
+    let view = app
+        .read(move |c| {
+            let project = project_of(c, id)?;
+            let page = Page::load(c, &page_app, Tab::Sculpts, "Compare", Some(project))?;
+            CompareView::load(c, page, id, &asked)
+        })
+        .await?;
+    html(&view)
+}
+
+pub(crate) async fn pick(
+    State(app): State<App>,
+    Id(id): Id<PartId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let sculpt: SculptId = input.get("sculpt").parse().map_err(|_| WebError::NoPage)?;
+    let reason: String = input.get("reason").chars().take(300).collect();
+    app.write(move |c| picks::pick(c, id, sculpt, &reason, now))
+        .await?;
+    app.ring();
+    Ok(go(format!("/parts/{id}/compare?sculpt={sculpt}")))
+}
