@@ -38,7 +38,9 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
     let (outline, area_mm2) = (s.outline, s.area_mm2);
     let [width, depth, height] = s.size_mm;
     let views = 4.0;
-    let across = 3.0 * width + 2.0 * depth;
+    // A view is as wide as what stands in it, its base included.
+    let slot = |wide: f64| wide.max(s.base_mm.unwrap_or(0.0));
+    let across = 2.0 * slot(width) + 2.0 * slot(depth) + width;
     let scale = ((WIDTH - (views + 1.5) * GAP - CURVE) / across.max(0.01))
         .min((HEIGHT - 20.0) / height.max(0.01));
     let floor = TOP + HEIGHT;
@@ -60,7 +62,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
         ("LEFT", "left", 270.0, depth),
     ];
     for (name, side, turn, wide) in sides {
-        let middle = x + wide * scale / 2.0;
+        let middle = x + slot(wide) * scale / 2.0;
         if let Some(base) = s.base_mm.filter(|b| *b > 0.0) {
             let half = base * scale / 2.0;
             document = document.add(line(
@@ -74,7 +76,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
                 Image::new()
                     .set("class", "side")
                     .set("href", format!("{address}/{side}"))
-                    .set("x", round(x))
+                    .set("x", round(middle - wide * scale / 2.0))
                     .set("y", round(floor - height * scale))
                     .set("width", round(wide * scale))
                     .set("height", round(height * scale))
@@ -97,7 +99,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
                 [middle, floor + 18.0],
                 "ruler middle",
             ));
-        x += wide * scale + GAP;
+        x += slot(wide) * scale + GAP;
     }
     let middle = [x + width * scale / 2.0, floor - depth * scale / 2.0];
     let points: Vec<Point> = outline
@@ -141,11 +143,15 @@ pub fn mark_heights(specimen: &str, shares: &[(f64, String)]) -> String {
         return specimen.to_owned();
     };
     let mut group = svg::node::element::Group::new().set("class", "heights");
-    for (share, figure) in shares {
+    for (index, (share, figure)) in shares.iter().enumerate() {
         let y = TOP + HEIGHT - share * tall;
         group = group
             .add(line([10.0, y], [WIDTH - CURVE - 10.0, y], "sets-hours"))
-            .add(words(figure, [WIDTH - CURVE - 16.0, y - 4.0], "note end"));
+            .add(words(
+                figure,
+                [WIDTH - CURVE - 16.0 - 40.0 * (index % 3) as f64, y - 4.0],
+                "note end",
+            ));
     }
     specimen.replacen("</svg>", &format!("{group}</svg>"), 1)
 }

@@ -23,6 +23,8 @@ pub enum Flaw {
     SealedHollow,
     /// A hollow open toward the film.
     Cup,
+    /// A hollow with a single hole.
+    OneWayOut,
 }
 
 /// One generated sculpt.

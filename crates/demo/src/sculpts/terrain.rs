@@ -11,7 +11,7 @@ pub(super) fn sculpts() -> Vec<DemoSculpt> {
         DemoSculpt::new("punt_mast.stl", Flaw::None, mast()),
         DemoSculpt::new("marsh_idol.stl", Flaw::SealedHollow, idol()),
         DemoSculpt::new("jetty_span.stl", Flaw::None, jetty()),
-        DemoSculpt::new("eel_cask.stl", Flaw::None, cask()),
+        DemoSculpt::new("eel_cask.stl", Flaw::OneWayOut, cask()),
     ]
 }
 
@@ -143,6 +143,9 @@ fn cask() -> Vec<Shell> {
         Shell::of(1.0, vec![ball([0.0, 0.0, 9.0], [8.2, 8.2, 13.5])]).carved(vec![
             drum([0.0, 0.0, -3.0], 20.0, 3.0),
             drum([0.0, 0.0, 21.0], 20.0, 3.0),
+            // Hollow, with a bung hole and no second way out.
+            ball([0.0, 0.0, 9.0], [6.0, 6.0, 6.6]),
+            limb([0.0, 4.0, 9.0], [0.0, 11.0, 9.0], 1.3, 1.3),
         ]),
         hoop(4.0, 8.0),
         hoop(14.0, 8.0),

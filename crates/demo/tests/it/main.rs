@@ -6,9 +6,11 @@
 )]
 
 use rstest::rstest;
+use wembrit_core::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::{PlateState, Stage};
+use wembrit_core::layers::{Voxels, find_hollows};
 use wembrit_core::measure::{MeasureOptions, measure_file};
-use wembrit_core::units::LayerHeight;
+use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_demo::sculpts::{Flaw, all};
 use wembrit_store::Store;
@@ -94,4 +96,50 @@ fn the_levy_is_half_way() {
     for state in [PlateState::Done, PlateState::Running, PlateState::Planned] {
         assert!(states.contains(&state), "{states:?}");
     }
+}
+
+/// Every kind of finding has a sculpt that shows it, and there are sculpts enough to choose from.
+#[test]
+fn every_kind_of_finding_is_shown() {
+    let layer = LayerHeight::USUAL;
+    let mut kinds = std::collections::BTreeSet::new();
+    let sculpts = all();
+    assert!(sculpts.len() >= 12);
+    for sculpt in &sculpts {
+        let bytes = sculpt.to_stl();
+        let measured = measure_file(
+            &bytes,
+            sculpt.file_name,
+            MeasureOptions::at(layer),
+            &Unwatched,
+        )
+        .expect("it measures");
+        let mesh = wembrit_core::mesh::read_stl(&bytes).expect("it reads");
+        let hollows = find_hollows(&Voxels::of(&wembrit_core::mesh::Solid::new(&mesh), 1.0));
+        let stack = &measured.stack;
+        let found = find(&Evidence {
+            volume_mm3: stack.volume_mm3,
+            price_per_litre: Money(2500),
+            least_width_mm: LEAST_WIDTH_MM,
+            islands: &stack.islands,
+            cups: &stack.cups,
+            hollows: &hollows,
+            thinnest_mm: stack.thinnest_mm.map(|t| (t, stack.thinnest_at_mm)),
+            open_edge_mm: measured.facts.open_edge_mm,
+            inverted_shells: i64::from(measured.facts.inverted_shells),
+            tips_at_deg: stack.tips_at_deg,
+        });
+        kinds.extend(found.iter().map(|f| f.kind));
+        let ways_out: Vec<usize> = hollows.iter().map(|h| h.ways_out).collect();
+        match sculpt.flaw {
+            Flaw::SealedHollow => assert_eq!(ways_out, [0], "{}", sculpt.file_name),
+            Flaw::OneWayOut => assert_eq!(ways_out, [1], "{}", sculpt.file_name),
+            _ => assert!(ways_out.is_empty(), "{}: {ways_out:?}", sculpt.file_name),
+        }
+    }
+    let missing: Vec<_> = FindingKind::ALL
+        .iter()
+        .filter(|k| !kinds.contains(k))
+        .collect();
+    assert!(missing.is_empty(), "{missing:?}");
 }

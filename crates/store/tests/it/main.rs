@@ -12,4 +12,5 @@ mod kept;
 mod kits;
 mod prepared;
 mod schema;
+mod sculpt_choices;
 mod story;

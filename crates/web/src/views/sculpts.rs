@@ -354,6 +354,12 @@ pub(crate) struct HollowView {
     pub(crate) keeps_solid: bool,
 }
 
+/// What nobody sees comes first.
+fn hidden_first(mut drains: Vec<Drain>) -> Vec<Drain> {
+    drains.sort_by_key(|d| !d.hidden);
+    drains
+}
+
 fn hollow_view(
     h: &HollowFacts,
     facts: &SculptFacts,
@@ -384,7 +390,7 @@ fn hollow_view(
         worth: is_worth_it(h.saved_mm3, facts.volume_mm3),
         needed: h.drains_needed,
         diameter: plain(drain_diameter_mm(viscosity)),
-        drains: h.drains()?.iter().map(drain).collect(),
+        drains: hidden_first(h.drains()?).iter().map(drain).collect(),
         trapped: ml(h.trapped_mm3),
         hanging: ml(h.left_hanging_mm3),
         standing: ml(h.left_standing_mm3),

@@ -11,3 +11,4 @@ mod guard;
 mod jobs;
 mod muster;
 mod pages;
+mod sculpts;

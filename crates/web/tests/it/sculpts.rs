@@ -1,0 +1,205 @@
+//! A sculpt's page: findings, hollowing, prices, candidates.
+
+use rstest::rstest;
+use wembrit_core::ids::{PartId, SculptId};
+use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
+use wembrit_core::mesh::{Solid, read_stl};
+use wembrit_core::picture::Side;
+use wembrit_core::practice::Question;
+use wembrit_store::queries::{hollows, muster, practices, sculpts};
+
+use crate::app::{NOW, TestApp};
+
+fn named(app: &TestApp, name: &str) -> SculptId {
+    let all = app.store.read(sculpts::list).unwrap();
+    all.iter().find(|(s, _)| s.file_name == name).unwrap().0.id
+}
+
+/// Measures the hollows of one sculpt, as the task would.
+fn with_hollows(app: &TestApp, name: &str) -> SculptId {
+    let id = named(app, name);
+    let sculpt = app.store.read(|c| sculpts::load(c, id)).unwrap();
+    let bytes = app.store.read(|c| sculpts::bytes(c, id)).unwrap();
+    let voxels = Voxels::of(&Solid::new(&read_stl(&bytes).unwrap()), 1.0);
+    let (found, hollowing) = (
+        find_hollows(&voxels),
+        measure_hollowing(&voxels, sculpt.wall_um as f64 / 1000.0),
+    );
+    app.store
+        .write(|c| hollows::set(c, &sculpt, &hollowing, &found, NOW))
+        .unwrap();
+    id
+}
+
+#[tokio::test]
+async fn a_sealed_hollow_is_loud_until_it_is_put_aside_with_a_reason() {
+    let app = TestApp::demo();
+    let id = with_hollows(&app, "marsh_idol.stl");
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    page.says("finding loud")
+        .says("has no way out")
+        .says("Give it two drains at least")
+        .says("The file is hollow");
+    let key = "sealed hollow at 1.0";
+    let found = page.body.split("value=\"sealed hollow").nth(1).map(|rest| {
+        format!(
+            "sealed hollow{}",
+            rest.split('"').next().unwrap_or_default()
+        )
+    });
+    let key = found.unwrap_or_else(|| key.to_owned());
+    let form = format!("finding={}&reason=", key.replace(' ', "+"));
+    app.post(&format!("/sculpts/{id}/dismiss"), &form)
+        .await
+        .is(422)
+        .says("Say why");
+    app.post(
+        &format!("/sculpts/{id}/dismiss"),
+        &format!("{form}poured+full+of+plaster"),
+    )
+    .await
+    .is(303);
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    page.says("1 put aside").says("poured full of plaster");
+    assert!(!page.body.contains("finding loud"));
+    app.post(&format!("/sculpts/{id}/undismiss"), &form)
+        .await
+        .is(303);
+    app.get(&format!("/sculpts/{id}"))
+        .await
+        .says("finding loud");
+}
+
+#[tokio::test]
+async fn one_way_out_is_not_enough() {
+    let app = TestApp::demo();
+    let id = with_hollows(&app, "eel_cask.stl");
+    app.get(&format!("/sculpts/{id}"))
+        .await
+        .says("a single way out")
+        .says("with 1 way out");
+}
+
+#[rstest]
+#[case::a_number("wall_mm=1.5", 303, "")]
+#[case::a_comma("wall_mm=1,5", 303, "")]
+#[case::too_thin("wall_mm=0.1", 400, "must be from 0.5 to 20")]
+#[case::no_number("wall_mm=thick", 400, "write a number")]
+#[tokio::test]
+async fn another_wall_is_asked_for(#[case] form: &str, #[case] status: u16, #[case] says: &str) {
+    let app = TestApp::demo();
+    let id = named(&app, "war_heron.stl");
+    app.post(&format!("/sculpts/{id}/wall"), form)
+        .await
+        .is(status)
+        .says(says);
+    let wall = app.store.read(|c| sculpts::load(c, id)).unwrap().wall_um;
+    assert_eq!(wall, if status == 303 { 1500 } else { 2000 });
+}
+
+/// The advice on hollowing follows the practice.
+#[tokio::test]
+async fn the_practice_of_solid_figures_turns_the_advice() {
+    let app = TestApp::demo();
+    let id = with_hollows(&app, "siege_punt_hull.stl");
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    page.says("Your practice keeps small figures solid")
+        .says("drains")
+        .says("±");
+    let school = Question::Hollow.school("hollow above a size");
+    app.store
+        .write(|c| practices::answer(c, None, Question::Hollow, school))
+        .unwrap();
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    assert!(!page.body.contains("keeps small figures solid"));
+    page.says("Without drains");
+}
+
+#[tokio::test]
+async fn candidates_stand_side_by_side_at_print_scale() {
+    let app = TestApp::demo();
+    let (body, warden) = (
+        named(&app, "reed_piker_body.stl"),
+        named(&app, "lantern_warden.stl"),
+    );
+    app.post(&format!("/sculpts/{warden}/price"), "price=9.00")
+        .await
+        .is(303);
+    app.post(&format!("/sculpts/{warden}/price"), "price=much")
+        .await
+        .is(400)
+        .says("Write an amount");
+    let page = app
+        .get(&format!("/parts/1/compare?sculpt={body}&sculpt={warden}"))
+        .await;
+    // 18 pikers share the price of 9.00.
+    page.says("reed piker body")
+        .says("(in use)")
+        .says("13.3 × 12.2 × 32.1")
+        .says("21.4 × 12.9 × 42.3")
+        .says("0.50");
+    page.says("3 of 3 parts of the model have a file")
+        .says("facets may show")
+        .says("on Dunlin");
+    // Never more than four, and what is not there is left out.
+    let many = (1..=9)
+        .map(|i| format!("sculpt={i}"))
+        .collect::<Vec<_>>()
+        .join("&");
+    let page = app.get(&format!("/parts/1/compare?{many}")).await;
+    assert_eq!(
+        page.body.matches("Pick this one").count() + page.body.matches("(in use)").count(),
+        4
+    );
+    app.get("/parts/900/compare").await.is(404);
+
+    app.post(
+        "/parts/1/pick",
+        &format!("sculpt={warden}&reason=a+better+face"),
+    )
+    .await
+    .is(303);
+    let part = app.store.read(|c| muster::part(c, PartId(1))).unwrap();
+    assert_eq!(part.sculpt_id(), Some(warden));
+    app.get("/parts/1/compare").await.says("a better face");
+    app.post("/parts/1/pick", "sculpt=nothing").await.is(404);
+}
+
+#[tokio::test]
+async fn pictures_are_served_once_they_are_drawn() {
+    let app = TestApp::demo();
+    app.get("/sculpts/1/side/front").await.is(404);
+    app.get("/sculpts/1/side/below").await.is(404);
+    for side in Side::ALL {
+        app.store
+            .write(|c| hollows::set_picture(c, SculptId(1), *side, b"\x89PNG"))
+            .unwrap();
+    }
+    let (headers, body) = app.download("/sculpts/1/side/left").await;
+    assert_eq!(
+        (headers["content-type"].to_str().unwrap(), body.as_slice()),
+        ("image/png", b"\x89PNG".as_slice())
+    );
+    app.get("/sculpts/1")
+        .await
+        .says("/sculpts/1/side/back")
+        .says("base-disc");
+}
+
+/// Findings are marked at their heights on the drawing, three at most, the rest on demand.
+#[tokio::test]
+async fn three_findings_are_told_and_the_rest_on_demand() {
+    let app = TestApp::demo();
+    let id = named(&app, "levy_captain.stl");
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    let (told, rest) = page
+        .body
+        .split_once(" more</summary>")
+        .expect("there are more than three");
+    assert_eq!(told.matches("class=\"finding").count(), 3);
+    assert!(rest.matches("class=\"finding").count() >= 1);
+    assert!(
+        page.body.matches("sets-hours").count() >= 1,
+        "a height is marked"
+    );
+}
