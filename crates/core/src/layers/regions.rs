@@ -166,3 +166,190 @@ pub(super) fn air(runs: &Runs, grid: &Grid) -> (Runs, [f64; 2]) {
     air.starts.push(air.runs.len() as u32);
     (air, field)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+    use std::f64::consts::PI;
+
+    /// A field of scan lines a tenth of a millimetre apart about the origin.
+    fn grid(half: f64) -> Grid {
+        Grid {
+            low: [-half, -half, 0.0],
+            high: [half, half, 1.0],
+            layer_mm: 0.05,
+            layers: 1,
+            pitch: 0.05,
+            lines: (2.0 * half / 0.05).round() as usize,
+        }
+    }
+
+    /// Runs of a shape: for each line the stretches it covers.
+    fn runs(grid: &Grid, shape: impl Fn(f64) -> Vec<[f64; 2]>) -> Runs {
+        let mut runs = Runs {
+            starts: vec![0],
+            ..Runs::default()
+        };
+        for line in 0..grid.lines {
+            runs.runs.extend(shape(grid.line_at(line)));
+            runs.starts.push(runs.runs.len() as u32);
+        }
+        runs
+    }
+
+    fn regions(shape: impl Fn(f64) -> Vec<[f64; 2]>) -> Vec<Region> {
+        let grid = grid(8.0);
+        find_regions(&runs(&grid, shape), grid.lines, &grid, 0.0, None).regions
+    }
+
+    fn ellipse(a: f64, b: f64, at: [f64; 2]) -> impl Fn(f64) -> Vec<[f64; 2]> {
+        move |y| {
+            let up = (y - at[1]) / b;
+            let half = a * (1.0 - up * up).max(0.0).sqrt();
+            if half > 0.0 {
+                vec![[at[0] - half, at[0] + half]]
+            } else {
+                Vec::new()
+            }
+        }
+    }
+
+    fn rectangle(w: f64, h: f64) -> impl Fn(f64) -> Vec<[f64; 2]> {
+        move |y| {
+            if y.abs() < h / 2.0 {
+                vec![[-w / 2.0, w / 2.0]]
+            } else {
+                Vec::new()
+            }
+        }
+    }
+
+    fn close(value: f64, expected: f64) {
+        assert!(
+            (value - expected).abs() < 0.005 * expected,
+            "{value} is not {expected}"
+        );
+    }
+
+    /// Polar second moments of plane figures about their centre, from the tables of any
+    /// handbook (Dubbel, Roark; from memory): disc πR⁴/2, ellipse πab(a²+b²)/4, rectangle
+    /// wh(w²+h²)/12.
+    #[rstest]
+    #[case::disc(PI * 25.0, PI * 625.0 / 2.0, regions(ellipse(5.0, 5.0, [0.0, 0.0])))]
+    #[case::ellipse(PI * 18.0, PI * 18.0 * 45.0 / 4.0, regions(ellipse(6.0, 3.0, [1.0, -2.0])))]
+    #[case::rectangle(32.0, 32.0 * (64.0 + 16.0) / 12.0, regions(rectangle(8.0, 4.0)))]
+    fn moments_are_those_of_the_handbook(
+        #[case] area: f64,
+        #[case] polar: f64,
+        #[case] found: Vec<Region>,
+    ) {
+        assert_eq!(found.len(), 1);
+        close(found[0].area, area);
+        close(found[0].polar(), polar);
+    }
+
+    #[test]
+    fn the_centre_is_where_the_figure_is() {
+        let [x, y] = regions(ellipse(2.0, 2.0, [3.0, -4.0]))[0].centre();
+        assert!((x - 3.0).abs() < 0.01 && (y + 4.0).abs() < 0.01, "{x} {y}");
+    }
+
+    /// A strip is as wide as it is, whichever way it lies.
+    #[rstest]
+    #[case(0.0)]
+    #[case(30.0)]
+    #[case(45.0)]
+    #[case(80.0)]
+    fn a_strip_keeps_its_width_when_it_turns(#[case] degrees: f64) {
+        let (sin, cos) = f64::to_radians(degrees).sin_cos();
+        let strip = move |y: f64| {
+            // |x cos + y sin| < 5 along, |y cos − x sin| < 0.4 across.
+            let along = if cos.abs() > 1e-9 {
+                [(-5.0 - y * sin) / cos, (5.0 - y * sin) / cos]
+            } else {
+                [-9.0, 9.0]
+            };
+            let across = if sin.abs() > 1e-9 {
+                [(y * cos - 0.4) / sin, (y * cos + 0.4) / sin]
+            } else if y.abs() < 0.4 {
+                [-9.0, 9.0]
+            } else {
+                [1.0, -1.0]
+            };
+            let run = [along[0].max(across[0]), along[1].min(across[1])];
+            if run[0] < run[1] {
+                vec![run]
+            } else {
+                Vec::new()
+            }
+        };
+        let found = regions(strip);
+        assert_eq!(found.len(), 1);
+        assert!(
+            (found[0].width() - 0.8).abs() < 0.04,
+            "{}",
+            found[0].width()
+        );
+    }
+
+    /// Side to side is connected, corner to corner is not.
+    #[rstest]
+    #[case::apart([[0.0, 1.0], [2.0, 3.0]], 2)]
+    #[case::side_to_side([[0.0, 1.5], [1.0, 3.0]], 1)]
+    #[case::corner_to_corner([[0.0, 1.0], [1.0, 3.0]], 2)]
+    fn neighbours_share_a_stretch(#[case] lines: [[f64; 2]; 2], #[case] many: usize) {
+        let grid = grid(8.0);
+        let shape = |y: f64| match (y / grid.pitch).floor() as i64 {
+            0 => vec![lines[0]],
+            1 => vec![lines[1]],
+            _ => Vec::new(),
+        };
+        assert_eq!(regions(shape).len(), many);
+    }
+
+    #[test]
+    fn the_air_around_a_ring_is_outside_and_the_air_in_it_is_not() {
+        let grid = grid(8.0);
+        let ring = |y: f64| {
+            let (outer, inner) = (
+                ellipse(6.0, 6.0, [0.0, 0.0])(y),
+                ellipse(4.0, 4.0, [0.0, 0.0])(y),
+            );
+            match (outer.first(), inner.first()) {
+                (Some(o), Some(i)) => vec![[o[0], i[0]], [i[1], o[1]]],
+                (Some(o), None) => vec![*o],
+                _ => Vec::new(),
+            }
+        };
+        let solid = runs(&grid, ring);
+        let (air_runs, field) = air(&solid, &grid);
+        let found = find_regions(&air_runs, grid.lines + 2, &grid, -1.0, Some(field));
+        let mut edges: Vec<bool> = found.regions.iter().map(|r| r.at_edge).collect();
+        edges.sort_unstable();
+        assert_eq!(edges, [false, true]);
+        let inner = found.regions.iter().find(|r| !r.at_edge).expect("the hole");
+        close(inner.area, PI * 16.0);
+    }
+
+    proptest! {
+        /// Runs and the air between them fill the field, line by line.
+        #[test]
+        fn solid_and_air_fill_the_field(cuts in proptest::collection::vec(-7.9f64..7.9, 0..12)) {
+            let grid = grid(8.0);
+            let mut cuts = cuts;
+            cuts.sort_by(f64::total_cmp);
+            cuts.dedup();
+            let (pairs, _) = cuts.as_chunks::<2>();
+            let stretches = pairs.to_vec();
+            let solid = runs(&grid, |_| stretches.clone());
+            let (air_runs, field) = air(&solid, &grid);
+            let length = |line: &[[f64; 2]]| line.iter().map(|r| r[1] - r[0]).sum::<f64>();
+            for line in 0..grid.lines {
+                let whole = length(solid.line(line)) + length(air_runs.line(line + 1));
+                prop_assert!((whole - (field[1] - field[0])).abs() < 1e-9);
+            }
+        }
+    }
+}

@@ -335,3 +335,71 @@ fn at_height(lower: [f64; 3], higher: [f64; 3], z: f64) -> [f64; 2] {
         lower[1] + (higher[1] - lower[1]) * share,
     ]
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    fn filled(crossings: &[(f64, i8)]) -> Vec<[f64; 2]> {
+        let balanced = crossings.iter().map(|c| i32::from(c.1)).sum::<i32>() == 0;
+        let mut runs = Vec::new();
+        fill(crossings, balanced, &mut runs, 0);
+        runs
+    }
+
+    #[rstest]
+    #[case::one_shell(&[(0.0, -1), (4.0, 1)], &[[0.0, 4.0]])]
+    #[case::sunk_into_each_other(&[(0.0, -1), (3.0, -1), (4.0, 1), (7.0, 1)], &[[0.0, 7.0]])]
+    #[case::one_in_the_other(&[(0.0, -1), (1.0, -1), (2.0, 1), (7.0, 1)], &[[0.0, 7.0]])]
+    #[case::a_hollow(&[(0.0, -1), (1.0, 1), (6.0, -1), (7.0, 1)], &[[0.0, 1.0], [6.0, 7.0]])]
+    #[case::inside_out(&[(0.0, 1), (4.0, -1)], &[[0.0, 4.0]])]
+    #[case::touching(&[(0.0, -1), (2.0, 1), (2.0, -1), (5.0, 1)], &[[0.0, 5.0]])]
+    #[case::nothing(&[], &[])]
+    #[case::thinner_than_rounding(&[(1.0, -1), (1.0, 1)], &[])]
+    #[case::open_with_a_pair(&[(0.0, -1), (4.0, -1)], &[[0.0, 4.0]])]
+    #[case::open_and_alone(&[(0.0, -1)], &[])]
+    fn runs_are_where_the_winding_is_not_zero(
+        #[case] crossings: &[(f64, i8)],
+        #[case] expected: &[[f64; 2]],
+    ) {
+        assert_eq!(filled(crossings), expected);
+    }
+
+    /// A corner on the cut counts as above it, so a fan of triangles crosses it once.
+    #[rstest]
+    #[case::through([[0.0, 0.0, 0.0], [4.0, 0.0, 0.0], [0.0, 0.0, 4.0]], true)]
+    #[case::corner_on_it_from_below([[0.0, 0.0, 0.0], [4.0, 0.0, 0.0], [2.0, 0.0, 2.0]], true)]
+    #[case::corner_on_it_from_above([[0.0, 0.0, 4.0], [4.0, 0.0, 4.0], [2.0, 0.0, 2.0]], false)]
+    #[case::all_above([[0.0, 0.0, 3.0], [4.0, 0.0, 4.0], [2.0, 0.0, 5.0]], false)]
+    #[case::flat_on_it([[0.0, 0.0, 2.0], [4.0, 0.0, 2.0], [2.0, 3.0, 2.0]], false)]
+    fn triangles_are_cut_half_open(#[case] face: [[f64; 3]; 3], #[case] cut: bool) {
+        assert_eq!(section(face, 2.0).is_some(), cut);
+    }
+
+    proptest! {
+        /// Both triangles of an edge get the same point, to the last digit.
+        #[test]
+        fn an_edge_is_cut_at_one_point(a in prop::array::uniform3(-9.0f64..9.0), b in prop::array::uniform3(-9.0f64..9.0), c in prop::array::uniform3(-9.0f64..9.0), d in prop::array::uniform3(-9.0f64..9.0), z in -9.0f64..9.0) {
+            prop_assume!((a[2] < z) != (b[2] < z));
+            let ends = |face| section(face, z).map(|(p, q)| vec![p, q]).unwrap_or_default();
+            let (one, other) = (ends([a, b, c]), ends([b, a, d]));
+            prop_assert!(one.iter().any(|p| other.contains(p)), "{one:?} {other:?}");
+        }
+
+        /// Runs are in order, apart, and no longer than from the first crossing to the last.
+        #[test]
+        fn runs_are_in_order_and_apart(raw in prop::collection::vec((-50.0f64..50.0, prop::bool::ANY), 0..14)) {
+            let mut crossings: Vec<(f64, i8)> = raw.iter().map(|(x, up)| (*x, if *up { 1 } else { -1 })).collect();
+            crossings.sort_by(|a, b| a.0.total_cmp(&b.0));
+            let runs = filled(&crossings);
+            for run in &runs {
+                prop_assert!(run[0] < run[1]);
+            }
+            for pair in runs.windows(2) {
+                prop_assert!(pair[0][1] < pair[1][0]);
+            }
+        }
+    }
+}

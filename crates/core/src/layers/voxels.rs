@@ -233,3 +233,90 @@ impl Envelope {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn cubes(many: [usize; 3], solid: Vec<bool>) -> Voxels {
+        Voxels {
+            side: 0.5,
+            many,
+            low: [0.0; 3],
+            solid,
+        }
+    }
+
+    /// The distance to the nearest marked cube, by looking at every one.
+    fn by_hand(v: &Voxels, at: usize) -> f64 {
+        let p = v.place(at);
+        let far = |q: [usize; 3]| {
+            (0..3)
+                .map(|k| (p[k] as f64 - q[k] as f64).powi(2))
+                .sum::<f64>()
+                .sqrt()
+                * v.side
+        };
+        (0..v.solid.len())
+            .filter(|i| v.solid[*i])
+            .map(|i| far(v.place(i)))
+            .fold(f64::INFINITY, f64::min)
+    }
+
+    fn field() -> impl Strategy<Value = Voxels> {
+        (1usize..7, 1usize..7, 1usize..7).prop_flat_map(|(x, y, z)| {
+            proptest::collection::vec(proptest::bool::weighted(0.15), x * y * z)
+                .prop_map(move |solid| cubes([x, y, z], solid))
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn distances_are_those_of_looking_at_every_cube(v in field()) {
+            let found = v.distances(|i| v.solid[i]);
+            for (i, d) in found.iter().enumerate() {
+                let expected = by_hand(&v, i);
+                prop_assert!((f64::from(*d) - expected).abs() < 1e-4 || (d.is_infinite() && expected.is_infinite()), "{d} {expected}");
+            }
+        }
+
+        /// Through open air a way is as long as the distance, or 8 % longer at most.
+        #[test]
+        fn ways_through_air_are_hardly_longer_than_distances(v in field(), most in 0.4f64..3.0) {
+            let within = v.within(&v.solid, most, |_| true);
+            for (i, reached) in within.iter().enumerate() {
+                let far = by_hand(&v, i);
+                prop_assert!(!reached || far <= most + 1e-6, "{far} is reached within {most}");
+                prop_assert!(*reached || far * 1.13 > most, "{far} is not reached within {most}");
+            }
+        }
+
+        #[test]
+        fn places_and_indices_are_one(x in 1usize..9, y in 1usize..9, z in 1usize..9) {
+            let v = cubes([x, y, z], vec![false; x * y * z]);
+            for i in 0..x * y * z {
+                prop_assert_eq!(v.index(v.place(i)), i);
+                for n in v.neighbours(i) {
+                    let (a, b) = (v.place(i), v.place(n));
+                    prop_assert_eq!((0..3).map(|k| a[k].abs_diff(b[k])).sum::<usize>(), 1);
+                }
+            }
+        }
+    }
+
+    /// A wall with a gap: the other side is reached through the gap only.
+    #[test]
+    fn ways_go_round_walls() {
+        let many = [9, 9, 1];
+        let wall = |i: usize| i % 9 == 4 && i / 9 != 8;
+        let v = cubes(many, (0..81).map(wall).collect());
+        let mut start = vec![false; 81];
+        start[3] = true;
+        let reached = |most| v.within(&start, most, |i| !v.solid[i]);
+        assert!(!reached(5.0)[5], "straight through it would be 1 mm");
+        assert!(reached(9.0)[5]);
+        let all = v.reach([3], |i| !v.solid[i]);
+        assert_eq!(all.iter().filter(|a| **a).count(), 81 - 8);
+    }
+}
