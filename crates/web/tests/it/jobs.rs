@@ -103,3 +103,135 @@ async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end
             .says("the program stopped during each of 3 attempts");
     }
 }
+
+/// Everything a sculpt's page shows is worked off by itself: figures, prepared facts of the scale
+/// its part is printed at, pictures, hollows.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_rest_is_measured_when_nobody_waits() {
+    use wembrit_core::picture::Side;
+    use wembrit_store::queries::{hollows, prepared};
+    let app = TestApp::empty();
+    app.post(
+        "/start",
+        "width_mm=130&depth_mm=80&height_mm=150&price_per_kg=25&layer_mm=0.05",
+    )
+    .await
+    .is(303);
+    app.store
+        .write(|c| sculpts::take_in(c, "h_hollow_sealed.stl", &file("h_hollow_sealed.stl"), NOW))
+        .unwrap();
+    app.post("/projects/new", "name=Fen").await.is(303);
+    app.post("/projects/1/units/new", "name=Casks&priority=1")
+        .await
+        .is(303);
+    app.post("/units/1/models/new", "name=Cask&quantity=3&base=25")
+        .await
+        .is(303);
+    let part = "name=Cask&count=1&spares=0&sculpt=1&scale_percent=50&resin=1&layer_mm=0.05";
+    app.post("/models/1/parts/new", part).await.is(303);
+    let id = wembrit_core::ids::SculptId(1);
+    let known = |s: &Store| {
+        s.read(|c| {
+            let scales: Vec<f64> = prepared::of_sculpt(c, id)?
+                .iter()
+                .map(|p| p.scale)
+                .collect();
+            Ok((
+                scales,
+                hollows::of_sculpt(c, id)?,
+                hollows::has_pictures(c, id)?,
+            ))
+        })
+        .unwrap()
+    };
+    served_until(&app.store, |s| {
+        let (scales, hollow, pictured) = known(s);
+        scales == [0.5, 1.0] && hollow.is_some() && pictured
+    })
+    .await;
+    let hollow = known(&app.store).1.unwrap().hollows().unwrap();
+    assert_eq!((hollow.len(), hollow[0].ways_out), (1, 0));
+    let png = app
+        .store
+        .read(|c| hollows::picture(c, id, Side::Left))
+        .unwrap();
+    assert_eq!(&png[..8], b"\x89PNG\r\n\x1a\n");
+    // Half of 5.1852 ml in every direction is an eighth.
+    let half = app
+        .store
+        .read(|c| prepared::of_sculpt(c, id))
+        .unwrap()
+        .remove(0);
+    assert!((half.volume_mm3 - 5185.2 / 8.0).abs() < 12.0, "{half:?}");
+    // Nothing is left to do.
+    for state in [
+        TaskState::Waiting,
+        TaskState::Running,
+        TaskState::Failed,
+        TaskState::Parked,
+    ] {
+        assert!(
+            app.store
+                .read(|c| tasks::list(c, state))
+                .unwrap()
+                .is_empty(),
+            "{state}"
+        );
+    }
+    app.get("/sculpts/1")
+        .await
+        .says("has no way out")
+        .says("/sculpts/1/side/front")
+        .says("<td class=\"n\">50</td>");
+}
+
+/// The stream of news says hello, tells of work, and ends when the server is asked to stop.
+#[tokio::test(flavor = "multi_thread")]
+async fn news_is_told_and_ends_with_the_server() {
+    use tokio::io::{AsyncReadExt, AsyncWriteExt};
+    let app = TestApp::empty();
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    let (stop, stopped) = oneshot::channel::<()>();
+    let settings = Settings {
+        clock: Clock::Fixed(NOW),
+        ..Settings::default()
+    };
+    let server = tokio::spawn(wembrit_web::launch(
+        app.store.clone(),
+        settings,
+        listener,
+        async move { drop(stopped.await) },
+    ));
+    let mut stream = tokio::net::TcpStream::connect(address).await.unwrap();
+    let ask = format!(
+        "GET /events HTTP/1.1\r\nHost: localhost:{}\r\n\r\n",
+        address.port()
+    );
+    stream.write_all(ask.as_bytes()).await.unwrap();
+    let mut heard = String::new();
+    let mut buffer = [0; 1024];
+    let mut uploaded = false;
+    while !heard.contains("data: sculpts") {
+        let many = tokio::time::timeout(Duration::from_secs(20), stream.read(&mut buffer))
+            .await
+            .unwrap()
+            .unwrap();
+        assert!(many > 0, "the stream ended early: {heard}");
+        heard.push_str(&String::from_utf8_lossy(&buffer[..many]));
+        if heard.contains("data: hello") && !uploaded {
+            uploaded = true;
+            app.store
+                .write(|c| sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
+                .unwrap();
+        }
+    }
+    assert!(heard.contains("text/event-stream"), "{heard}");
+    stop.send(()).unwrap();
+    // An open stream does not hold the door.
+    tokio::time::timeout(Duration::from_secs(8), server)
+        .await
+        .unwrap()
+        .unwrap()
+        .unwrap();
+}

@@ -25,3 +25,89 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
     assert_eq!(said.trim_end().lines().count(), 1, "{said}");
     assert!(words.split('|').any(|w| said.contains(w)), "{said}");
 }
+
+fn data(name: &str) -> String {
+    format!("{}/../core/tests/data/{name}", env!("CARGO_MANIFEST_DIR"))
+}
+
+/// What outside checks ask for is in the answer, and nothing else is on standard output.
+#[test]
+fn a_measure_is_one_json_object() {
+    let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+        .args([
+            "measure",
+            &data("h_cup_up.stl"),
+            "--layer",
+            "0.05",
+            "--json",
+        ])
+        .output()
+        .unwrap();
+    assert!(out.status.success());
+    let answer: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    let number = |key: &str| answer[key].as_f64().unwrap_or(f64::NAN);
+    // Figures of the file: computed with trimesh 5.2 and manifold3d 3.5.
+    assert_eq!(
+        (answer["triangles"].as_i64(), answer["layers"].as_i64()),
+        (Some(1020), Some(500))
+    );
+    assert!(
+        (number("volume_ml") - 4.3965).abs() < 0.005
+            && (number("surface_mm2") - 4171.0).abs() < 3.0
+    );
+    assert_eq!(
+        (answer["watertight"].as_bool(), answer["shells"].as_i64()),
+        (Some(true), Some(1))
+    );
+    let cup = &answer["suction_cups"][0];
+    assert!(
+        (cup["z_from_mm"].as_f64().unwrap() - 3.0).abs() < 0.1
+            && (cup["area_mm2"].as_f64().unwrap() - 314.0).abs() < 4.0
+    );
+    assert_eq!(answer["bounds_mm"][1].as_array().map(Vec::len), Some(3));
+    assert!(answer["peak_pull"]["index"].as_f64().unwrap() > 0.5);
+    for key in ["islands", "warnings"] {
+        assert!(answer[key].is_array(), "{key}");
+    }
+}
+
+#[rstest]
+#[case::twice_the_size(&["--scale", "2"], "size       48.00 x 48.00 x 50.00 mm")]
+#[case::finer_layers(&["--layer", "0.03"], "layers     834")]
+#[case::in_words(&[], "watertight")]
+fn a_measure_reads_its_options(#[case] options: &[&str], #[case] words: &str) {
+    let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+        .args(["measure", &data("h_cup_up.stl")])
+        .args(options)
+        .output()
+        .unwrap();
+    let said = String::from_utf8_lossy(&out.stdout);
+    assert!(said.contains(words), "{said}");
+}
+
+#[rstest]
+#[case::not_there(&["no/such/file.stl"], "No such file")]
+#[case::a_folder(&["/"], "is no mesh file")]
+#[case::broken(&["b_truncated.stl"], "cut off")]
+#[case::layer(&["p_box.stl", "--layer", "7"], "outside 0.005 to 0.5 mm")]
+#[case::scale(&["p_box.stl", "--scale", "-1"], "makes no sense|unexpected")]
+fn what_cannot_be_measured_is_told_in_one_line(#[case] args: &[&str], #[case] words: &str) {
+    let file = if args[0].contains('/') {
+        args[0].to_owned()
+    } else {
+        data(args[0])
+    };
+    let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+        .arg("measure")
+        .arg(file)
+        .args(&args[1..])
+        .output()
+        .unwrap();
+    let said = String::from_utf8_lossy(&out.stderr);
+    assert_eq!(out.status.code(), Some(2), "{said}");
+    assert!(
+        words.split('|').any(|w| said.contains(w)) && !said.contains("panicked"),
+        "{said}"
+    );
+    assert!(out.stdout.is_empty());
+}
