@@ -13,6 +13,10 @@ const TOP: f64 = 26.0;
 const GAP: f64 = 30.0;
 /// Width of the area curve.
 const CURVE: f64 = 110.0;
+/// Width of the column between views and outline in which marked heights stand.
+const MARGIN: f64 = 24.0;
+/// Least distance of two marked heights' figures.
+const LEADING: f64 = 13.0;
 
 /// What is drawn of a sculpt.
 #[derive(Debug, Clone, Copy)]
@@ -41,13 +45,14 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
     // A view is as wide as what stands in it, its base included.
     let slot = |wide: f64| wide.max(s.base_mm.unwrap_or(0.0));
     let across = 2.0 * slot(width) + 2.0 * slot(depth) + width;
-    let scale = ((WIDTH - (views + 1.5) * GAP - CURVE) / across.max(0.01))
+    let scale = ((WIDTH - (views + 1.5) * GAP - MARGIN - CURVE) / across.max(0.01))
         .min((HEIGHT - 20.0) / height.max(0.01));
-    let floor = TOP + HEIGHT;
+    let floor = TOP + 14.0 + height.max(depth) * scale;
     let mut document = Document::new()
         .set("viewBox", (0, 0, WIDTH, floor + 40.0))
         .set("class", "specimen")
         .set("data-tall", height * scale)
+        .set("data-floor", floor)
         .set("role", "img")
         .set(
             "aria-label",
@@ -101,6 +106,8 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
             ));
         x += slot(wide) * scale + GAP;
     }
+    document = document.set("data-margin", x - GAP / 2.0);
+    x += MARGIN;
     let middle = [x + width * scale / 2.0, floor - depth * scale / 2.0];
     let points: Vec<Point> = outline
         .corners()
@@ -130,28 +137,33 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
         .to_string()
 }
 
-/// Marks heights on a specimen plate: dashed lines from the views to the curve, each with its
-/// figure. `shares` are from 0 at the ground to 1 at the top of the sculpt.
+/// Marks heights on a specimen plate: dashed lines through the views and the curve, their figures
+/// in the column beside the views, apart even where the heights are close. `shares` are from 0 at
+/// the ground to 1 at the top of the sculpt.
 #[must_use]
 pub fn mark_heights(specimen: &str, shares: &[(f64, String)]) -> String {
-    let Some(tall) = specimen
-        .split("data-tall=\"")
-        .nth(1)
-        .and_then(|rest| rest.split('"').next())
-        .and_then(|n| n.parse::<f64>().ok())
+    let said = |name: &str| {
+        let rest = specimen.split(&format!("{name}=\"")).nth(1)?;
+        rest.split('"').next()?.parse::<f64>().ok()
+    };
+    let (Some(tall), Some(floor), Some(margin)) =
+        (said("data-tall"), said("data-floor"), said("data-margin"))
     else {
         return specimen.to_owned();
     };
+    let mut upward: Vec<&(f64, String)> = shares.iter().collect();
+    upward.sort_by(|a, b| a.0.total_cmp(&b.0));
     let mut group = svg::node::element::Group::new().set("class", "heights");
-    for (index, (share, figure)) in shares.iter().enumerate() {
-        let y = TOP + HEIGHT - share * tall;
+    let mut lowest = f64::INFINITY;
+    let curve = WIDTH - CURVE - 10.0;
+    for (share, figure) in upward {
+        let y = floor - share * tall;
+        let beside = (y + 4.0).min(lowest - LEADING);
+        lowest = beside;
         group = group
-            .add(line([10.0, y], [WIDTH - CURVE - 10.0, y], "sets-hours"))
-            .add(words(
-                figure,
-                [WIDTH - CURVE - 16.0 - 40.0 * (index % 3) as f64, y - 4.0],
-                "note end",
-            ));
+            .add(line([10.0, y], [margin, y], "sets-hours"))
+            .add(line([curve, y], [curve + CURVE, y], "sets-hours"))
+            .add(words(figure, [margin + 4.0, round(beside)], "note"));
     }
     specimen.replacen("</svg>", &format!("{group}</svg>"), 1)
 }
@@ -199,11 +211,17 @@ mod tests {
             base_mm: None,
         };
         let bare = draw_specimen(&specimen);
-        let marked = mark_heights(&bare, &[(0.5, "15.0".into())]);
-        assert!(
-            marked.contains("15.0") && marked.ends_with("</svg>"),
-            "{marked}"
-        );
+        // Two heights a quarter of a millimetre apart keep their figures apart.
+        let close = [(0.5, "15.0".into()), (0.508, "15.25".into())];
+        let marked = mark_heights(&bare, &close);
+        let figure_at = |figure: &str| -> f64 {
+            let before = marked.split(&format!("{figure}\n</text>")).next();
+            let y = before.and_then(|b| b.rsplit(" y=\"").next());
+            y.and_then(|y| y.split('"').next()?.parse().ok())
+                .unwrap_or_else(|| panic!("{figure} in {marked}"))
+        };
+        assert!(figure_at("15.0") - figure_at("15.25") >= LEADING - 0.1);
+        assert!(marked.ends_with("</svg>"), "{marked}");
         assert_eq!(bare.matches("copy h4").count(), 4);
         let pictured = draw_specimen(&Specimen {
             pictures: Some("/sculpts/7/side"),

@@ -281,7 +281,8 @@ pub(crate) struct FindingRow {
     pub(crate) says: String,
     pub(crate) todo: String,
     pub(crate) loud: bool,
-    pub(crate) cost: String,
+    /// What one copy loses by it; none where nothing is lost.
+    pub(crate) cost: Option<String>,
     /// Why the maker put it aside.
     pub(crate) reason: Option<String>,
 }
@@ -293,7 +294,7 @@ fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
         says: f.says.clone(),
         todo: f.todo.clone(),
         loud: f.loud,
-        cost: f.cost.to_string(),
+        cost: (f.cost.0 > 0).then(|| f.cost.to_string()),
         reason: reasons.get(&f.key).cloned(),
     }
 }
