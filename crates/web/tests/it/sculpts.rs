@@ -203,3 +203,22 @@ async fn three_findings_are_told_and_the_rest_on_demand() {
         "a height is marked"
     );
 }
+
+/// A finding by which nothing is lost names no amount; the others do, none of them nothing.
+#[tokio::test]
+async fn a_finding_names_what_is_at_stake_only_where_something_is() {
+    let app = TestApp::demo();
+    let id = named(&app, "reed_piker_body.stl");
+    let page = app.get(&format!("/sculpts/{id}")).await;
+    let findings: Vec<&str> = page.body.split("<li class=\"finding").skip(1).collect();
+    let staked = |words: &str| {
+        let found = findings.iter().find(|f| f.contains(words));
+        found
+            .unwrap_or_else(|| panic!("{words} in {}", page.body))
+            .split_once("</p><p>")
+            .is_some_and(|(_, rest)| rest.contains("At stake: "))
+    };
+    assert!(staked("starts in mid-air"));
+    assert!(!staked("It does not stand by itself"));
+    assert!(!page.body.contains("At stake: 0.00"));
+}
