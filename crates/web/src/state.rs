@@ -84,6 +84,15 @@ impl App {
         Ok(tokio::task::spawn_blocking(move || store.read(work)).await??)
     }
 
+    /// Reads what a page shows, off the async threads, with what is around it at hand.
+    pub(crate) async fn view<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&mut Conn, &Self) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let app = self.clone();
+        self.read(move |c| work(c, &app)).await
+    }
+
     /// Writes off the async threads: all of it or nothing.
     pub(crate) async fn write<T: Send + 'static>(
         &self,

@@ -20,11 +20,10 @@ pub(crate) async fn show(
 ) -> Result<Html<String>, WebError> {
     let input = Input::parse(&Bytes::from(query.unwrap_or_default()));
     let asked: Vec<SculptId> = input.all("sculpt").filter_map(|s| s.parse().ok()).collect();
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
+        .view(move |c, app| {
             let project = project_of(c, id)?;
-            let page = Page::load(c, &page_app, Tab::Sculpts, "Compare", Some(project))?;
+            let page = Page::load(c, app, Tab::Sculpts, "Compare", Some(project))?;
             CompareView::load(c, page, id, &asked)
         })
         .await?;

@@ -53,8 +53,7 @@ async fn choice_form(
     model: Option<ModelId>,
     id: Option<ChoiceId>,
 ) -> Result<ChoiceForm, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let choice = id.map(|id| kits::choice(c, id)).transpose()?;
         let model = choice
             .as_ref()
@@ -74,11 +73,12 @@ async fn choice_form(
                 format!("/models/{model}/choices/new"),
             ),
         };
-        let mut view = view(c, &page_app, model, &heading, action)?
-            .lead(&lead)
-            .fields(form::choice_fields(
-                choice.as_ref().map(|x| (x, known.as_slice())),
-            ));
+        let mut view =
+            view(c, app, model, &heading, action)?
+                .lead(&lead)
+                .fields(form::choice_fields(
+                    choice.as_ref().map(|x| (x, known.as_slice())),
+                ));
         if let Some(choice) = &choice {
             view = view.editing(
                 choice.row_version,
@@ -158,8 +158,7 @@ async fn piece_form(
     model: Option<ModelId>,
     id: Option<PieceId>,
 ) -> Result<(FormView, ModelId), WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let piece = id.map(|id| kits::piece(c, id)).transpose()?;
         let model = piece
             .as_ref()
@@ -174,7 +173,7 @@ async fn piece_form(
             ),
         };
         let options = options(c, model)?;
-        let mut view = view(c, &page_app, model, &heading, action)?
+        let mut view = view(c, app, model, &heading, action)?
             .lead("Something the model needs that is not printed here.")
             .fields(form::piece_fields(piece.as_ref(), &options));
         if let Some(piece) = &piece {

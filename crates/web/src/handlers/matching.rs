@@ -22,10 +22,9 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Asked,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
-            let page = Page::load(c, &page_app, Tab::Muster, "Files for parts", Some(id))?
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Muster, "Files for parts", Some(id))?
                 .noticed(arrived(&asked));
             MatchView::load(c, page, id)
         })

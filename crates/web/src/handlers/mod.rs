@@ -21,11 +21,13 @@ use std::collections::BTreeMap;
 use axum::extract::Query;
 use axum::response::{IntoResponse, Redirect, Response};
 use wembrit_store::StoreError;
+use wembrit_store::queries::muster as projects;
 
 pub(crate) use id::Id;
 
 use crate::error::WebError;
 use crate::forms::{Faults, Input};
+use crate::state::App;
 use crate::views::{FormView, Notice};
 
 /// What a page is told by its address.
@@ -58,6 +60,15 @@ fn notice(asked: &Asked) -> Option<Notice> {
 /// Onward after something was done.
 fn go(to: impl AsRef<str>) -> Response {
     Redirect::to(to.as_ref()).into_response()
+}
+
+/// To a page of the newest project; without one, to the form that makes it.
+async fn newest(app: &App, page: &str) -> Result<Response, WebError> {
+    let projects = app.read(projects::projects).await?;
+    Ok(match projects.last() {
+        Some(project) => go(format!("/projects/{}/{page}", project.id)),
+        None => go("/projects/new"),
+    })
 }
 
 /// Saves what a form says: onward when it is saved, the form again when it cannot be taken or

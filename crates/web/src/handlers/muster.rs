@@ -20,14 +20,10 @@ use crate::views::{FormView, Page, Tab, html};
 
 /// To the muster of the newest project; without one, to the form that makes it.
 pub(crate) async fn newest(State(app): State<App>, asked: Asked) -> Result<Response, WebError> {
-    let projects = app.read(muster::projects).await?;
     let asked = asked
         .get("removed")
         .map_or_else(String::new, |r| format!("?removed={r}"));
-    Ok(match projects.last() {
-        Some(project) => go(format!("/projects/{}/muster{asked}", project.id)),
-        None => go("/projects/new"),
-    })
+    super::newest(&app, &format!("muster{asked}")).await
 }
 
 pub(crate) async fn show(
@@ -35,11 +31,9 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Asked,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
-            let page =
-                Page::load(c, &page_app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
             MusterView::load(c, page, id)
         })
         .await?;
@@ -55,17 +49,15 @@ fn project_form(page: Page, name: &str, action: String) -> FormView {
 
 pub(crate) async fn new_project(State(app): State<App>) -> Result<Html<String>, WebError> {
     let page = app
-        .clone()
-        .read(move |c| Page::load(c, &app, Tab::Muster, "New project", None))
+        .view(move |c, app| Page::load(c, app, Tab::Muster, "New project", None))
         .await?;
     html(&project_form(page, "", "/projects/new".into()))
 }
 
 pub(crate) async fn add_project(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let page_app = app.clone();
     let page = app
-        .read(move |c| Page::load(c, &page_app, Tab::Muster, "New project", None))
+        .view(move |c, app| Page::load(c, app, Tab::Muster, "New project", None))
         .await?;
     let view = project_form(page, "", "/projects/new".into());
     save(view, &input, read_name(&input), |name| async move {
@@ -82,10 +74,9 @@ fn read_name(input: &Input) -> Result<String, crate::forms::Faults> {
 }
 
 async fn project_view(app: &App, id: ProjectId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let project = muster::project(c, id)?;
-        let page = Page::load(c, &page_app, Tab::Muster, "Project", Some(id))?;
+        let page = Page::load(c, app, Tab::Muster, "Project", Some(id))?;
         let view = project_form(page, &project.name, format!("/projects/{id}"))
             .editing(project.row_version, Some(format!("/projects/{id}/remove")));
         Ok(view.leads(format!("/projects/{id}/muster"), "Save"))
@@ -116,9 +107,8 @@ pub(crate) async fn save_project(
 }
 
 async fn new_unit_view(app: &App, project: ProjectId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Muster, "New unit", Some(project))?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Muster, "New unit", Some(project))?;
         let army = army::load(c, project)?;
         let next = army
             .units
@@ -176,10 +166,9 @@ fn carriers(army: &army::Army) -> Vec<units::Carrier> {
 }
 
 async fn unit_view(app: &App, id: UnitId) -> Result<UnitView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let unit = muster::unit(c, id)?;
-        let page = Page::load(c, &page_app, Tab::Muster, &unit.name, Some(unit.project_id))?;
+        let page = Page::load(c, app, Tab::Muster, &unit.name, Some(unit.project_id))?;
         let army = army::load(c, unit.project_id)?;
         let form = FormView::new(page, unit.name.clone(), format!("/units/{id}"))
             .leads(format!("/projects/{}/muster", unit.project_id), "Save")
@@ -214,16 +203,9 @@ pub(crate) async fn save_unit(
 }
 
 async fn new_model_view(app: &App, unit: UnitId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let unit = muster::unit(c, unit)?;
-        let page = Page::load(
-            c,
-            &page_app,
-            Tab::Muster,
-            "New model",
-            Some(unit.project_id),
-        )?;
+        let page = Page::load(c, app, Tab::Muster, "New model", Some(unit.project_id))?;
         Ok(FormView::new(
             page,
             format!("New model in {}", unit.name),
@@ -262,11 +244,10 @@ pub(crate) async fn add_model(
 }
 
 async fn model_view(app: &App, id: ModelId, asked: Option<Asked>) -> Result<ModelView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let model = muster::model(c, id)?;
         let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, &page_app, Tab::Muster, &model.name, Some(project))?;
+        let page = Page::load(c, app, Tab::Muster, &model.name, Some(project))?;
         ModelView::load(
             c,
             page.noticed(asked.as_ref().and_then(notice)),
@@ -286,11 +267,10 @@ pub(crate) async fn show_model(
 }
 
 async fn model_form(app: &App, id: ModelId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let model = muster::model(c, id)?;
         let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, &page_app, Tab::Muster, &model.name, Some(project))?;
+        let page = Page::load(c, app, Tab::Muster, &model.name, Some(project))?;
         Ok(
             FormView::new(page, model.name.clone(), format!("/models/{id}/edit"))
                 .leads(format!("/models/{id}"), "Save")
@@ -340,11 +320,10 @@ fn choices(c: &mut Conn, model: ModelId) -> Result<parts::Choices, StoreError> {
 }
 
 async fn new_part_view(app: &App, model: ModelId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let model = muster::model(c, model)?;
         let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, &page_app, Tab::Muster, "New part", Some(project))?;
+        let page = Page::load(c, app, Tab::Muster, "New part", Some(project))?;
         Ok(FormView::new(
             page,
             format!("New part of {}", model.name),
@@ -379,13 +358,12 @@ pub(crate) async fn add_part(
 }
 
 async fn part_view(app: &App, id: PartId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let part = muster::part(c, id)?;
         let recipe = recipes::newest(c, part.recipe_id)?;
         let unit = muster::model(c, part.model_id)?.unit_id;
         let project = muster::unit(c, unit)?.project_id;
-        let page = Page::load(c, &page_app, Tab::Muster, &part.name, Some(project))?;
+        let page = Page::load(c, app, Tab::Muster, &part.name, Some(project))?;
         Ok(FormView::new(page, part.name.clone(), format!("/parts/{id}"))
             .lead(&format!("Recipe version {}. A changed scale, resin or layer height becomes a new version; copies already planned keep theirs.", recipe.version))
             .leads(format!("/models/{}", part.model_id), "Save")

@@ -6,7 +6,7 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::PlanState;
 use wembrit_core::ids::{PlanId, ProjectId};
 use wembrit_store::StoreError;
-use wembrit_store::queries::{muster, plans};
+use wembrit_store::queries::plans;
 
 use super::{Asked, Id, go, notice};
 use crate::error::WebError;
@@ -16,11 +16,7 @@ use crate::views::{Page, Tab, html};
 
 /// To the plates of the newest project.
 pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError> {
-    let projects = app.read(muster::projects).await?;
-    Ok(match projects.last() {
-        Some(project) => go(format!("/projects/{}/plates", project.id)),
-        None => go("/projects/new"),
-    })
+    super::newest(&app, "plates").await
 }
 
 pub(crate) async fn show(
@@ -28,11 +24,9 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Asked,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
-            let page =
-                Page::load(c, &page_app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
             PlatesView::load(c, page, id)
         })
         .await?;
@@ -44,10 +38,9 @@ pub(crate) async fn progress(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
-            let page = Page::load(c, &page_app, Tab::Plates, "Plates", Some(id))?;
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Plates, "Plates", Some(id))?;
             PlatesView::load(c, page, id)
         })
         .await?;
@@ -70,7 +63,7 @@ pub(crate) async fn accept(
     State(app): State<App>,
     Id(id): Id<PlanId>,
 ) -> Result<Response, WebError> {
-    let (now, page_app) = (app.now_ms(), app.clone());
+    let now = app.now_ms();
     let plan = app.read(move |c| plans::load(c, id)).await?;
     let project = plan.project_id;
     if plan.state == PlanState::Accepted {
@@ -81,8 +74,8 @@ pub(crate) async fn accept(
         Ok(()) => Ok(go(format!("/projects/{project}/plates"))),
         Err(WebError::Store(StoreError::Stale(stale))) => {
             let view = app
-                .read(move |c| {
-                    let page = Page::load(c, &page_app, Tab::Plates, "Plan", Some(project))?;
+                .view(move |c, app| {
+                    let page = Page::load(c, app, Tab::Plates, "Plan", Some(project))?;
                     StaleView::load(c, page, project, &stale)
                 })
                 .await?;

@@ -17,11 +17,11 @@ use crate::views::plates::PlateView;
 use crate::views::{Page, Tab, html, show};
 
 async fn view(app: &App, id: PlateId) -> Result<PlateView, WebError> {
-    let (page_app, now) = (app.clone(), app.now_ms());
-    app.read(move |c| {
+    let now = app.now_ms();
+    app.view(move |c, app| {
         let plate = plates::load(c, id)?;
         let title = format!("Plate {}", plate.number);
-        let page = Page::load(c, &page_app, Tab::Plates, &title, Some(plate.project_id))?;
+        let page = Page::load(c, app, Tab::Plates, &title, Some(plate.project_id))?;
         PlateView::load(c, page, id, now)
     })
     .await

@@ -15,15 +15,14 @@ use crate::views::practice::PracticeView;
 use crate::views::{Page, Tab, html};
 
 async fn show(app: App, project: Option<ProjectId>) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
+        .view(move |c, app| {
             let tab = if project.is_some() {
                 Tab::Muster
             } else {
                 Tab::Workshop
             };
-            let page = Page::load(c, &page_app, tab, "Practice", project)?;
+            let page = Page::load(c, app, tab, "Practice", project)?;
             Ok(PracticeView::new(
                 page,
                 project,

@@ -22,9 +22,8 @@ async fn ask_view(
     text: String,
     fault: String,
 ) -> Result<RosterView, WebError> {
-    let page_app = app.clone();
     let page = app
-        .read(move |c| Page::load(c, &page_app, Tab::Muster, "Army list", Some(id)))
+        .view(move |c, app| Page::load(c, app, Tab::Muster, "Army list", Some(id)))
         .await?;
     Ok(RosterView {
         page,
@@ -79,9 +78,8 @@ async fn preview_view(
     id: ProjectId,
     rows: Vec<form::PreviewRow>,
 ) -> Result<PreviewView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Muster, "Army list", Some(id))?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Muster, "Army list", Some(id))?;
         let army = army::load(c, id)?;
         Ok(PreviewView::new(page, id, rows, &army))
     })

@@ -24,12 +24,11 @@ pub(crate) async fn show_all(
     State(app): State<App>,
     asked: Asked,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let notice = notice(&asked).or_else(|| arrived(&asked));
     let view = app
-        .read(move |c| {
-            let page = Page::load(c, &page_app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
-            let most_bytes = page_app.settings.max_file_bytes;
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
+            let most_bytes = app.settings.max_file_bytes;
             Ok(SculptsView {
                 page,
                 list: SculptList::load(c)?,
@@ -77,11 +76,10 @@ pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<SculptId>,
 ) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
+        .view(move |c, app| {
             let name = sculpts::load(c, id)?.name;
-            let page = Page::load(c, &page_app, Tab::Sculpts, &name, None)?;
+            let page = Page::load(c, app, Tab::Sculpts, &name, None)?;
             SculptView::load(c, page, id)
         })
         .await?;

@@ -26,9 +26,9 @@ pub(crate) fn view(page: Page) -> FormView {
 
 pub(crate) async fn answer(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let (page_app, now) = (app.clone(), app.now_ms());
+    let now = app.now_ms();
     let page = app
-        .read(move |c| Page::load(c, &page_app, Tab::Today, "First run", None))
+        .view(move |c, app| Page::load(c, app, Tab::Today, "First run", None))
         .await?;
     super::save(view(page), &input, form::read(&input), |start| async move {
         app.write(move |c| set_up(c, &start, now)).await?;

@@ -11,10 +11,9 @@ use crate::views::today::TodayView;
 use crate::views::{Page, Tab, html};
 
 pub(crate) async fn show(State(app): State<App>) -> Result<Response, WebError> {
-    let page_app = app.clone();
     let (page, fresh) = app
-        .read(move |c| {
-            let page = Page::load(c, &page_app, Tab::Today, "Today", None)?;
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Today, "Today", None)?;
             let fresh = printers::list(c)?.is_empty() && muster::projects(c)?.is_empty();
             Ok((page, fresh))
         })

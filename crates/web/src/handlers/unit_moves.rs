@@ -96,9 +96,8 @@ pub(crate) async fn merge(
 }
 
 async fn many_view(app: &App, id: ProjectId) -> Result<ManyView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Muster, "Change many models", Some(id))?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Muster, "Change many models", Some(id))?;
         let army = army::load(c, id)?;
         let resins = resins::list(c)?;
         Ok(ManyView::new(page, &army, &resins))

@@ -14,11 +14,9 @@ use crate::views::workshop::WorkshopView;
 use crate::views::{FormView, Page, Tab, html};
 
 pub(crate) async fn show(State(app): State<App>, asked: Asked) -> Result<Html<String>, WebError> {
-    let page_app = app.clone();
     let view = app
-        .read(move |c| {
-            let page =
-                Page::load(c, &page_app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));
+        .view(move |c, app| {
+            let page = Page::load(c, app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));
             WorkshopView::load(c, page)
         })
         .await?;
@@ -26,10 +24,9 @@ pub(crate) async fn show(State(app): State<App>, asked: Asked) -> Result<Html<St
 }
 
 async fn figures_view(app: &App) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
+    app.view(move |c, app| {
         let known = workshop::load(c)?;
-        let page = Page::load(c, &page_app, Tab::Workshop, "Own figures", None)?;
+        let page = Page::load(c, app, Tab::Workshop, "Own figures", None)?;
         Ok(
             FormView::new(page, "Figures of the workshop", "/workshop/figures")
                 .leads("/workshop", "Save")
@@ -65,9 +62,8 @@ pub(crate) async fn save_figures(
 
 /// The form of a printer; a new one without an identity.
 async fn printer_view(app: &App, id: Option<PrinterId>) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Workshop, "Printer", None)?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Workshop, "Printer", None)?;
         let printer = id.map(|id| printers::load(c, id)).transpose()?;
         let fields = forms::printers::fields(printer.as_ref());
         Ok(match printer {
@@ -130,9 +126,8 @@ async fn save_printer_as(
 
 /// The form of a resin; a new one without an identity.
 async fn resin_view(app: &App, id: Option<ResinId>) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Workshop, "Resin", None)?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Workshop, "Resin", None)?;
         let resin = id.map(|id| resins::load(c, id)).transpose()?;
         let fields = forms::resins::fields(resin.as_ref());
         Ok(match resin {
@@ -190,9 +185,8 @@ async fn save_resin_as(app: App, id: Option<ResinId>, body: Bytes) -> Result<Res
 }
 
 async fn setting_view(app: &App, id: ProcessSettingId) -> Result<FormView, WebError> {
-    let page_app = app.clone();
-    app.read(move |c| {
-        let page = Page::load(c, &page_app, Tab::Workshop, "Process setting", None)?;
+    app.view(move |c, app| {
+        let page = Page::load(c, app, Tab::Workshop, "Process setting", None)?;
         let (setting, version) = settings::load(c, id)?;
         let printer = printers::load(c, setting.printer_id)?;
         let resin = resins::load(c, setting.resin_id)?;
