@@ -1,6 +1,7 @@
 //! What a maker should know about a sculpt before it costs a print, in words, dearest first.
 
 use crate::layers::{Cup, CupEnd, Hollow, Island};
+use crate::resin::{ResinFacts, resin_cost_minor, resin_use};
 use crate::units::Money;
 use crate::words::words;
 
@@ -52,8 +53,8 @@ pub struct Finding {
 pub struct Evidence<'a> {
     /// Volume of the part, mm³.
     pub volume_mm3: f64,
-    /// Price of a litre of its resin.
-    pub price_per_litre: Money,
+    /// Its resin.
+    pub resin: ResinFacts,
     /// Thinnest width that survives in it, mm.
     pub least_width_mm: f64,
     /// Regions that start in mid-air.
@@ -83,9 +84,8 @@ pub const LEAST_WIDTH_MM: f64 = 0.6;
 pub fn find(e: &Evidence<'_>) -> Vec<Finding> {
     let mut found = Vec::new();
     let lost = |share: f64, extra_mm3: f64| {
-        Money::from_minor_f64(
-            (e.volume_mm3 + extra_mm3) / 1e6 * e.price_per_litre.0 as f64 * share.min(1.0),
-        )
+        let used = resin_use(e.volume_mm3 + extra_mm3, 0.0, &e.resin);
+        Money::from_minor_f64(resin_cost_minor(used, &e.resin) * share.min(1.0))
     };
     let mut add = |kind: FindingKind,
                    at_mm: Option<f64>,
@@ -228,7 +228,10 @@ mod tests {
     fn evidence() -> Evidence<'static> {
         Evidence {
             volume_mm3: 5000.0,
-            price_per_litre: Money(4000),
+            resin: ResinFacts {
+                price_per_kg: Money(4000),
+                density_g_per_ml: 1.0,
+            },
             least_width_mm: LEAST_WIDTH_MM,
             islands: &[],
             cups: &[],

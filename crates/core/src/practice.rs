@@ -162,9 +162,12 @@ const SUPPORTS_OFF: &[School] = &[
         "Chips fly: eye protection on.",
     ),
 ];
+/// The school that hollows no small figures.
+pub const KEEPS_SOLID: &str = "solid";
+
 const HOLLOW: &[School] = &[
     school(
-        "solid",
+        KEEPS_SOLID,
         "nothing can leak or burst; small figures are tougher",
         "more resin and more pull where sections are thick",
         "",

@@ -48,6 +48,14 @@ pub struct ResinFacts {
     pub density_g_per_ml: f64,
 }
 
+impl ResinFacts {
+    /// While the workshop has no resin: a middling one (common practice, no source).
+    pub const ASSUMED: Self = Self {
+        price_per_kg: Money(2500),
+        density_g_per_ml: 1.1,
+    };
+}
+
 /// Resin taken by some copies.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct ResinUse {

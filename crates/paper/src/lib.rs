@@ -15,5 +15,5 @@ pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
 pub use png::{PngError, write_png};
-pub use specimen::{Specimen, draw_specimen, mark_heights};
+pub use specimen::{Specimen, draw_specimen};
 pub use volumes::{Volume, draw_volumes};

@@ -31,6 +31,8 @@ pub struct Specimen<'a> {
     pub area_mm2: &'a [f64],
     /// Where its pictures are, without the side; without one its skylines stand in.
     pub pictures: Option<&'a str>,
+    /// Heights to mark, mm.
+    pub heights: &'a [f64],
     /// Diameter of the base it stands on, mm.
     pub base_mm: Option<f64>,
 }
@@ -51,8 +53,6 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
     let mut document = Document::new()
         .set("viewBox", (0, 0, WIDTH, floor + 40.0))
         .set("class", "specimen")
-        .set("data-tall", height * scale)
-        .set("data-floor", floor)
         .set("role", "img")
         .set(
             "aria-label",
@@ -106,7 +106,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
             ));
         x += slot(wide) * scale + GAP;
     }
-    document = document.set("data-margin", x - GAP / 2.0);
+    let margin = x - GAP / 2.0;
     x += MARGIN;
     let middle = [x + width * scale / 2.0, floor - depth * scale / 2.0];
     let points: Vec<Point> = outline
@@ -118,6 +118,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
         let left = WIDTH - CURVE - 10.0;
         document = draw_curve(document, area_mm2, [left, floor], height * scale);
     }
+    document = draw_heights(document, s.heights, scale, floor, margin);
     let step = ruler_step(height, 6.0);
     let end = [10.0 + step * scale, floor + 30.0];
     document
@@ -137,35 +138,32 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
         .to_string()
 }
 
-/// Marks heights on a specimen plate: dashed lines through the views and the curve, their figures
-/// in the column beside the views, apart even where the heights are close. `shares` are from 0 at
-/// the ground to 1 at the top of the sculpt.
-#[must_use]
-pub fn mark_heights(specimen: &str, shares: &[(f64, String)]) -> String {
-    let said = |name: &str| {
-        let rest = specimen.split(&format!("{name}=\"")).nth(1)?;
-        rest.split('"').next()?.parse::<f64>().ok()
-    };
-    let (Some(tall), Some(floor), Some(margin)) =
-        (said("data-tall"), said("data-floor"), said("data-margin"))
-    else {
-        return specimen.to_owned();
-    };
-    let mut upward: Vec<&(f64, String)> = shares.iter().collect();
-    upward.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let mut group = svg::node::element::Group::new().set("class", "heights");
+/// Dashed lines through the views and the curve, their figures in the column beside the views,
+/// apart even where the heights are close.
+fn draw_heights(
+    mut document: Document,
+    heights: &[f64],
+    scale: f64,
+    floor: f64,
+    margin: f64,
+) -> Document {
+    let mut upward = heights.to_vec();
+    upward.sort_by(f64::total_cmp);
     let mut lowest = f64::INFINITY;
     let curve = WIDTH - CURVE - 10.0;
-    for (share, figure) in upward {
-        let y = floor - share * tall;
-        let beside = (y + 4.0).min(lowest - LEADING);
-        lowest = beside;
-        group = group
+    for height in upward {
+        let y = floor - height * scale;
+        lowest = (y + 4.0).min(lowest - LEADING);
+        document = document
             .add(line([10.0, y], [margin, y], "sets-hours"))
             .add(line([curve, y], [curve + CURVE, y], "sets-hours"))
-            .add(words(figure, [margin + 4.0, round(beside)], "note"));
+            .add(words(
+                &format!("{height:.1}"),
+                [margin + 4.0, round(lowest)],
+                "note",
+            ));
     }
-    specimen.replacen("</svg>", &format!("{group}</svg>"), 1)
+    document
 }
 
 /// Area to the right, height upward, on the sculpt's own scale.
@@ -208,20 +206,22 @@ mod tests {
             size_mm: [20.0, 10.0, 30.0],
             area_mm2: &[],
             pictures: None,
+            heights: &[],
             base_mm: None,
         };
         let bare = draw_specimen(&specimen);
         // Two heights a quarter of a millimetre apart keep their figures apart.
-        let close = [(0.5, "15.0".into()), (0.508, "15.25".into())];
-        let marked = mark_heights(&bare, &close);
+        let marked = draw_specimen(&Specimen {
+            heights: &[15.3, 15.0],
+            ..specimen
+        });
         let figure_at = |figure: &str| -> f64 {
             let before = marked.split(&format!("{figure}\n</text>")).next();
             let y = before.and_then(|b| b.rsplit(" y=\"").next());
             y.and_then(|y| y.split('"').next()?.parse().ok())
                 .unwrap_or_else(|| panic!("{figure} in {marked}"))
         };
-        assert!(figure_at("15.0") - figure_at("15.25") >= LEADING - 0.1);
-        assert!(marked.ends_with("</svg>"), "{marked}");
+        assert!(figure_at("15.0") - figure_at("15.3") >= LEADING - 0.1);
         assert_eq!(bare.matches("copy h4").count(), 4);
         let pictured = draw_specimen(&Specimen {
             pictures: Some("/sculpts/7/side"),

@@ -43,7 +43,8 @@ pub struct Hollowing {
     pub pockets: usize,
     /// Drains it needs: two, and one for every further pocket.
     pub drains_needed: usize,
-    /// Where they go: for every pocket the lowest point as it hangs, then the highest.
+    /// Where they go, those out of sight first: for every pocket the lowest point as it hangs and
+    /// the highest.
     pub drains: Vec<Drain>,
     /// Liquid resin shut in without drains, mm³.
     pub trapped_mm3: f64,
@@ -101,6 +102,7 @@ pub fn measure_hollowing(voxels: &Voxels, wall_mm: f64) -> Hollowing {
         standing += stays(voxels, pocket, &ends, Pose::Standing);
         drains.extend(ends.iter().map(|i| drain(voxels, *i, wall_mm)));
     }
+    drains.sort_by_key(|d: &Drain| !d.hidden);
     Hollowing {
         wall_mm,
         saved_mm3: cells as f64 * cube,

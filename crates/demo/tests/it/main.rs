@@ -10,6 +10,7 @@ use wembrit_core::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::layers::{Voxels, find_hollows};
 use wembrit_core::measure::{MeasureOptions, measure_file};
+use wembrit_core::resin::ResinFacts;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_demo::sculpts::{Flaw, all};
@@ -119,7 +120,10 @@ fn every_kind_of_finding_is_shown() {
         let stack = &measured.stack;
         let found = find(&Evidence {
             volume_mm3: stack.volume_mm3,
-            price_per_litre: Money(2500),
+            resin: ResinFacts {
+                price_per_kg: Money(2500),
+                density_g_per_ml: 1.0,
+            },
             least_width_mm: LEAST_WIDTH_MM,
             islands: &stack.islands,
             cups: &stack.cups,

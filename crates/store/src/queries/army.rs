@@ -17,7 +17,7 @@ use super::{kits, muster};
 use crate::db::Conn;
 use crate::error::StoreError;
 use crate::rows::{Choice, ChoiceOption, Model, Part, Piece, Project, RecipeVersion, Unit};
-use crate::schema::{copies, models, parts, placements, recipe_versions, sculpts, units};
+use crate::schema::{copies, models, parts, placements, projects, recipe_versions, sculpts, units};
 
 /// Copies of one part by stage, and what they cost.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -516,44 +516,45 @@ fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCo
     Ok(counts)
 }
 
-/// The parts that are printed from a sculpt, with their models, for its page.
+/// A part that is printed from a sculpt.
+#[derive(Debug, Clone, PartialEq)]
+pub struct User {
+    /// The model it belongs to.
+    pub model: ModelId,
+    /// Name of the model.
+    pub model_name: String,
+    /// Width of the base of the model, mm; 0 for none.
+    pub base_mm: f64,
+    /// Name of the part.
+    pub part_name: String,
+}
+
+/// The parts that are printed from a sculpt, for its page; what was taken away, or stands in
+/// something that was, does not count.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn users_of(
-    conn: &mut Conn,
-    sculpt: SculptId,
-) -> Result<Vec<(ModelId, String, PartId, String)>, StoreError> {
-    let rows: Vec<(i64, String, i64, String)> = parts::table
-        .inner_join(models::table)
+pub fn users_of(conn: &mut Conn, sculpt: SculptId) -> Result<Vec<User>, StoreError> {
+    let rows: Vec<(i64, String, f64, String)> = parts::table
+        .inner_join(models::table.inner_join(units::table.inner_join(projects::table)))
         .filter(
             parts::sculpt_id
                 .eq(sculpt.0)
-                .and(parts::removed_at_ms.is_null()),
+                .and(parts::removed_at_ms.is_null())
+                .and(models::removed_at_ms.is_null())
+                .and(units::removed_at_ms.is_null())
+                .and(projects::removed_at_ms.is_null()),
         )
         .order(parts::id)
-        .select((models::id, models::name, parts::id, parts::name))
+        .select((models::id, models::name, models::base_width_mm, parts::name))
         .load(conn)?;
     Ok(rows
         .into_iter()
-        .map(|(m, model, p, part)| (ModelId(m), model, PartId(p), part))
+        .map(|(model, model_name, base_mm, part_name)| User {
+            model: ModelId(model),
+            model_name,
+            base_mm,
+            part_name,
+        })
         .collect())
-}
-
-/// Diameter of the base of a model that is printed from a sculpt, mm.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn base_of(conn: &mut Conn, sculpt: SculptId) -> Result<Option<f64>, StoreError> {
-    Ok(parts::table
-        .inner_join(models::table)
-        .filter(
-            parts::sculpt_id
-                .eq(sculpt.0)
-                .and(parts::removed_at_ms.is_null()),
-        )
-        .order(parts::id)
-        .select(models::base_width_mm)
-        .first(conn)
-        .optional()?)
 }

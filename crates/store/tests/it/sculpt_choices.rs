@@ -7,6 +7,7 @@ use wembrit_core::picture::Side;
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::Money;
 use wembrit_store::StoreError;
+use wembrit_store::queries::muster::Entry;
 use wembrit_store::queries::sculpts::Arrival;
 use wembrit_store::queries::{army, dismissals, hollows, muster, picks, plans, sculpts, tasks};
 
@@ -329,18 +330,27 @@ fn pictures_and_prices_are_kept() {
     );
 }
 
-#[test]
-fn the_base_a_sculpt_stands_on_is_that_of_its_model() {
+/// Who is printed from a sculpt, and on which base; what stands in something taken away is not.
+#[rstest]
+#[case::the_model(|f: &Fresh| Entry::Model(f.model))]
+#[case::the_project(|f: &Fresh| Entry::Project(f.project))]
+#[case::the_part(|f: &Fresh| Entry::Part(f.part))]
+fn the_users_of_a_sculpt_are_those_in_use(#[case] entry: fn(&Fresh) -> Entry) {
     let fresh = Fresh::new(1);
-    assert_eq!(
-        fresh
-            .store
-            .read(|c| army::base_of(c, fresh.sculpt))
-            .unwrap(),
-        Some(25.0)
-    );
-    let Ok(Arrival::New(other)) = upload(&fresh.store, "other.stl", &spike(24.0)) else {
-        panic!("new")
+    let users = |f: &Fresh| f.store.read(|c| army::users_of(c, f.sculpt)).unwrap();
+    let [user] = &users(&fresh)[..] else {
+        panic!("one")
     };
-    assert_eq!(fresh.store.read(|c| army::base_of(c, other)).unwrap(), None);
+    assert_eq!((user.model, user.base_mm), (fresh.model, 25.0));
+    let taken = entry(&fresh);
+    let set = |at: Option<i64>| {
+        let done = fresh
+            .store
+            .write(move |c| muster::set_removed(c, taken, at));
+        done.unwrap();
+    };
+    set(Some(1));
+    assert_eq!(users(&fresh), Vec::new());
+    set(None);
+    assert_eq!(users(&fresh).len(), 1);
 }

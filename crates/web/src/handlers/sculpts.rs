@@ -261,20 +261,36 @@ async fn keep(app: &App, id: SculptId, seq: i64, data: Vec<u8>) -> Result<(), We
         .await
 }
 
+/// A form of a single number.
+fn one_number(
+    body: &Bytes,
+    name: &'static str,
+    least: f64,
+    most: f64,
+    what: &str,
+) -> Result<f64, WebError> {
+    let input = Input::parse(body);
+    let mut r = Reader::new(&input);
+    let number = r.number(name, least, most);
+    r.done(number).map_err(|faults| {
+        let why: Vec<String> = faults.into_values().collect();
+        WebError::BadRequest(format!("{what}: {}", why.join(", ")))
+    })
+}
+
 /// The maker's answer in which unit a file was drawn.
 pub(crate) async fn answer_unit(
     State(app): State<App>,
     Id(id): Id<SculptId>,
     body: Bytes,
 ) -> Result<Response, WebError> {
-    let input = Input::parse(&body);
-    let unit_mm: f64 = input
-        .get("unit_mm")
-        .replace(',', ".")
-        .parse()
-        .map_err(|_| {
-            WebError::BadRequest("write how many mm one unit of the file is, such as 25.4".into())
-        })?;
+    let unit_mm = one_number(
+        &body,
+        "unit_mm",
+        0.0001,
+        10_000.0,
+        "write how many mm one unit of the file is",
+    )?;
     let now = app.now_ms();
     app.write(move |c| sculpts::answer_unit(c, id, unit_mm, now))
         .await?;
@@ -366,17 +382,7 @@ pub(crate) async fn set_wall(
     Id(id): Id<SculptId>,
     body: Bytes,
 ) -> Result<Response, WebError> {
-    let input = Input::parse(&body);
-    let mut r = Reader::new(&input);
-    let wall_mm = r.number("wall_mm", 0.5, 20.0);
-    let wall_mm = r.done(wall_mm).map_err(|faults| {
-        WebError::BadRequest(
-            faults
-                .into_values()
-                .map(|why| format!("wall: {why} mm"))
-                .collect(),
-        )
-    })?;
+    let wall_mm = one_number(&body, "wall_mm", 0.5, 20.0, "wall, in mm")?;
     app.write(move |c| hollows::set_wall(c, id, (wall_mm * 1000.0).round() as i64))
         .await?;
     app.ring();

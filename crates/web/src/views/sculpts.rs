@@ -8,8 +8,8 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it, layer_count};
 use wembrit_core::mesh::guess_unit;
-use wembrit_core::practice::Question;
-use wembrit_core::resin::Viscosity;
+use wembrit_core::practice::{KEEPS_SOLID, Question};
+use wembrit_core::resin::{ResinFacts, Viscosity};
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
 use wembrit_paper::{Specimen, draw_specimen};
@@ -155,6 +155,27 @@ impl SculptView {
             .map(PreparedFacts::area_curve)
             .transpose()?
             .unwrap_or_default();
+        let notes = match &facts {
+            Some(f) => f.warnings()?.iter().map(|w| sentence(w)).collect(),
+            None => Vec::new(),
+        };
+        let hollow = hollows::of_sculpt(c, id)?;
+        let resin = resins::list(c)?.into_iter().next();
+        let keeps_solid = practices::answers(c, page.project.as_ref().map(|p| p.id))?
+            [&Question::Hollow]
+            .0
+            .word
+            == KEEPS_SOLID;
+        let all = match (&facts, at_file_size) {
+            (Some(f), Some(p)) => all_findings(f, p, hollow.as_ref(), resin.as_ref())?,
+            _ => Vec::new(),
+        };
+        let reasons = dismissals::of_sculpt(c, id)?;
+        let rows = all.iter().map(|f| finding_row(f, &reasons));
+        let (dismissed, mut told): (Vec<FindingRow>, Vec<FindingRow>) =
+            rows.partition(|r| r.reason.is_some());
+        let more = told.split_off(TOLD.min(told.len()));
+        let users = army::users_of(c, id)?;
         let drawing = match &facts {
             Some(f) => {
                 let address = format!("/sculpts/{id}/side");
@@ -165,34 +186,14 @@ impl SculptView {
                     size_mm: [f.width_mm, f.depth_mm, f.height_mm],
                     area_mm2: &curve,
                     pictures: drawn.then_some(address.as_str()),
-                    base_mm: army::base_of(c, id)?,
+                    heights: &heights(&told, f.height_mm),
+                    base_mm: users.first().map(|u| u.base_mm),
                 })
             }
             None => String::new(),
         };
-        let notes = match &facts {
-            Some(f) => f.warnings()?.iter().map(|w| sentence(w)).collect(),
-            None => Vec::new(),
-        };
-        let hollow = hollows::of_sculpt(c, id)?;
-        let resin = resins::list(c)?.into_iter().next();
-        let keeps_solid =
-            practices::answers(c, page.project.as_ref().map(|p| p.id))?[&Question::Hollow].0
-                == Question::Hollow.assumed();
-        let all = match (&facts, at_file_size) {
-            (Some(f), Some(p)) => all_findings(f, p, hollow.as_ref(), resin.as_ref())?,
-            _ => Vec::new(),
-        };
-        let reasons = dismissals::of_sculpt(c, id)?;
-        let height_mm = facts.as_ref().map_or(0.0, |f| f.height_mm);
-        let rows = all.iter().map(|f| finding_row(f, &reasons));
-        let (dismissed, mut told): (Vec<FindingRow>, Vec<FindingRow>) =
-            rows.partition(|r| r.reason.is_some());
-        let more = told.split_off(TOLD.min(told.len()));
-        let drawing = mark_findings(&drawing, &told, height_mm);
         let sculpt_wall = sculpt.wall_um as f64 / 1000.0;
         let question = facts.as_ref().and_then(|f| question(&sculpt, f));
-        let users = army::users_of(c, id)?;
         Ok(Self {
             page,
             bytes: size(sculpt.bytes),
@@ -215,7 +216,7 @@ impl SculptView {
             drawing,
             users: users
                 .into_iter()
-                .map(|(m, model, _, part)| (m.0, model, part))
+                .map(|u| (u.model.0, u.model_name, u.part_name))
                 .collect(),
         })
     }
@@ -310,12 +311,9 @@ pub(super) fn all_findings(
         .transpose()?
         .unwrap_or_default();
     let (islands, cups) = (p.islands()?, p.cups()?);
-    let per_litre = resin.map_or(Money(2500), |r| {
-        Money::from_minor_f64(r.facts().price_per_kg.0 as f64 * r.density_g_per_ml)
-    });
     Ok(find(&Evidence {
         volume_mm3: p.volume_mm3,
-        price_per_litre: per_litre,
+        resin: resin.map_or(ResinFacts::ASSUMED, Resin::facts),
         least_width_mm: LEAST_WIDTH_MM,
         islands: &islands,
         cups: &cups,
@@ -327,15 +325,10 @@ pub(super) fn all_findings(
     }))
 }
 
-/// The heights of findings on the drawing of the sculpt.
-fn mark_findings(drawing: &str, findings: &[FindingRow], height_mm: f64) -> String {
-    let heights: Vec<(f64, String)> = findings
-        .iter()
-        .filter_map(|f| f.at_mm)
-        .filter(|z| height_mm > 0.0 && *z <= height_mm)
-        .map(|z| (z / height_mm, tenth(z)))
-        .collect();
-    wembrit_paper::mark_heights(drawing, &heights)
+/// Heights of findings that lie in the sculpt, mm.
+fn heights(findings: &[FindingRow], height_mm: f64) -> Vec<f64> {
+    let at = findings.iter().filter_map(|f| f.at_mm);
+    at.filter(|z| *z <= height_mm).collect()
 }
 
 /// Hollowing, in figures and words.
@@ -353,12 +346,6 @@ pub(crate) struct HollowView {
     pub(crate) pockets: i64,
     pub(crate) already: Vec<String>,
     pub(crate) keeps_solid: bool,
-}
-
-/// What nobody sees comes first.
-fn hidden_first(mut drains: Vec<Drain>) -> Vec<Drain> {
-    drains.sort_by_key(|d| !d.hidden);
-    drains
 }
 
 fn hollow_view(
@@ -391,7 +378,7 @@ fn hollow_view(
         worth: is_worth_it(h.saved_mm3, facts.volume_mm3),
         needed: h.drains_needed,
         diameter: plain(drain_diameter_mm(viscosity)),
-        drains: hidden_first(h.drains()?).iter().map(drain).collect(),
+        drains: h.drains()?.iter().map(drain).collect(),
         trapped: ml(h.trapped_mm3),
         hanging: ml(h.left_hanging_mm3),
         standing: ml(h.left_standing_mm3),

@@ -46,10 +46,13 @@ fn a_wall_leaves_what_the_closed_form_says(
     assert!(h.uncertain_mm3 < 0.12 * inside_mm3, "{}", h.uncertain_mm3);
     assert_eq!((h.pockets, h.drains_needed, h.drains.len()), (1, 2, 2));
     assert!(
-        h.drains[0].at_mm[2] > h.drains[1].at_mm[2],
-        "the first is the lowest as it hangs"
+        h.drains[1].at_mm[2] > h.drains[0].at_mm[2],
+        "the second is the lowest as it hangs"
     );
-    assert!(h.drains[1].hidden && !h.drains[0].hidden);
+    assert!(
+        h.drains[0].hidden && !h.drains[1].hidden,
+        "out of sight first"
+    );
     assert!(
         h.left_hanging_mm3 < 0.03 * h.saved_mm3 + 20.0,
         "it drains: {}",
