@@ -239,6 +239,32 @@ impl Browser {
         }
     }
 
+    /// The answers of the first run, not yet sent.
+    pub(crate) async fn three_answers(&self, price: &str) {
+        self.goto("/").await;
+        for (name, value) in [
+            ("width_mm", "130"),
+            ("depth_mm", "80"),
+            ("height_mm", "150"),
+            ("price_per_kg", price),
+        ] {
+            self.fill(name, value).await;
+        }
+    }
+
+    /// Goes to a page again and again until it says some words in whatever case: for figures
+    /// worked out in the background.
+    pub(crate) async fn goto_until(&self, path: &str, words: &str) {
+        for _ in 0..60 {
+            self.goto(path).await;
+            if self.text("main").await.to_lowercase().contains(words) {
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(250)).await;
+        }
+        panic!("{path} never says {words:?}");
+    }
+
     /// Clicks the button or link that says this.
     pub(crate) async fn press(&self, words: &str) {
         let path = format!(

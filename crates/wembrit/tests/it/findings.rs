@@ -10,15 +10,7 @@ async fn a_sealed_hollow_is_warned_of_and_the_reason_stands_on_the_plate() {
     let file = folder.path().join("w.sqlite");
     let served = Served::start(&["serve", "--data", file.to_str().unwrap()]);
     let b = Browser::open(&served.base).await;
-    b.goto("/").await;
-    for (name, value) in [
-        ("width_mm", "130"),
-        ("depth_mm", "80"),
-        ("height_mm", "150"),
-        ("price_per_kg", "25"),
-    ] {
-        b.fill(name, value).await;
-    }
+    b.three_answers("25").await;
     b.press("Begin").await;
     b.goto("/sculpts").await;
     let data = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../core/tests/data");
@@ -30,13 +22,7 @@ async fn a_sealed_hollow_is_warned_of_and_the_reason_stands_on_the_plate() {
     // Hollows are looked for once the rest is measured: the page is asked until they are there.
     b.read("[data-live]", "4,052").await;
     b.read("[data-live]", "h t island").await;
-    for _ in 0..40 {
-        b.goto("/sculpts/1").await;
-        if b.text("main").await.contains("has no way out") {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(250)).await;
-    }
+    b.goto_until("/sculpts/1", "has no way out").await;
     b.read(".finding.loud", "A hollow of 8.9").await;
     b.read("main", "The file is hollow").await;
 
@@ -85,15 +71,7 @@ async fn a_sealed_hollow_is_warned_of_and_the_reason_stands_on_the_plate() {
     b.read(".specimen", "10.0").await;
     b.fill("wall_mm", "1").await;
     b.press("Try this wall").await;
-    for _ in 0..40 {
-        b.goto("/sculpts/2").await;
-        if b.text("main").await.contains("WITH A WALL OF 1 MM")
-            || b.text("main").await.contains("with a wall of 1 mm")
-        {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(250)).await;
-    }
+    b.goto_until("/sculpts/2", "with a wall of 1 mm").await;
     b.read("main", "drains").await;
     b.close().await;
 }

@@ -44,15 +44,7 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     let file = folder.path().join("w.sqlite");
     let served = Served::start(&["serve", "--data", file.to_str().unwrap()]);
     let b = Browser::open(&served.base).await;
-    b.goto("/").await;
-    for (name, value) in [
-        ("width_mm", "130"),
-        ("depth_mm", "80"),
-        ("height_mm", "150"),
-        ("price_per_kg", "25"),
-    ] {
-        b.fill(name, value).await;
-    }
+    b.three_answers("25").await;
     enter(&b, ".button.main").await;
     b.read("h1", "Project").await;
     b.fill("name", "Fen watch").await;
