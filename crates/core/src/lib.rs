@@ -5,6 +5,12 @@
 //!
 //! * [`units`], [`ids`], [`words`]: money, layer heights, identities, the words states are kept as
 //! * [`geometry`]: outlines in the plane of the build plate
+//! * [`pose`]: how a part hangs
+//! * [`supports`]: how parts are held, and what it takes
+//! * [`scale`]: one division, and what it breaks
+//! * [`register`]: a mesh supported elsewhere is laid over its design
+//! * [`recipe`], [`trial`]: what a recipe says, and variants of it judged
+//! * [`orient`]: poses compared, and the search for better ones
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
 //! * [`layers`]: layer counts, the silhouette and the skyline of a part
 //! * [`findings`]: what a sculpt may cost, in words, dearest first
@@ -39,15 +45,22 @@ pub mod layers;
 pub mod matching;
 pub mod measure;
 pub mod mesh;
+pub mod orient;
 pub mod pack;
 pub mod picture;
 pub mod plan;
+pub mod pose;
 pub mod practice;
 pub mod print_time;
 pub mod progress;
+pub mod recipe;
+pub mod register;
 pub mod resin;
 pub mod roster;
+pub mod scale;
+pub mod supports;
 pub mod task;
+pub mod trial;
 mod union_find;
 pub mod units;
 pub mod watch;

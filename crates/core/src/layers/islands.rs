@@ -12,14 +12,14 @@ pub struct Island {
     pub area_mm2: f64,
     /// Its largest area within a millimetre above, or until it joins something, mm².
     pub grown_mm2: f64,
-    /// Where it starts, about the middle of the box, mm.
+    /// A point of its first layer, about the middle of the box, mm.
     pub at_mm: [f64; 2],
     /// Height at which it joins something else; nothing when it never does.
     pub joins_mm: Option<f64>,
 }
 
 /// Layers an island stays alone at least: what joins sooner is the rounded tip of a slope.
-const ALONE_LAYERS: usize = 8;
+pub(super) const ALONE_LAYERS: usize = 8;
 /// Area an island grows to at least, mm²: below it is sampling.
 const LEAST_MM2: f64 = 0.3;
 
@@ -34,15 +34,33 @@ struct Line {
 }
 
 /// Follows regions from layer to layer.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub(super) struct IslandWatch {
+    /// Layers an island stays alone at least.
+    alone: usize,
     lines: Vec<Line>,
     root: Vec<u32>,
     /// Line of every region of the layer before.
     of_region: Vec<u32>,
 }
 
+impl Default for IslandWatch {
+    fn default() -> Self {
+        Self::lasting(ALONE_LAYERS)
+    }
+}
+
 impl IslandWatch {
+    /// Tells islands that stay alone for some layers at least.
+    pub(super) fn lasting(layers: usize) -> Self {
+        Self {
+            alone: layers,
+            lines: Vec::new(),
+            root: Vec::new(),
+            of_region: Vec::new(),
+        }
+    }
+
     fn find(&mut self, i: u32) -> u32 {
         find(&mut self.root, i)
     }
@@ -73,7 +91,7 @@ impl IslandWatch {
                     born: k,
                     first_area: region.area,
                     grown: 0.0,
-                    at: region.centre(),
+                    at: region.longest.1,
                     joined: None,
                 });
                 self.root.push(self.root.len() as u32);
@@ -111,7 +129,7 @@ impl IslandWatch {
     pub(super) fn end(self, layers: usize, layer_mm: f64) -> Vec<Island> {
         let told = self.lines.iter().filter(|l| {
             let alone = l.joined.unwrap_or(layers) - l.born;
-            l.born > 0 && alone >= ALONE_LAYERS && l.grown >= LEAST_MM2
+            l.born > 0 && alone >= self.alone && l.grown >= LEAST_MM2
         });
         let at = |k: usize| k as f64 * layer_mm;
         told.map(|l| Island {

@@ -1,24 +1,32 @@
 //! What a part is, layer by layer: how many layers, its silhouette on the plate, its skyline; and
 //! everything that is read off the stack of its sections: volume, areas, islands, pockets, pull.
 
+mod coarse;
+mod contacts;
 mod hollow;
 mod islands;
 mod pockets;
+mod pull;
 mod reach;
 mod regions;
+mod room;
 mod silhouette;
 mod slice;
 mod stack;
 mod voxels;
 
+pub use coarse::{Look, Touch, look_closely, take_look};
+pub use contacts::count_contacts;
 pub use hollow::{
     Drain, Hollow, Hollowing, drain_diameter_mm, find_hollows, is_worth_it, measure_hollowing,
 };
 pub use islands::Island;
 pub use pockets::{Cup, CupEnd};
+pub use pull::PULL_OF_DISC;
 pub use reach::{Reach, ReachBand, measure_reach};
+pub use room::Room;
 pub use silhouette::measure_silhouette;
-pub use stack::{PULL_OF_DISC, StackFigures, measure_stack};
+pub use stack::{StackFigures, measure_stack};
 pub use voxels::Voxels;
 
 use crate::units::LayerHeight;

@@ -105,6 +105,12 @@ impl PocketWatch {
         self.of_region = of_region;
     }
 
+    /// Resin gets into the pocket that a region of the layer just taken in belongs to.
+    pub(super) fn is_open(&mut self, region: usize) -> bool {
+        let pocket = self.find(self.of_region[region]);
+        self.pockets[pocket as usize].outside
+    }
+
     /// Pockets of the layer before that do not go on are roofed over.
     fn close(&mut self, k: usize, now: &[u32], layer_mm: f64) {
         let mut before = std::mem::take(&mut self.of_region);

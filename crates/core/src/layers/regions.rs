@@ -12,6 +12,10 @@ pub(super) struct Region {
     pub(super) sum: [f64; 2],
     /// Second moments about the middle of the box: xx, yy, xy, mm⁴.
     pub(super) second: [f64; 3],
+    /// Runs it consists of.
+    pub(super) runs: u32,
+    /// Length of its longest run, and the middle of it: a point that lies in it, mm.
+    pub(super) longest: (f64, [f64; 2]),
     /// It reaches the edge of the drawn field.
     pub(super) at_edge: bool,
 }
@@ -26,6 +30,26 @@ impl Region {
         self.second[0] += (b * b * b - a * a * a) / 3.0 * pitch;
         self.second[1] += (y * y + pitch * pitch / 12.0) * area;
         self.second[2] += y * x_sum;
+        self.runs += 1;
+        if b - a > self.longest.0 {
+            self.longest = (b - a, [(a + b) / 2.0, y]);
+        }
+    }
+
+    /// Both as one figure.
+    pub(super) fn and(&self, other: &Self) -> Self {
+        Self {
+            area: self.area + other.area,
+            sum: [0, 1].map(|k| self.sum[k] + other.sum[k]),
+            second: [0, 1, 2].map(|k| self.second[k] + other.second[k]),
+            runs: self.runs + other.runs,
+            longest: if self.longest.0 >= other.longest.0 {
+                self.longest
+            } else {
+                other.longest
+            },
+            at_edge: self.at_edge || other.at_edge,
+        }
     }
 
     /// Centre, mm.

@@ -38,6 +38,11 @@ impl Grid {
     pub(super) fn new(solid: &Solid, layer: LayerHeight, scale: f64) -> Self {
         let low = solid.facts.low_mm.map(|c| c * scale);
         let high = solid.facts.high_mm.map(|c| c * scale);
+        Self::around(low, high, layer)
+    }
+
+    /// A grid in a box.
+    pub(super) fn around(low: [f64; 3], high: [f64; 3], layer: LayerHeight) -> Self {
         let depth = high[1] - low[1];
         let wanted = (depth / LINES).clamp(FINEST_MM, COARSEST_MM);
         let lines = (depth / wanted).round().max(1.0);
@@ -125,7 +130,23 @@ impl<'a> Slicer<'a> {
         Self::on(solid, grid, scale)
     }
 
-    fn on(solid: &'a Solid, grid: Grid, scale: f64) -> Self {
+    /// Cuts into thick layers, scan lines as far apart as layers.
+    pub(super) fn coarse(solid: &'a Solid, thick_mm: f64) -> Self {
+        let (low, high) = (solid.facts.low_mm, solid.facts.high_mm);
+        let many = |k: usize| ((high[k] - low[k]) / thick_mm).ceil().max(1.0);
+        let grid = Grid {
+            low,
+            high,
+            layer_mm: thick_mm,
+            layers: many(2) as usize,
+            pitch: (high[1] - low[1]) / many(1),
+            lines: many(1) as usize,
+        };
+        Self::on(solid, grid, 1.0)
+    }
+
+    /// Cuts on a given grid.
+    pub(super) fn on(solid: &'a Solid, grid: Grid, scale: f64) -> Self {
         let chunks = grid.layers.div_ceil(LAYERS_AT_ONCE);
         let span = |face: [[f32; 3]; 3]| {
             let z = face.map(|c| f64::from(c[2]) * scale);
@@ -206,6 +227,12 @@ impl<'a> Slicer<'a> {
             .zip(exact)
             .map(|(c, exact)| self.runs(c, exact))
             .collect()
+    }
+
+    /// Cuts one layer alone.
+    pub(super) fn cut_layer(&self, layer: usize) -> Runs {
+        let chunk = layer / LAYERS_AT_ONCE;
+        self.cut(chunk).swap_remove(layer - self.first_layer(chunk))
     }
 
     /// Where a piece of a section crosses scan lines. A line belongs to the lower end of a

@@ -4,7 +4,8 @@ use rayon::prelude::*;
 
 use super::islands::{Island, IslandWatch};
 use super::pockets::{Cup, PocketWatch};
-use super::regions::{Region, Regions, air, find_regions, region_pairs};
+use super::pull::{self, Holes};
+use super::regions::{Regions, air, find_regions, region_pairs};
 use super::slice::{Grid, Runs, Slicer};
 use crate::geometry::{Point, convex_hull};
 use crate::mesh::Solid;
@@ -25,8 +26,10 @@ pub struct StackFigures {
     pub volume_mm3: f64,
     /// Section area of every layer.
     pub area_mm2: Vec<f64>,
-    /// Pull index of every layer, see [`PULL_OF_DISC`].
+    /// Pull index of every layer by the fast form, see [`super::PULL_OF_DISC`].
     pub pull: Vec<f64>,
+    /// Layer of the hardest pull, and its index, solved on the section.
+    pub peak: (usize, f64),
     /// Area that lies more than a layer height sideways of the layer before, summed.
     pub overhang_mm2: f64,
     /// Regions that start in mid-air.
@@ -43,12 +46,11 @@ pub struct StackFigures {
     pub centre_mm: [f64; 3],
     /// How far it may lean before it tips over; 0 when it does not stand by itself.
     pub tips_at_deg: f64,
+    /// Thin columns that carry it from a common base: supports the file brings along; 0 for none.
+    pub columns: u32,
     /// Share of scan lines on which the mesh is open.
     pub unbalanced: f64,
 }
-
-/// Torsion constant of the disc of 20 mm diameter, πR⁴/2, mm⁴: the pull index 1.
-pub const PULL_OF_DISC: f64 = std::f64::consts::PI * 10_000.0 / 2.0;
 
 impl StackFigures {
     /// Largest section and the middle of its layer's height.
@@ -60,12 +62,7 @@ impl StackFigures {
     /// Layer of the hardest pull, and the pull.
     #[must_use]
     pub fn peak_pull(&self) -> (usize, f64) {
-        let by_pull = |a: &(usize, &f64), b: &(usize, &f64)| a.1.total_cmp(b.1).then(b.0.cmp(&a.0));
-        self.pull
-            .iter()
-            .enumerate()
-            .max_by(by_pull)
-            .map_or((0, 0.0), |(k, p)| (k, *p))
+        self.peak
     }
 }
 
@@ -107,7 +104,10 @@ pub fn measure_stack(
             .for_each(|read| reader.layer(read));
         watch.report(some[0] as f64 / chunks.len() as f64);
     }
-    Some(reader.end())
+    let sealed = std::mem::take(&mut reader.sealed);
+    let mut figures = reader.end();
+    figures.peak = solved_peak(&slicer, &figures, &sealed);
+    Some(figures)
 }
 
 /// What lies this low touches the ground: rounded feet flatten when they are filed and glued.
@@ -146,11 +146,47 @@ struct Reader {
     thin: ThinWatch,
     area: Vec<f64>,
     pull: Vec<f64>,
+    /// Of layers with holes: which regions of air no resin reaches.
+    sealed: Vec<Vec<bool>>,
     volume: f64,
     moment: [f64; 3],
     overhang: f64,
     unbalanced: u64,
     foot: Vec<Point>,
+    /// Of every layer: thin round regions, and all their area.
+    thin_columns: Vec<(u32, f64)>,
+}
+
+/// A support's column is at most this thick, mm, and as round as that.
+const COLUMN_MM: f64 = 2.6;
+/// Fewer columns are legs.
+const LEAST_COLUMNS: u32 = 6;
+
+/// Columns between base and part: in some layers of the lowest third for two millimetres on end
+/// there is hardly anything but thin round regions, and nothing starts in mid-air that low.
+fn supporting_columns(figures: &StackFigures, thin: &[(u32, f64)], layer_mm: f64) -> u32 {
+    let lowest = thin.len() / 3;
+    let lasting = (2.0 / layer_mm).ceil() as usize;
+    let is_bare = |k: usize| {
+        let (many, area) = thin[k];
+        many >= LEAST_COLUMNS && area >= 0.6 * figures.area_mm2[k]
+    };
+    let mut best = 0;
+    let mut since = 0;
+    for k in 0..lowest {
+        if is_bare(k) {
+            let from = (k + 1).saturating_sub(lasting);
+            if k + 1 - since >= lasting {
+                let least = thin[from..=k].iter().map(|t| t.0).min().unwrap_or(0);
+                best = best.max(least);
+            }
+        } else {
+            since = k + 1;
+        }
+    }
+    // Feet in mid-air are no supports.
+    let low = figures.islands.iter().any(|i| i.z_mm < 2.0);
+    if low { 0 } else { best }
 }
 
 impl Reader {
@@ -164,11 +200,13 @@ impl Reader {
             thin: ThinWatch::new(grid.layer_mm),
             area: Vec::with_capacity(grid.layers),
             pull: Vec::with_capacity(grid.layers),
+            sealed: Vec::with_capacity(grid.layers),
             volume: 0.0,
             moment: [0.0; 3],
             overhang: 0.0,
             unbalanced: 0,
             foot: Vec::new(),
+            thin_columns: Vec::with_capacity(grid.layers),
         }
     }
 
@@ -179,7 +217,6 @@ impl Reader {
         let seen: f64 = all.iter().map(|r| r.area).sum();
         let area = (seen + read.runs.missed_mm2).max(0.0);
         self.area.push(area);
-        self.pull.push(all.iter().map(pull).sum());
         self.volume += area * thick;
         let height = k as f64 * grid.layer_mm + thick / 2.0;
         for region in all {
@@ -188,6 +225,12 @@ impl Reader {
             self.moment[2] += region.area * height * thick;
         }
         self.unbalanced += u64::from(read.runs.unbalanced);
+        let thin = all.iter().filter(|r| {
+            let across = (4.0 * r.area / std::f64::consts::PI).sqrt();
+            across <= COLUMN_MM && r.width() >= 0.6 * across
+        });
+        self.thin_columns
+            .push(thin.fold((0, 0.0), |(n, area), r| (n + 1, area + r.area)));
         if k as f64 * grid.layer_mm < SOLE_MM {
             self.stand_on(&read.runs);
         }
@@ -211,6 +254,21 @@ impl Reader {
         let per_mm = (1.0 / grid.layer_mm).round() as usize;
         self.islands.layer(k, &read.solid, &solid_pairs, per_mm);
         self.pockets.layer(k, &read.air, &air_pairs, grid.layer_mm);
+        let mut holes = Holes::find(
+            (&read.runs, &read.solid),
+            (&read.air_runs, &read.air),
+            grid.lines,
+        );
+        if holes.any() {
+            for (region, sealed) in holes.sealed.iter_mut().enumerate() {
+                *sealed = !self.pockets.is_open(region);
+            }
+        } else {
+            holes = Holes::default();
+        }
+        self.pull
+            .push(pull::fast(&read.solid, &read.air, &holes, grid.pitch));
+        self.sealed.push(holes.sealed);
         self.thin.layer(k, &read.solid, &solid_pairs);
         self.before = read;
         self.k += 1;
@@ -240,12 +298,13 @@ impl Reader {
         let lines = (self.grid.lines * self.k).max(1) as f64;
         let (cups, sealed_mm3) = self.pockets.end(self.k, self.grid.layer_mm);
         let (thinnest_mm, thinnest_layer) = self.thin.end();
-        StackFigures {
+        let mut figures = StackFigures {
             layers: self.k as u32,
             pitch_mm: self.grid.pitch,
             volume_mm3: self.volume,
             area_mm2: self.area,
             pull: self.pull,
+            peak: (0, 0.0),
             overhang_mm2: self.overhang,
             islands: self.islands.end(self.k, self.grid.layer_mm),
             cups,
@@ -254,28 +313,67 @@ impl Reader {
             thinnest_at_mm: thinnest_layer as f64 * self.grid.layer_mm,
             tips_at_deg: tips_at_deg(&convex_hull(&self.foot), centre),
             centre_mm: centre,
+            columns: 0,
             unbalanced: self.unbalanced as f64 / lines,
+        };
+        figures.columns = supporting_columns(&figures, &self.thin_columns, self.grid.layer_mm);
+        figures
+    }
+}
+
+/// Sections solved at most in search of the hardest layer.
+const MOST_SOLVED: usize = 12;
+
+/// The layer that pulls hardest. Layers are solved in the order of their fast form; as that is
+/// seldom under the truth, the search ends where what was solved exceeds all that is left.
+/// Layers of one area and one fast pull are one section going on.
+fn solved_peak(slicer: &Slicer<'_>, figures: &StackFigures, sealed: &[Vec<bool>]) -> (usize, f64) {
+    let fast = &figures.pull;
+    let mut order: Vec<usize> = (0..fast.len()).filter(|k| fast[*k] > 0.0).collect();
+    order.sort_by(|a, b| fast[*b].total_cmp(&fast[*a]).then(a.cmp(b)));
+    let mut best = (0, 0.0);
+    let mut solved: Vec<(usize, f64)> = Vec::new();
+    for k in order {
+        if best.1 >= fast[k] || solved.len() >= MOST_SOLVED {
+            break;
+        }
+        let alike = |(other, _): &&(usize, f64)| {
+            let near = |a: f64, b: f64| (a - b).abs() <= 2e-3 * a.max(b);
+            near(fast[*other], fast[k])
+                && near(figures.area_mm2[*other], figures.area_mm2[k])
+                && sealed[*other] == sealed[k]
+        };
+        if solved.iter().any(|s| alike(&s)) {
+            continue;
+        }
+        let runs = slicer.cut_layer(k);
+        let pull = pull::solve(&runs, &slicer.grid, &sealed[k]);
+        solved.push((k, pull));
+        if pull > best.1 {
+            best = (k, pull);
         }
     }
+    best
 }
 
-/// Pull of one region against the disc of 20 mm, by Saint-Venant's approximation
-/// J ≈ A⁴ / (40 I_p) for compact pieces (A. de Saint-Venant 1879, as given in S. Timoshenko,
-/// J. Goodier, Theory of Elasticity, §110, from memory).
-fn pull(region: &Region) -> f64 {
-    let polar = region.polar();
-    if polar > 0.0 {
-        region.area.powi(4) / (40.0 * polar) / PULL_OF_DISC
-    } else {
-        0.0
-    }
-}
-
-/// Area of a layer more than a layer height sideways of the one before, along and across the
-/// scan lines.
+/// Area of a layer more than a layer height sideways of the one before.
 fn overhang(before: &Runs, here: &Runs, grid: &Grid) -> f64 {
-    let reach = grid.layer_mm;
     let mut total = 0.0;
+    free_stretches(before, here, grid, |_, from, to| {
+        total += (to - from) * grid.pitch;
+    });
+    total
+}
+
+/// Calls for every stretch of a layer that lies more than a layer height sideways of the one
+/// before, along and across the scan lines: line, from, to.
+pub(super) fn free_stretches(
+    before: &Runs,
+    here: &Runs,
+    grid: &Grid,
+    mut free: impl FnMut(usize, f64, f64),
+) {
+    let reach = grid.layer_mm;
     let mut under: Vec<[f64; 2]> = Vec::new();
     for line in 0..grid.lines {
         let mine = here.line(line);
@@ -293,16 +391,18 @@ fn overhang(before: &Runs, here: &Runs, grid: &Grid) -> f64 {
         }
         under.sort_unstable_by(|a, b| a[0].total_cmp(&b[0]));
         for run in mine {
-            let mut free = 0.0;
             let mut from = run[0];
             for below in under.iter().filter(|b| b[1] > run[0] && b[0] < run[1]) {
-                free += (below[0] - from).max(0.0);
+                if below[0] > from {
+                    free(line, from, below[0]);
+                }
                 from = from.max(below[1]);
             }
-            total += (free + (run[1] - from).max(0.0)) * grid.pitch;
+            if run[1] > from {
+                free(line, from, run[1]);
+            }
         }
     }
-    total
 }
 
 /// How far a body leans before its centre of mass leaves the hull of what it stands on.

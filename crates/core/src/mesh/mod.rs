@@ -20,7 +20,10 @@ pub use solid::Solid;
 pub use write_3mf::{WriteError, write_3mf};
 pub use write_stl::write_stl;
 
+use glam::DVec3;
 use rustc_hash::FxHashMap;
+
+use crate::pose::Pose;
 
 /// A triangle mesh with shared corners.
 ///
@@ -70,10 +73,57 @@ impl Mesh {
     /// Grown or shrunk about the origin.
     #[must_use]
     pub fn scaled(&self, factor: f64) -> Self {
-        let corner = |c: &[f32; 3]| c.map(|x| (f64::from(x) * factor) as f32);
+        self.mapped(|c| c * factor)
+    }
+
+    /// As it hangs at a scale: grown about the origin, then turned.
+    #[must_use]
+    pub fn posed(&self, pose: Pose, scale: f64) -> Self {
+        let turn = pose.matrix() * scale;
+        self.mapped(|c| turn * c)
+    }
+
+    /// Every corner carried elsewhere.
+    #[must_use]
+    pub fn mapped(&self, carry: impl Fn(DVec3) -> DVec3) -> Self {
+        let corner = |c: &[f32; 3]| {
+            carry(DVec3::from_array(c.map(f64::from)))
+                .as_vec3()
+                .to_array()
+        };
         Self {
             corners: self.corners.iter().map(corner).collect(),
+            triangles: self.triangles.clone(),
+            dropped: self.dropped,
+        }
+    }
+
+    /// Everything shifted.
+    #[must_use]
+    pub fn shifted(&self, by: [f64; 3]) -> Self {
+        self.mapped(|c| c + DVec3::from_array(by))
+    }
+
+    /// The triangles that hold, with all corners.
+    #[must_use]
+    pub fn only(&self, holds: impl Fn([[f64; 3]; 3]) -> bool) -> Self {
+        let face = |t: &[u32; 3]| t.map(|i| self.corners[i as usize].map(f64::from));
+        let kept = self.triangles.iter().filter(|t| holds(face(t)));
+        Self {
+            triangles: kept.copied().collect(),
             ..self.clone()
+        }
+    }
+
+    /// This one and another beside or in it.
+    #[must_use]
+    pub fn with(&self, other: &Self) -> Self {
+        let shift = self.corners.len() as u32;
+        let moved = other.triangles.iter().map(|t| t.map(|i| i + shift));
+        Self {
+            corners: self.corners.iter().chain(&other.corners).copied().collect(),
+            triangles: self.triangles.iter().copied().chain(moved).collect(),
+            dropped: self.dropped + other.dropped,
         }
     }
 

@@ -1,8 +1,14 @@
 //! From the triangles of a file to something that has an inside: holes closed, shells outward.
 
+use std::sync::Arc;
+
+use glam::DVec3;
+use rustc_hash::FxHashMap;
+
 use super::facts::{cross, dot};
 use super::topology::{Topology, rings};
 use super::{Mesh, MeshFacts, facts};
+use crate::pose::Pose;
 
 /// A mesh made ready for its layers.
 #[derive(Debug, Clone)]
@@ -10,7 +16,9 @@ pub struct Solid {
     /// What the file itself is.
     pub facts: MeshFacts,
     corners: Vec<[f32; 3]>,
-    triangles: Vec<[u32; 3]>,
+    triangles: Arc<[[u32; 3]]>,
+    /// Every corner belongs to a triangle.
+    all_used: bool,
 }
 
 /// One shell.
@@ -58,7 +66,8 @@ impl Solid {
         let mut solid = Self {
             facts: facts::of_file(mesh, &topology),
             corners,
-            triangles,
+            triangles: triangles.into(),
+            all_used: false,
         };
         let hollow = solid.hollows(&shells, &shell_of);
         solid.facts.inner_shells = hollow.iter().filter(|h| **h).count() as u32;
@@ -73,12 +82,89 @@ impl Solid {
                 }
             })
             .sum();
-        for (face, shell) in solid.triangles.iter_mut().zip(&shell_of) {
-            if inward(*shell as usize) {
-                face.swap(1, 2);
-            }
+        if (0..shells.len()).any(inward) {
+            let turned = solid.triangles.iter().zip(&shell_of).map(|(face, shell)| {
+                let [a, b, c] = *face;
+                if inward(*shell as usize) {
+                    [a, c, b]
+                } else {
+                    [a, b, c]
+                }
+            });
+            solid.triangles = turned.collect();
         }
         solid
+    }
+
+    /// As it hangs: turned about the origin, its box measured again.
+    #[must_use]
+    pub fn posed(&self, pose: Pose) -> Self {
+        let turn = pose.matrix();
+        let corners: Vec<[f32; 3]> = self
+            .corners
+            .iter()
+            .map(|c| {
+                (turn * DVec3::from_array(c.map(f64::from)))
+                    .as_vec3()
+                    .to_array()
+            })
+            .collect();
+        let mut facts = self.facts.clone();
+        (facts.low_mm, facts.high_mm) = if self.all_used {
+            bounds(corners.iter())
+        } else {
+            bounds(
+                self.triangles
+                    .iter()
+                    .flatten()
+                    .map(|i| &corners[*i as usize]),
+            )
+        };
+        Self {
+            facts,
+            corners,
+            triangles: self.triangles.clone(),
+            all_used: self.all_used,
+        }
+    }
+
+    /// Corners that share a cube become one at their mean; what loses its area goes. A closed
+    /// surface stays closed (J. Rossignac, P. Borrel, Geometric Modeling in Computer Graphics,
+    /// 1993, from memory), so insides stay insides.
+    #[must_use]
+    pub fn clustered(&self, side_mm: f64) -> Self {
+        let mut cubes: FxHashMap<[i32; 3], u32> = FxHashMap::default();
+        let mut sums: Vec<(DVec3, f64)> = Vec::new();
+        let mut of = vec![u32::MAX; self.corners.len()];
+        let mut triangles = Vec::new();
+        for triangle in self.triangles.iter() {
+            let [a, b, c] = triangle.map(|i| {
+                if of[i as usize] == u32::MAX {
+                    let at = DVec3::from_array(self.corners[i as usize].map(f64::from));
+                    let cube = (at / side_mm).floor().as_ivec3().to_array();
+                    let mine = *cubes.entry(cube).or_insert_with(|| {
+                        sums.push((DVec3::ZERO, 0.0));
+                        sums.len() as u32 - 1
+                    });
+                    let sum = &mut sums[mine as usize];
+                    *sum = (sum.0 + at, sum.1 + 1.0);
+                    of[i as usize] = mine;
+                }
+                of[i as usize]
+            });
+            if a != b && b != c && c != a {
+                triangles.push([a, b, c]);
+            }
+        }
+        Self {
+            facts: self.facts.clone(),
+            corners: sums
+                .iter()
+                .map(|(sum, n)| (*sum / *n).as_vec3().to_array())
+                .collect(),
+            triangles: triangles.into(),
+            all_used: true,
+        }
     }
 
     /// The corners of every triangle.
@@ -86,6 +172,23 @@ impl Solid {
         self.triangles
             .iter()
             .map(|t| t.map(|i| self.corners[i as usize]))
+    }
+
+    /// Area, unit normal and middle of every triangle, mm.
+    pub(crate) fn normals(&self) -> impl Iterator<Item = (f64, [f64; 3], [f64; 3])> + '_ {
+        self.faces().filter_map(|face| {
+            let [a, b, c] = face.map(|p| DVec3::from_array(p.map(f64::from)));
+            let normal = (b - a).cross(c - a);
+            let length = normal.length();
+            (length > 0.0).then(|| {
+                let middle = (a + b + c) / 3.0;
+                (
+                    length / 2.0,
+                    (normal / length).to_array(),
+                    middle.to_array(),
+                )
+            })
+        })
     }
 
     /// The corners of one triangle.
@@ -134,6 +237,17 @@ impl Solid {
             winding != 0
         })
     }
+}
+
+fn bounds<'a>(corners: impl Iterator<Item = &'a [f32; 3]>) -> ([f64; 3], [f64; 3]) {
+    let start = ([f32::INFINITY; 3], [f32::NEG_INFINITY; 3]);
+    let (low, high) = corners.fold(start, |(low, high), c| {
+        (
+            std::array::from_fn(|k| low[k].min(c[k])),
+            std::array::from_fn(|k| high[k].max(c[k])),
+        )
+    });
+    (low.map(f64::from), high.map(f64::from))
 }
 
 fn measure_shells(

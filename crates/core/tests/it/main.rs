@@ -5,8 +5,10 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod hanging;
 mod outside;
 mod plan;
+mod registering;
 mod shapes;
 mod silhouette;
 mod stack;

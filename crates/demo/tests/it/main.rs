@@ -5,6 +5,8 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod poses;
+
 use rstest::rstest;
 use wembrit_core::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::{PlateState, Stage};

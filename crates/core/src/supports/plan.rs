@@ -1,0 +1,170 @@
+//! Where supports go: contacts from starts and overhangs, columns around the part to the raft.
+
+use super::shape::{column, raft, solid_of};
+use super::{RAFT_MM, SupportStyle, clean_up_minutes};
+use crate::geometry::Point;
+use crate::layers::{Room, StackFigures, Touch, look_closely, measure_stack};
+use crate::mesh::{Mesh, Solid};
+use crate::units::LayerHeight;
+use crate::watch::Watch;
+
+/// A planned column.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Column {
+    /// Where it touches.
+    pub touch: Touch,
+    /// From the contact to its foot, above the plate.
+    pub way: Vec<[f64; 3]>,
+    /// It stands on the part itself: the plate is out of reach.
+    pub on_part: bool,
+}
+
+/// Supports of a part as it hangs.
+///
+/// # Units
+/// mm, mm³. Everything is lifted: heights are above the plate; x and y are the part's own.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SupportPlan {
+    /// The columns.
+    pub columns: Vec<Column>,
+    /// Corners of the raft.
+    pub raft: Vec<Point>,
+    /// Height of the part's lowest point above the plate.
+    pub lifted_mm: f64,
+    /// The supports as a mesh.
+    pub mesh: Mesh,
+    /// Resin of supports and raft.
+    pub support_mm3: f64,
+    /// What the layers of part and supports together tell.
+    pub stack: StackFigures,
+    /// Columns that carry most, the riskiest first: look at these.
+    pub riskiest: Vec<usize>,
+}
+
+impl SupportPlan {
+    /// Places where supports touch the part.
+    #[must_use]
+    pub fn contacts(&self) -> usize {
+        self.columns.len() + self.columns.iter().filter(|c| c.on_part).count()
+    }
+
+    /// Minutes to cut it free.
+    #[must_use]
+    pub fn minutes(&self, fine: usize) -> f64 {
+        clean_up_minutes(self.contacts(), fine)
+    }
+}
+
+/// Rounds of adding contacts where something still starts in mid-air.
+const ROUNDS: usize = 4;
+/// Columns named as riskiest.
+const NAMED: usize = 3;
+
+/// Plans supports for a part as it hangs, at print scale.
+///
+/// Nothing when the watch says stop.
+#[must_use]
+pub fn plan_supports(
+    part: &Mesh,
+    layer: LayerHeight,
+    style: &SupportStyle,
+    watch: &dyn Watch,
+) -> Option<SupportPlan> {
+    let (low, _) = part.bounds();
+    let lifted_mm = RAFT_MM + style.lift_mm;
+    let part = part.shifted([0.0, 0.0, lifted_mm - low[2]]);
+    let solid = Solid::new(&part);
+    let room = Room::around(&solid, style.column_mm());
+    if watch.stopped() {
+        return None;
+    }
+    watch.report(0.2);
+    let mut touches = look_closely(&solid, layer, style.spacing_mm).contacts;
+    let alone = measure_stack(&solid, layer, 1.0, &Share(watch, 0.3, 0.2))?;
+    let mut round = 0;
+    loop {
+        let columns: Vec<Column> = touches.iter().filter_map(|t| lead(&room, *t)).collect();
+        let mut faces = Vec::new();
+        for c in &columns {
+            column(&mut faces, &c.way, c.on_part, style);
+        }
+        let standing = columns.iter().filter(|c| !c.on_part);
+        let feet: Vec<Point> = standing
+            .filter_map(|c| c.way.last().map(|f| [f[0], f[1]]))
+            .collect();
+        let corners = raft(&mut faces, &feet, style);
+        let mesh = solid_of(faces);
+        let whole = Solid::new(&part.with(&mesh));
+        let begin = 0.5 + 0.1 * round as f64;
+        let stack = measure_stack(&whole, layer, 1.0, &Share(watch, begin, 0.1))?;
+        round += 1;
+        if stack.islands.is_empty() || round >= ROUNDS {
+            let support_mm3 = (stack.volume_mm3 - alone.volume_mm3).max(0.0);
+            return Some(SupportPlan {
+                riskiest: riskiest(&columns, style),
+                columns,
+                raft: corners,
+                lifted_mm,
+                mesh,
+                support_mm3,
+                stack,
+            });
+        }
+        let middle = [0, 1].map(|k| (whole.facts.low_mm[k] + whole.facts.high_mm[k]) / 2.0);
+        touches.extend(stack.islands.iter().map(|i| Touch {
+            at_mm: [i.at_mm[0] + middle[0], i.at_mm[1] + middle[1], i.z_mm],
+            grown_mm2: i.grown_mm2,
+        }));
+    }
+}
+
+/// A column for a contact: to the plate where it can, else to the part below.
+fn lead(room: &Room, touch: Touch) -> Option<Column> {
+    if let Some(mut way) = room.way_down(touch.at_mm) {
+        // Straight down to the plate from the height of the lowest point.
+        if let Some(foot) = way.last().copied() {
+            way.push([foot[0], foot[1], 0.0]);
+        }
+        return Some(Column {
+            touch,
+            way,
+            on_part: false,
+        });
+    }
+    let ground = room.ground_below(touch.at_mm)?;
+    Some(Column {
+        touch,
+        way: vec![touch.at_mm, ground],
+        on_part: true,
+    })
+}
+
+/// Starts by what hangs on each of their contacts.
+fn riskiest(columns: &[Column], style: &SupportStyle) -> Vec<usize> {
+    let near = |a: [f64; 3], b: [f64; 3]| {
+        (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt() < 1.5 * style.spacing_mm
+    };
+    let load = |i: usize| {
+        let t = columns[i].touch;
+        let shared = columns.iter().filter(|c| near(c.touch.at_mm, t.at_mm));
+        t.grown_mm2 / shared.count().max(1) as f64
+    };
+    let mut starts: Vec<usize> = (0..columns.len())
+        .filter(|i| columns[*i].touch.grown_mm2 > 0.0)
+        .collect();
+    starts.sort_by(|a, b| load(*b).total_cmp(&load(*a)).then(a.cmp(b)));
+    starts.truncate(NAMED);
+    starts
+}
+
+/// Watches a piece of the work as a share of the whole.
+struct Share<'a>(&'a dyn Watch, f64, f64);
+
+impl Watch for Share<'_> {
+    fn stopped(&self) -> bool {
+        self.0.stopped()
+    }
+    fn report(&self, share: f64) {
+        self.0.report(self.1 + self.2 * share);
+    }
+}

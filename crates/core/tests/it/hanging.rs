@@ -1,0 +1,220 @@
+//! Parts as they hang: tilted cylinders, supports against closed forms, contacts on the surface.
+
+use std::f64::consts::PI;
+
+use glam::DVec3;
+use rstest::rstest;
+use wembrit_core::layers::{StackFigures, measure_stack};
+use wembrit_core::mesh::{Mesh, Solid};
+use wembrit_core::pose::{BACK_DEG, Pose};
+use wembrit_core::supports::{RAFT_MM, SupportPlan, SupportStyle, plan_supports};
+use wembrit_core::units::LayerHeight;
+use wembrit_core::watch::{Unwatched, Watch};
+
+use crate::shapes::{Faces, block, cylinder, mesh};
+
+fn stack(solid: &Solid) -> StackFigures {
+    measure_stack(solid, LayerHeight::USUAL, 1.0, &Unwatched).expect("nobody stops it")
+}
+
+/// A cylinder cut at a slant is an ellipse of half axes r and r/c, c = cos θ: area πr²/c, torsion
+/// constant πa³b³/(a²+b²), which over the upright one is 2/(c + c³) (Roark's Formulas for Stress
+/// and Strain, table 10.1, from memory).
+#[rstest]
+#[case(5.0)]
+#[case(20.0)]
+#[case(45.0)]
+fn a_tilted_cylinder_is_longer_in_section_and_pulls_harder(#[case] degrees: f64) {
+    let upright = Solid::new(&mesh(&cylinder(3.0, 40.0, [0.0; 3])));
+    let tilted = stack(&upright.posed(Pose::new(degrees, BACK_DEG)));
+    let c = degrees.to_radians().cos();
+    // In the middle the whole ellipse is cut.
+    let middle = tilted.area_mm2[tilted.area_mm2.len() / 2];
+    assert!((middle / (PI * 9.0 / c) - 1.0).abs() < 0.005, "{middle}");
+    let disc = PI * 81.0 / 2.0;
+    let pull = tilted.peak_pull().1 * PI * 10_000.0 / 2.0 / disc;
+    assert!(
+        (pull / (2.0 / (c + c.powi(3))) - 1.0).abs() < 0.01,
+        "{pull}"
+    );
+}
+
+#[test]
+fn at_45_degrees_a_cylinder_pulls_1_87_times_as_hard_as_at_5() {
+    let upright = Solid::new(&mesh(&cylinder(3.0, 40.0, [0.0; 3])));
+    let pull = |d| stack(&upright.posed(Pose::new(d, BACK_DEG))).peak_pull().1;
+    assert!((pull(45.0) / pull(5.0) - 1.87).abs() < 0.02);
+}
+
+fn plan(part: &Mesh, style: &SupportStyle) -> SupportPlan {
+    plan_supports(part, LayerHeight::USUAL, style, &Unwatched).expect("nobody stops it")
+}
+
+/// A post with an arm: 6 × 24 mm of underside, 16 mm up.
+fn cantilever() -> Faces {
+    [
+        block([0.0, 0.0, 0.0], [10.0, 10.0, 20.0]),
+        block([9.0, 2.0, 16.0], [34.0, 8.0, 20.0]),
+    ]
+    .concat()
+}
+
+/// Every column under the arm is as long as the arm is high; together with the raft they are the
+/// resin that the layers measure.
+#[test]
+fn supports_of_a_cantilever_are_columns_of_its_height() {
+    let style = SupportStyle {
+        spacing_mm: 4.0,
+        ..SupportStyle::USUAL
+    };
+    let plan = plan(&mesh(&cantilever()), &style);
+    let under: Vec<_> = plan
+        .columns
+        .iter()
+        .filter(|c| c.touch.at_mm[0] > 10.5)
+        .collect();
+    // 144 mm² at 4 mm apart: a row of six in two rows, more or less.
+    assert!((9..=16).contains(&under.len()), "{}", under.len());
+    let lifted = RAFT_MM + style.lift_mm;
+    for c in &under {
+        assert!(
+            (c.touch.at_mm[2] - (16.0 + lifted)).abs() < 0.1,
+            "{:?}",
+            c.touch
+        );
+    }
+    let columns: f64 = plan
+        .columns
+        .iter()
+        .map(|c| style.column_mm3(c.touch.at_mm[2] - RAFT_MM))
+        .sum();
+    // Columns have ten sides: 0.9355 of the circle. Necks lean a little, bends overlap.
+    let raft = area(&plan.raft) * RAFT_MM;
+    let expected = columns * 0.9355 + raft;
+    assert!(
+        (plan.support_mm3 / expected - 1.0).abs() < 0.06,
+        "measured {}, by hand {expected}",
+        plan.support_mm3
+    );
+}
+
+fn area(corners: &[[f64; 2]]) -> f64 {
+    (0..corners.len())
+        .map(|i| {
+            let (a, b) = (corners[i], corners[(i + 1) % corners.len()]);
+            a[0] * b[1] - a[1] * b[0]
+        })
+        .sum::<f64>()
+        .abs()
+        / 2.0
+}
+
+/// Distance from a point to a triangle (C. Ericson, Real-Time Collision Detection, §5.1.5, from
+/// memory).
+fn to_triangle(p: [f64; 3], [a, b, c]: [[f64; 3]; 3]) -> f64 {
+    let [p, a, b, c] = [p, a, b, c].map(DVec3::from_array);
+    let on_edge = |from: DVec3, to: DVec3| {
+        let along = to - from;
+        let share = ((p - from).dot(along) / along.length_squared()).clamp(0.0, 1.0);
+        p.distance(from + along * share)
+    };
+    let n = (b - a).cross(c - a).normalize();
+    let over = |from: DVec3, to: DVec3| (to - from).cross(p - from).dot(n) >= 0.0;
+    if over(a, b) && over(b, c) && over(c, a) {
+        (p - a).dot(n).abs()
+    } else {
+        on_edge(a, b).min(on_edge(b, c)).min(on_edge(c, a))
+    }
+}
+
+/// How often a ray straight up from a point leaves a mesh, less how often it enters.
+fn winding(faces: &[[[f64; 3]; 3]], at: [f64; 3]) -> i32 {
+    let mut sum = 0;
+    for [a, b, c] in faces {
+        let side = |p: &[f64; 3], q: &[f64; 3]| {
+            (q[0] - p[0]) * (at[1] - p[1]) - (q[1] - p[1]) * (at[0] - p[0])
+        };
+        let (u, v, w) = (side(b, c), side(c, a), side(a, b));
+        let all = u + v + w;
+        let inside = (u > 0.0 && v > 0.0 && w > 0.0) || (u < 0.0 && v < 0.0 && w < 0.0);
+        if inside && (u * a[2] + v * b[2] + w * c[2]) / all > at[2] {
+            sum += if all > 0.0 { 1 } else { -1 };
+        }
+    }
+    sum
+}
+
+/// An arm over an arm over an arm: the upper ones must be reached around the lower.
+fn shelves() -> Faces {
+    [
+        block([0.0, 0.0, 0.0], [6.0, 12.0, 40.0]),
+        block([5.0, 2.0, 10.0], [30.0, 10.0, 13.0]),
+        block([5.0, 3.0, 25.0], [24.0, 9.0, 28.0]),
+        // A blade that hangs from above and starts in mid-air.
+        block([22.0, 5.0, 16.0], [23.0, 6.0, 26.0]),
+    ]
+    .concat()
+}
+
+/// After planning nothing starts in mid-air, every contact is on the surface, and no column runs
+/// through the part.
+#[rstest]
+#[case::shelves_upright(shelves(), Pose::AS_IMPORTED)]
+#[case::shelves_back(shelves(), Pose::new(20.0, BACK_DEG))]
+#[case::shelves_aside(shelves(), Pose::new(60.0, 20.0))]
+#[case::shelves_head_down(shelves(), Pose::new(180.0, 0.0))]
+#[case::cantilever(cantilever(), Pose::new(7.5, BACK_DEG))]
+fn supports_hold_everything_and_run_through_nothing(#[case] faces: Faces, #[case] pose: Pose) {
+    let part = mesh(&faces).posed(pose, 1.0);
+    let style = SupportStyle::USUAL;
+    let plan = plan(&part, &style);
+    let low = part.bounds().0[2];
+    let lifted = part.shifted([0.0, 0.0, plan.lifted_mm - low]);
+    let all: Vec<[[f64; 3]; 3]> = lifted.faces().collect();
+    let whole = stack(&Solid::new(&lifted.with(&plan.mesh)));
+    assert_eq!(whole.islands, [], "something starts in mid-air");
+    assert!(!plan.columns.is_empty());
+    for column in &plan.columns {
+        let at = column.touch.at_mm;
+        let near = all
+            .iter()
+            .map(|t| to_triangle(at, *t))
+            .fold(f64::INFINITY, f64::min);
+        assert!(near < 0.1, "a contact {near} mm off at {at:?}");
+        for pair in column.way.windows(2) {
+            for i in 1..40 {
+                let share = f64::from(i) / 40.0;
+                let p: [f64; 3] =
+                    std::array::from_fn(|k| pair[0][k] + (pair[1][k] - pair[0][k]) * share);
+                let from_tip = (0..3).map(|k| (p[k] - at[k]).powi(2)).sum::<f64>().sqrt();
+                let foot = column.way[column.way.len() - 1];
+                let from_foot = (0..3).map(|k| (p[k] - foot[k]).powi(2)).sum::<f64>().sqrt();
+                if from_tip > 0.6 && (!column.on_part || from_foot > 0.6) {
+                    assert_eq!(
+                        winding(&all, p),
+                        0,
+                        "a column runs through the part at {p:?}"
+                    );
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn planning_supports_stops_when_asked() {
+    struct Stop;
+    impl Watch for Stop {
+        fn stopped(&self) -> bool {
+            true
+        }
+        fn report(&self, _share: f64) {}
+    }
+    let plan = plan_supports(
+        &mesh(&cantilever()),
+        LayerHeight::USUAL,
+        &SupportStyle::USUAL,
+        &Stop,
+    );
+    assert_eq!(plan, None);
+}

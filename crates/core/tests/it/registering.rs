@@ -1,0 +1,129 @@
+//! A mesh supported elsewhere comes back: moved, turned, scaled; found, measured, or refused.
+
+use glam::{DMat3, DVec3};
+use proptest::prelude::*;
+use rstest::rstest;
+use wembrit_core::layers::measure_stack;
+use wembrit_core::mesh::{Mesh, Solid, read_mesh, write_3mf, write_stl};
+use wembrit_core::pose::Pose;
+use wembrit_core::register::{RegisterError, measure_print_mesh, register};
+use wembrit_core::supports::{SupportPlan, SupportStyle, plan_supports};
+use wembrit_core::units::LayerHeight;
+use wembrit_core::watch::Unwatched;
+
+use crate::outside::meshes::file;
+
+/// The bunny (see `outside::meshes`) leaning back, 40 mm long.
+fn design() -> Mesh {
+    let bunny = read_mesh(&file("s_bunny.stl"), "s_bunny.stl").expect("it reads");
+    let (low, high) = bunny.bounds();
+    let longest = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);
+    bunny.posed(Pose::new(30.0, 90.0), 40.0 / longest)
+}
+
+fn supported(design: &Mesh) -> (Mesh, SupportPlan) {
+    let plan = plan_supports(design, LayerHeight::USUAL, &SupportStyle::USUAL, &Unwatched)
+        .expect("nobody stops it");
+    let low = design.bounds().0[2];
+    let lifted = design.shifted([0.0, 0.0, plan.lifted_mm - low]);
+    // Another program writes its supports first, or last, in any order.
+    (plan.mesh.with(&lifted), plan)
+}
+
+#[rstest]
+#[case::as_it_was(0.0, 1.0, [0.0; 3])]
+#[case::moved(0.0, 1.0, [55.0, -20.0, 0.0])]
+#[case::turned(137.0, 1.0, [10.0, 3.0, 2.0])]
+#[case::scaled(0.0, 1.01, [0.0, 0.0, 5.0])]
+#[case::all_of_it(-63.0, 0.99, [-80.0, 40.0, 1.0])]
+fn what_was_altered_elsewhere_is_found_and_told(
+    #[case] degrees: f64,
+    #[case] scale: f64,
+    #[case] shift: [f64; 3],
+) {
+    let design = design();
+    let (whole, plan) = supported(&design);
+    let turn = DMat3::from_rotation_z(degrees.to_radians()) * scale;
+    let altered = whole.mapped(|c| turn * c + DVec3::from_array(shift));
+    // Out and in again as a file, as it would come.
+    let back = read_mesh(&write_stl(&altered), "supported.stl").expect("it reads");
+    let r = register(&design, &back).expect("it is found");
+    assert!((r.scale - scale).abs() < 2e-4, "{}", r.scale);
+    assert!(
+        (r.turned_deg() - degrees.abs()).abs() < 0.05,
+        "{}",
+        r.turned_deg()
+    );
+    assert!(
+        r.leans_deg() < 0.05 && r.rms_mm < 0.01 && r.found > 0.99,
+        "{r:?}"
+    );
+    // Where the design's origin went.
+    let low = design.bounds().0[2];
+    let up = DVec3::new(0.0, 0.0, plan.lifted_mm - low);
+    let expected = turn * up + DVec3::from_array(shift);
+    assert!(r.place(DVec3::ZERO).distance(expected) < 0.02, "{r:?}");
+}
+
+/// What is measured on the file is what was planned: resin, contacts, height.
+#[test]
+fn real_supports_are_measured() {
+    let design = design();
+    let (whole, plan) = supported(&design);
+    let back =
+        read_mesh(&write_3mf(&whole).expect("it writes"), "supported.3mf").expect("it reads");
+    let measured =
+        measure_print_mesh(&design, &back, LayerHeight::USUAL, &Unwatched).expect("it is measured");
+    assert!((measured.support_mm3 / plan.support_mm3 - 1.0).abs() < 0.02);
+    let contacts = plan.contacts() as f64;
+    assert!(
+        (measured.contacts as f64 / contacts - 1.0).abs() < 0.1,
+        "{} {contacts}",
+        measured.contacts
+    );
+    let (low, high) = whole.bounds();
+    let layers = ((high[2] - low[2]) / 0.05).ceil() as u32;
+    assert!(measured.stack.layers.abs_diff(layers) <= 1);
+}
+
+#[test]
+fn a_file_that_brings_supports_is_recognised() {
+    let (whole, plan) = supported(&design());
+    let stack = measure_stack(&Solid::new(&whole), LayerHeight::USUAL, 1.0, &Unwatched)
+        .expect("nobody stops it");
+    assert!(
+        stack.columns as usize * 2 > plan.columns.len(),
+        "{} of {}",
+        stack.columns,
+        plan.columns.len()
+    );
+    let alone = measure_stack(&Solid::new(&design()), LayerHeight::USUAL, 1.0, &Unwatched)
+        .expect("nobody stops it");
+    assert_eq!(alone.columns, 0);
+}
+
+#[test]
+fn another_part_is_refused_with_what_to_do() {
+    let other = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
+    let refused = register(&design(), &other).expect_err("another part");
+    assert!(matches!(refused, RegisterError::NotFound { .. }));
+    assert!(refused.to_string().contains("drop it back"));
+    let itself = measure_print_mesh(&design(), &design(), LayerHeight::USUAL, &Unwatched);
+    assert_eq!(itself.expect_err("no supports"), RegisterError::NoSupports);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 12, ..ProptestConfig::default() })]
+
+    /// Any move, turn and size between a half and double is found.
+    #[test]
+    fn any_similarity_is_found(x in -1.0f64..1.0, y in -1.0f64..1.0, z in -1.0f64..1.0, angle in 0.0f64..3.1, scale in 0.5f64..2.0, by in prop::array::uniform3(-90.0f64..90.0)) {
+        prop_assume!(x * x + y * y + z * z > 0.01);
+        let design = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
+        let turn = DMat3::from_axis_angle(DVec3::new(x, y, z).normalize(), angle);
+        let altered = design.mapped(|c| turn * c * scale + DVec3::from_array(by));
+        let r = register(&design, &altered).expect("it is found");
+        prop_assert!((r.scale / scale - 1.0).abs() < 1e-3, "{}", r.scale);
+        prop_assert!((r.turned_deg() - angle.to_degrees()).abs() < 0.2, "{}", r.turned_deg());
+    }
+}
