@@ -42,6 +42,12 @@ ids! {
     RecipeId,
     /// One version of a recipe.
     RecipeVersionId,
+    /// A mesh that was supported elsewhere.
+    PrintMeshId,
+    /// A trial of a recipe.
+    TrialId,
+    /// One variant of a trial.
+    VariantId,
     /// A printer of the workshop.
     PrinterId,
     /// A resin of the workshop.

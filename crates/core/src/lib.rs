@@ -9,6 +9,7 @@
 //! * [`supports`]: how parts are held, and what it takes
 //! * [`scale`]: one division, and what it breaks
 //! * [`register`]: a mesh supported elsewhere is laid over its design
+//! * [`hang`]: a part as it hangs, with everything a plate needs to know of it
 //! * [`recipe`], [`trial`]: what a recipe says, and variants of it judged
 //! * [`orient`]: poses compared, and the search for better ones
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
@@ -39,6 +40,7 @@ pub mod demand;
 pub mod findings;
 pub mod flow;
 pub mod geometry;
+pub mod hang;
 pub mod ids;
 pub mod kit;
 pub mod layers;

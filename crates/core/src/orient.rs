@@ -7,7 +7,7 @@ use rayon::prelude::*;
 
 use crate::geometry::convex_hull;
 use crate::layers::{layer_count, take_look};
-use crate::mesh::Solid;
+use crate::mesh::{Mesh, Solid};
 use crate::pose::{BACK_DEG, Pose};
 use crate::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
 use crate::units::LayerHeight;
@@ -94,6 +94,8 @@ words! {
         HeadDown = "head down",
         /// Lying on its side or back.
         OnSide = "on the side",
+        /// Upright, printed on its base.
+        BaseJoined = "on its base",
         /// Found by the search.
         Search = "found",
     }
@@ -371,6 +373,51 @@ fn largest_flat(solid: &Solid) -> Option<[f64; 3]> {
         .sum();
     let whole: f64 = faces.iter().map(|(a, ..)| a).sum();
     (all > 0.0 && share >= 0.1 * whole).then_some(flat)
+}
+
+/// Height of a base joined to a figure, mm: common practice, no source.
+const BASE_MM: f64 = 3.0;
+
+/// A round base under a figure's sole, of this diameter, mm, sunk in a little.
+#[must_use]
+pub fn base_under(figure: &Mesh, diameter_mm: f64) -> Mesh {
+    const SIDES: usize = 64;
+    let (low, high) = figure.bounds();
+    let middle = [0, 1].map(|k| (low[k] + high[k]) / 2.0);
+    let (top, bottom) = (low[2] + 0.3, low[2] + 0.3 - BASE_MM);
+    let rim = |i: usize, z: f64| {
+        let (sin, cos) = (i as f64 / SIDES as f64 * std::f64::consts::TAU).sin_cos();
+        let r = diameter_mm / 2.0;
+        [
+            (middle[0] + r * cos) as f32,
+            (middle[1] + r * sin) as f32,
+            z as f32,
+        ]
+    };
+    let hub = |z: f64| [middle[0] as f32, middle[1] as f32, z as f32];
+    Mesh::weld((0..SIDES).flat_map(|i| {
+        let j = (i + 1) % SIDES;
+        let (a, b, c, d) = (rim(i, bottom), rim(j, bottom), rim(j, top), rim(i, top));
+        [[a, b, c], [a, c, d], [hub(bottom), b, a], [hub(top), d, c]]
+    }))
+}
+
+/// Hardest pull of a part leaning back by 5° and by 45°, by a quick look: the two schools of
+/// standing figures.
+#[must_use]
+pub fn leaning_pulls(mesh: &Mesh) -> [f64; 2] {
+    let solid = Solid::new(mesh);
+    let request = OrientRequest {
+        layer: LayerHeight::USUAL,
+        style: SupportStyle::USUAL,
+        timing_s: [0.0, 0.0],
+        zones: Vec::new(),
+    };
+    let subject = Subject::new(&solid, &request);
+    [5.0, 45.0].map(|degrees| {
+        let pose = Pose::new(degrees, BACK_DEG);
+        subject.judge(pose, Origin::Search).scores.of(Score::Pull)
+    })
 }
 
 /// Directions spread evenly over the sphere (the golden-angle spiral; R. Swinbank, R. Purser,

@@ -38,20 +38,9 @@ const POINTS: f64 = 340.0;
 /// upper left of the viewer.
 #[must_use]
 pub fn draw_side(mesh: &Mesh, side: Side) -> Picture {
-    let (low, high) = mesh.bounds();
-    // Across, up, and toward the viewer.
-    let turned = |c: [f64; 3]| match side {
-        Side::Front => [c[0] - low[0], c[2] - low[2], high[1] - c[1]],
-        Side::Right => [c[1] - low[1], c[2] - low[2], c[0] - low[0]],
-        Side::Back => [high[0] - c[0], c[2] - low[2], c[1] - low[1]],
-        Side::Left => [high[1] - c[1], c[2] - low[2], high[0] - c[0]],
-    };
-    let across = if matches!(side, Side::Front | Side::Back) {
-        high[0] - low[0]
-    } else {
-        high[1] - low[1]
-    };
-    let up = high[2] - low[2];
+    let view = View::of(mesh, side);
+    let turned = |c: [f64; 3]| view.turned(c);
+    let [across, up] = view.size;
     let scale = POINTS / across.max(up).max(1e-9);
     let many = |length: f64| ((length * scale).ceil() as usize).max(1);
     let (width, height) = (many(across), many(up));
@@ -72,6 +61,69 @@ pub fn draw_side(mesh: &Mesh, side: Side) -> Picture {
         height,
         light,
     }
+}
+
+/// A mesh as it is seen from a side.
+struct View {
+    side: Side,
+    low: [f64; 3],
+    high: [f64; 3],
+    /// Across and up.
+    size: [f64; 2],
+}
+
+impl View {
+    fn of(mesh: &Mesh, side: Side) -> Self {
+        let (low, high) = mesh.bounds();
+        let across = if matches!(side, Side::Front | Side::Back) {
+            high[0] - low[0]
+        } else {
+            high[1] - low[1]
+        };
+        Self {
+            side,
+            low,
+            high,
+            size: [across, high[2] - low[2]],
+        }
+    }
+
+    /// Across, up, and toward the viewer.
+    fn turned(&self, c: [f64; 3]) -> [f64; 3] {
+        let (low, high) = (self.low, self.high);
+        match self.side {
+            Side::Front => [c[0] - low[0], c[2] - low[2], high[1] - c[1]],
+            Side::Right => [c[1] - low[1], c[2] - low[2], c[0] - low[0]],
+            Side::Back => [high[0] - c[0], c[2] - low[2], c[1] - low[1]],
+            Side::Left => [high[1] - c[1], c[2] - low[2], high[0] - c[0]],
+        }
+    }
+}
+
+/// The point of a mesh that is seen at a place of its picture: shares of the width from the left
+/// and of the height from the top. Nothing beside it.
+#[must_use]
+pub fn point_seen(mesh: &Mesh, side: Side, share: [f64; 2]) -> Option<[f64; 3]> {
+    let view = View::of(mesh, side);
+    let at = [share[0] * view.size[0], (1.0 - share[1]) * view.size[1]];
+    let mut nearest: Option<(f64, [f64; 3])> = None;
+    for face in mesh.faces() {
+        let t = face.map(|c| view.turned(c));
+        let cross = |a: [f64; 3], b: [f64; 3]| {
+            (b[0] - a[0]) * (at[1] - a[1]) - (b[1] - a[1]) * (at[0] - a[0])
+        };
+        let w = [cross(t[1], t[2]), cross(t[2], t[0]), cross(t[0], t[1])];
+        let area: f64 = w.iter().sum();
+        if area == 0.0 || w.iter().any(|w| w / area < 0.0) {
+            continue;
+        }
+        let depth: f64 = (0..3).map(|i| w[i] / area * t[i][2]).sum();
+        if nearest.is_none_or(|n| depth > n.0) {
+            let point = std::array::from_fn(|k| (0..3).map(|i| w[i] / area * face[i][k]).sum());
+            nearest = Some((depth, point));
+        }
+    }
+    nearest.map(|n| n.1)
 }
 
 /// How light a triangle is, whichever way it winds.
@@ -192,6 +244,24 @@ mod tests {
                 > picture.width * 9 / 10
         );
         assert_eq!(picture.width.max(picture.height), 340);
+    }
+
+    /// The post's front is at y = 0, the block's at x from 2 to 8; beside them is nothing.
+    #[rstest]
+    #[case(Side::Front, [0.1, 0.1], Some([0.8, 0.0, 9.0]))]
+    #[case(Side::Front, [0.75, 0.9], Some([6.0, 0.0, 1.0]))]
+    #[case(Side::Back, [0.75, 0.9], Some([2.0, 6.0, 1.0]))]
+    #[case(Side::Front, [0.75, 0.1], None)]
+    fn a_place_in_a_picture_is_a_point_of_the_mesh(
+        #[case] side: Side,
+        #[case] share: [f64; 2],
+        #[case] point: Option<[f64; 3]>,
+    ) {
+        let seen = point_seen(&corner(), side, share);
+        match (seen, point) {
+            (Some(a), Some(b)) => assert!((0..3).all(|k| (a[k] - b[k]).abs() < 1e-6), "{a:?}"),
+            (a, b) => assert_eq!(a, b),
+        }
     }
 
     #[test]

@@ -150,6 +150,13 @@ impl FromStr for Pose {
     }
 }
 
+impl TryFrom<String> for Pose {
+    type Error = PoseError;
+    fn try_from(text: String) -> Result<Self, PoseError> {
+        text.parse()
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

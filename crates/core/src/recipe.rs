@@ -2,7 +2,7 @@
 
 use crate::pose::Pose;
 use crate::resin::Nature;
-use crate::supports::{SupportSource, SupportStyle};
+use crate::supports::Supports;
 use crate::units::LayerHeight;
 use crate::words::words;
 
@@ -38,9 +38,7 @@ pub struct Recipe {
     /// How it hangs.
     pub pose: Pose,
     /// Where its supports come from.
-    pub supports: SupportSource,
-    /// How they are planned.
-    pub style: SupportStyle,
+    pub supports: Supports,
     /// Name of its resin.
     pub resin: String,
     /// Layer height.
@@ -63,15 +61,7 @@ pub fn what_changed(from: &Recipe, to: &Recipe) -> String {
         said.push(format!("hangs {} → {}", from.pose.says(), to.pose.says()));
     }
     if from.supports != to.supports {
-        said.push(format!("supports {} → {}", from.supports, to.supports));
-    }
-    if from.style != to.style {
-        let style = |s: &SupportStyle| format!("{}/{}/{}", s.tip_mm, s.spacing_mm, s.lift_mm);
-        said.push(format!(
-            "tip/spacing/lift {} → {} mm",
-            style(&from.style),
-            style(&to.style)
-        ));
+        said.push(format!("{} → {}", from.supports.says(), to.supports.says()));
     }
     if from.resin != to.resin {
         said.push(format!("resin {} → {}", from.resin, to.resin));
@@ -135,8 +125,7 @@ mod tests {
         Recipe {
             scale: 1.0,
             pose: Pose::AS_IMPORTED,
-            supports: SupportSource::None,
-            style: SupportStyle::USUAL,
+            supports: Supports::None,
             resin: "Teal tough".into(),
             layer: LayerHeight::USUAL,
         }
@@ -148,12 +137,12 @@ mod tests {
         let other = Recipe {
             scale: 0.88,
             pose: Pose::new(35.0, 90.0),
-            supports: SupportSource::Planned,
+            supports: Supports::InFile,
             ..recipe()
         };
         assert_eq!(
             what_changed(&recipe(), &other),
-            "scale 100.0 → 88.0 %, hangs as the file stands → 35° back, supports none → planned"
+            "scale 100.0 → 88.0 %, hangs as the file stands → 35° back, no supports → supports of the file"
         );
     }
 

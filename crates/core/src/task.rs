@@ -13,6 +13,10 @@ words! {
         Prepare = "prepare",
         /// Looks for hollows, and what hollowing would do.
         Hollow = "hollow",
+        /// Looks for poses of a sculpt.
+        Poses = "poses",
+        /// Lays a mesh supported elsewhere over its design.
+        Register = "register",
     }
 }
 

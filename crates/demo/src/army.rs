@@ -13,6 +13,8 @@ pub(crate) struct DemoPart {
     pub(crate) layer_mm: f64,
     /// The option of the model's choice that takes it; none for every model.
     pub(crate) option: Option<&'static str>,
+    /// How far it leans back on planned supports, degrees; none stands as its file.
+    pub(crate) leans_deg: Option<f64>,
 }
 
 /// Something a model needs that is not printed.
@@ -57,6 +59,14 @@ fn part(name: &'static str, file: &'static str, count: u32) -> DemoPart {
         resin: TOUGH,
         layer_mm: 0.05,
         option: None,
+        leans_deg: None,
+    }
+}
+
+fn leaning(degrees: f64, part: DemoPart) -> DemoPart {
+    DemoPart {
+        leans_deg: Some(degrees),
+        ..part
     }
 }
 
@@ -142,13 +152,14 @@ pub(crate) fn second_wave() -> Vec<DemoUnit> {
 pub(crate) fn third_wave() -> Vec<DemoUnit> {
     let foot = |file| {
         vec![
-            part("Body", file, 1),
+            leaning(7.5, part("Body", file, 1)),
             plain("Stone sack", "eel_cask.stl", 1, 0.35),
             plain("Base", "mud_base_25.stl", 1, 1.0),
         ]
     };
     let mut fine = part("Captain", "levy_captain.stl", 1);
     fine.layer_mm = 0.03;
+    fine.leans_deg = Some(10.0);
     vec![
         unit(
             "The captain's boat",

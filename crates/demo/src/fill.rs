@@ -8,9 +8,11 @@ use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, 
 use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::pack::FirstFit;
 use wembrit_core::plan::make_plan;
+use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::practice::Question;
 use wembrit_core::print_time::{LayerTiming, MachineKind};
 use wembrit_core::resin::{Nature, Viscosity};
+use wembrit_core::supports::{SupportStyle, Supports};
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
@@ -18,7 +20,7 @@ use wembrit_store::queries::kits::{self, ChoiceChange, OptionChange, PieceChange
 use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
 use wembrit_store::queries::plates::{self, Loss};
 use wembrit_store::queries::printers::{self, PrinterChange};
-use wembrit_store::queries::recipes::RecipeChange;
+use wembrit_store::queries::recipes::{Hang, RecipeChange};
 use wembrit_store::queries::resins::{self, ResinChange};
 use wembrit_store::queries::sculpts::{self, Arrival};
 use wembrit_store::queries::workshop::{self, WorkshopChange};
@@ -331,6 +333,10 @@ fn add_units(
                             scale: part.scale,
                             resin: resins[part.resin],
                             layer,
+                            hang: part.leans_deg.map(|degrees| Hang {
+                                pose: Pose::new(degrees, BACK_DEG),
+                                supports: Supports::Planned(SupportStyle::USUAL),
+                            }),
                         };
                         let sculpt = sculpts.get(part.file).copied();
                         let change = PartChange {

@@ -1,10 +1,11 @@
 //! Drawings from core's values, as SVG text: the plate sheet, figures of an army, specimen
-//! plates of sculpts, build volumes of printers.
+//! plates of sculpts, parts as they hang, build volumes of printers.
 //!
 //! Colours are never in a drawing: marks carry classes (`h0` to `h7` along the height ramp,
 //! `is-failed`, `is-tallest` …) that the style sheet inks for paper, safelight and print.
 
 mod figures;
+mod hung;
 mod ink;
 mod plate_sheet;
 mod png;
@@ -12,6 +13,7 @@ mod specimen;
 mod volumes;
 
 pub use figures::{FigureCounts, draw_figures};
+pub use hung::{draw_hung, letter};
 pub use ink::ramp_class;
 pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
 pub use png::{PngError, write_png};

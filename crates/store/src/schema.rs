@@ -42,6 +42,19 @@ diesel::table! {
 }
 
 diesel::table! {
+    fine_zones (id) {
+        id -> BigInt,
+        uid -> Text,
+        sculpt_id -> BigInt,
+        x_mm -> Double,
+        y_mm -> Double,
+        z_mm -> Double,
+        radius_mm -> Double,
+        side -> Text,
+    }
+}
+
+diesel::table! {
     hollow_facts (id) {
         id -> BigInt,
         sculpt_id -> BigInt,
@@ -59,6 +72,52 @@ diesel::table! {
         left_standing_mm3 -> Double,
         hollows -> Text,
         measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    hung_facts (id) {
+        id -> BigInt,
+        sculpt_id -> BigInt,
+        unit_mm -> Double,
+        scale -> Double,
+        layer_um -> BigInt,
+        orientation -> Text,
+        supports -> Text,
+        measure_version -> BigInt,
+        height_mm -> Double,
+        part_mm3 -> Double,
+        support_mm3 -> Double,
+        surface_mm2 -> Double,
+        contacts -> BigInt,
+        fine_contacts -> BigInt,
+        minutes -> Double,
+        starts_left -> BigInt,
+        peak_pull -> Double,
+        peak_pull_at_mm -> Double,
+        outline -> Text,
+        reach -> Text,
+        drawn -> Text,
+        picture -> Binary,
+        measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    joints (id) {
+        id -> BigInt,
+        uid -> Text,
+        sculpt_id -> BigInt,
+        name -> Text,
+        gap_mm -> Double,
+    }
+}
+
+diesel::table! {
+    marks (variant_id, criterion) {
+        variant_id -> BigInt,
+        criterion -> Text,
+        mark -> BigInt,
     }
 }
 
@@ -204,6 +263,23 @@ diesel::table! {
 }
 
 diesel::table! {
+    poses (id) {
+        id -> BigInt,
+        sculpt_id -> BigInt,
+        asked -> Text,
+        seq -> BigInt,
+        orientation -> Text,
+        origin -> Text,
+        scores -> Text,
+        height_mm -> Double,
+        contacts -> BigInt,
+        best_in -> Text,
+        undominated -> BigInt,
+        picture -> Binary,
+    }
+}
+
+diesel::table! {
     practices (id) {
         id -> BigInt,
         project_id -> Nullable<BigInt>,
@@ -232,10 +308,35 @@ diesel::table! {
         sealed_mm3 -> Double,
         peak_pull -> Double,
         peak_pull_at_mm -> Double,
+        support_columns -> BigInt,
         islands -> Text,
         cups -> Text,
         area_curve -> Text,
         measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    print_meshes (id) {
+        id -> BigInt,
+        uid -> Text,
+        recipe_id -> BigInt,
+        design_id -> BigInt,
+        file_id -> BigInt,
+        scale -> Double,
+        orientation -> Text,
+        layer_um -> BigInt,
+        state -> Text,
+        refusal -> Nullable<Text>,
+        size_factor -> Nullable<Double>,
+        turned_deg -> Nullable<Double>,
+        leans_deg -> Nullable<Double>,
+        shift_mm -> Nullable<Double>,
+        rms_mm -> Nullable<Double>,
+        support_mm3 -> Nullable<Double>,
+        contacts -> Nullable<BigInt>,
+        height_mm -> Nullable<Double>,
+        arrived_at_ms -> BigInt,
     }
 }
 
@@ -285,8 +386,10 @@ diesel::table! {
         version -> BigInt,
         scale -> Double,
         orientation -> Text,
+        supports -> Text,
         resin_id -> BigInt,
         layer_um -> BigInt,
+        changed -> Text,
         created_at_ms -> BigInt,
     }
 }
@@ -295,6 +398,8 @@ diesel::table! {
     recipes (id) {
         id -> BigInt,
         uid -> Text,
+        scale_lock -> Text,
+        sanded -> BigInt,
     }
 }
 
@@ -311,6 +416,8 @@ diesel::table! {
         wash_agents -> Text,
         assumed -> Text,
         removed_at_ms -> Nullable<BigInt>,
+        safe_um -> BigInt,
+        fuses_um -> BigInt,
     }
 }
 
@@ -324,6 +431,19 @@ diesel::table! {
         ended_at_ms -> Nullable<BigInt>,
         room_c -> Nullable<Double>,
         note -> Text,
+    }
+}
+
+diesel::table! {
+    scale_attempts (id) {
+        id -> BigInt,
+        uid -> Text,
+        sculpt_id -> BigInt,
+        printer_id -> BigInt,
+        resin_id -> BigInt,
+        scale -> Double,
+        outcome -> Text,
+        noted_at_ms -> BigInt,
     }
 }
 
@@ -355,6 +475,8 @@ diesel::table! {
         measured_at_ms -> BigInt,
         shell_sum_mm3 -> Double,
         warnings -> Text,
+        pull_upright -> Nullable<Double>,
+        pull_tilted -> Nullable<Double>,
     }
 }
 
@@ -384,6 +506,7 @@ diesel::table! {
         unit_answered -> BigInt,
         wall_um -> BigInt,
         price_minor -> BigInt,
+        role -> Text,
     }
 }
 
@@ -405,6 +528,7 @@ diesel::table! {
         beam_mm_per_s -> Double,
         assumed -> Text,
         created_at_ms -> BigInt,
+        for_trial -> BigInt,
     }
 }
 
@@ -423,6 +547,23 @@ diesel::table! {
 }
 
 diesel::table! {
+    trials (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        part_id -> BigInt,
+        recipe_version_id -> BigInt,
+        state -> Text,
+        criteria -> Text,
+        plan_id -> Nullable<BigInt>,
+        winner_id -> Nullable<BigInt>,
+        won_version_id -> Nullable<BigInt>,
+        reason -> Text,
+        begun_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     units (id) {
         id -> BigInt,
         uid -> Text,
@@ -433,6 +574,20 @@ diesel::table! {
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
         carrier_id -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    variants (id) {
+        id -> BigInt,
+        uid -> Text,
+        trial_id -> BigInt,
+        position -> BigInt,
+        name -> Text,
+        recipe_version_id -> BigInt,
+        printer_id -> BigInt,
+        exposure_s -> Nullable<Double>,
+        note -> Text,
     }
 }
 
@@ -459,7 +614,11 @@ diesel::joinable!(copies -> plates (plate_id));
 diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
 diesel::joinable!(dismissals -> sculpts (sculpt_id));
+diesel::joinable!(fine_zones -> sculpts (sculpt_id));
 diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
+diesel::joinable!(hung_facts -> sculpts (sculpt_id));
+diesel::joinable!(joints -> sculpts (sculpt_id));
+diesel::joinable!(marks -> variants (variant_id));
 diesel::joinable!(models -> units (unit_id));
 diesel::joinable!(options -> choices (choice_id));
 diesel::joinable!(parts -> models (model_id));
@@ -485,24 +644,40 @@ diesel::joinable!(plates -> printers (printer_id));
 diesel::joinable!(plates -> projects (project_id));
 diesel::joinable!(plates -> resins (resin_id));
 diesel::joinable!(plates -> setting_versions (setting_version_id));
+diesel::joinable!(poses -> sculpts (sculpt_id));
 diesel::joinable!(practices -> projects (project_id));
 diesel::joinable!(prepared_facts -> sculpts (sculpt_id));
+diesel::joinable!(print_meshes -> sculpts (design_id));
+diesel::joinable!(print_meshes -> recipes (recipe_id));
 diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
 diesel::joinable!(recipe_versions -> resins (resin_id));
 diesel::joinable!(runs -> plates (plate_id));
+diesel::joinable!(scale_attempts -> printers (printer_id));
+diesel::joinable!(scale_attempts -> resins (resin_id));
+diesel::joinable!(scale_attempts -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_chunks -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_facts -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_pictures -> sculpts (sculpt_id));
 diesel::joinable!(setting_versions -> process_settings (setting_id));
+diesel::joinable!(trials -> parts (part_id));
+diesel::joinable!(trials -> plans (plan_id));
+diesel::joinable!(trials -> recipe_versions (recipe_version_id));
 diesel::joinable!(units -> projects (project_id));
+diesel::joinable!(variants -> printers (printer_id));
+diesel::joinable!(variants -> recipe_versions (recipe_version_id));
+diesel::joinable!(variants -> trials (trial_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
     choices,
     copies,
     dismissals,
+    fine_zones,
     hollow_facts,
+    hung_facts,
+    joints,
+    marks,
     models,
     options,
     parts,
@@ -512,8 +687,10 @@ diesel::allow_tables_to_appear_in_same_query!(
     plan_demand,
     plans,
     plates,
+    poses,
     practices,
     prepared_facts,
+    print_meshes,
     printers,
     process_settings,
     projects,
@@ -521,12 +698,15 @@ diesel::allow_tables_to_appear_in_same_query!(
     recipes,
     resins,
     runs,
+    scale_attempts,
     sculpt_chunks,
     sculpt_facts,
     sculpt_pictures,
     sculpts,
     setting_versions,
     tasks,
+    trials,
     units,
+    variants,
     workshop,
 );

@@ -7,19 +7,31 @@ use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
-use wembrit_core::ids::{PlanId, TaskId};
+use wembrit_core::hang::{HangError, Hanging, Supported, hang};
+use wembrit_core::ids::{PlanId, PrintMeshId, TaskId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::measure::{MeasureError, MeasureOptions, measure_file};
 use wembrit_core::mesh::{Solid, read_mesh};
+use wembrit_core::orient::{
+    FineZone, OrientRequest, Origin, Subject, base_under, find_poses, leaning_pulls,
+};
 use wembrit_core::pack::{FirstFit, PackError};
 use wembrit_core::picture::{Side, draw_side};
 use wembrit_core::plan::{PlanError, make_plan};
+use wembrit_core::pose::{BACK_DEG, Pose};
+use wembrit_core::print_time::{LayerTiming, MachineKind, time_by_layers};
+use wembrit_core::register::{RegisterError, measure_print_mesh};
+use wembrit_core::supports::{SupportStyle, Supports};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::Watch;
 use wembrit_paper::write_png;
 use wembrit_store::StoreError;
-use wembrit_store::queries::{demand, hollows, plans, prepared, sculpts, tasks, workshop};
-use wembrit_store::rows::Task;
+use wembrit_store::queries::prepared::Preparing;
+use wembrit_store::queries::{
+    self, demand, hollows, plans, poses, prepared, print_meshes, printers, sculpts, settings,
+    tasks, workshop, zones,
+};
+use wembrit_store::rows::{Sculpt, Task};
 
 use crate::error::LaunchError;
 use crate::state::{App, Topic};
@@ -97,7 +109,11 @@ fn work_one(app: &App, pool: &rayon::ThreadPool, stop: &AtomicBool) -> Result<bo
         return Ok(asked > 0);
     };
     let topic = match task.kind {
-        TaskKind::Measure | TaskKind::Prepare | TaskKind::Hollow => Topic::Sculpts,
+        TaskKind::Measure
+        | TaskKind::Prepare
+        | TaskKind::Hollow
+        | TaskKind::Poses
+        | TaskKind::Register => Topic::Sculpts,
         TaskKind::Plan => Topic::Plates,
     };
     let watch = TaskWatch {
@@ -111,6 +127,12 @@ fn work_one(app: &App, pool: &rayon::ThreadPool, stop: &AtomicBool) -> Result<bo
         pool.install(|| run(app, &task, &watch))
     }));
     let now = app.now_ms();
+    // Whoever stopped it has written down so already.
+    if app.is_cancelled(task.id) {
+        app.forget_cancelled(task.id);
+        app.tell(topic);
+        return Ok(true);
+    }
     app.store.write(|c| match end {
         Ok(Ok(End::Done)) => tasks::end(c, task.id, TaskState::Done, "", now),
         Ok(Ok(End::Failed(why))) => tasks::end(c, task.id, TaskState::Failed, &why, now),
@@ -131,6 +153,8 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
         TaskKind::Plan => plan(app, task, watch),
         TaskKind::Prepare => prepare(app, task, watch),
         TaskKind::Hollow => hollow(app, task),
+        TaskKind::Poses => find(app, task, watch),
+        TaskKind::Register => register(app, task, watch),
     }
 }
 
@@ -167,29 +191,178 @@ fn measure(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreEr
 
 /// A sculpt as a recipe prints it. Facts that are there already cost nothing.
 fn prepare(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    match app.store.read(|c| prepared::of_task(c, &task.input_key))? {
+        Some((sculpt, of)) => prepare_one(app, &sculpt, &of, watch),
+        None => Ok(End::Done),
+    }
+}
+
+fn prepare_one(
+    app: &App,
+    sculpt: &Sculpt,
+    of: &Preparing,
+    watch: &dyn Watch,
+) -> Result<End, StoreError> {
+    let (bytes, real, zones) = app.store.read(|c| {
+        let real = match of.supports {
+            Supports::PrintMesh(id) => {
+                let row = print_meshes::load(c, id)?;
+                let file = sculpts::load(c, row.file_id)?;
+                Some((sculpts::bytes(c, file.id)?, file.file_name, row))
+            }
+            _ => None,
+        };
+        let zones = zones::of_sculpt(c, sculpt.id)?;
+        Ok((sculpts::bytes(c, sculpt.id)?, real, zones))
+    })?;
+    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+        Ok(mesh) => mesh,
+        Err(error) => return Ok(End::Failed(error.to_string())),
+    };
+    drop(bytes);
+    let supported = match &real {
+        Some((bytes, name, row)) => match read_mesh(bytes, name) {
+            Ok(mesh) => Some((mesh, row)),
+            Err(error) => return Ok(End::Failed(error.to_string())),
+        },
+        None => None,
+    };
+    let zones: Vec<FineZone> = zones.into_iter().map(|(_, z)| z).collect();
+    let how = Hanging {
+        pose: of.pose,
+        scale: of.unit_mm * of.scale,
+        supports: of.supports,
+        supported: supported.as_ref().map(|(mesh, row)| Supported {
+            mesh,
+            support_mm3: row.support_mm3.unwrap_or(0.0),
+            contacts: row.contacts.unwrap_or(0).max(0) as usize,
+        }),
+        zones: &zones,
+        layer: of.layer,
+    };
+    match hang(&mesh, &how, watch) {
+        Ok(hung) => {
+            let picture = write_png(&hung.picture).unwrap_or_default();
+            let now = app.now_ms();
+            app.store
+                .write(|c| queries::hung::set(c, of, &hung, &picture, now))?;
+            Ok(End::Done)
+        }
+        Err(HangError::Stopped) => Ok(End::Stopped),
+        Err(error) => Ok(End::Failed(error.to_string())),
+    }
+}
+
+/// Poses of a sculpt, compared.
+fn find(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
     let read = app.store.read(|c| {
-        let Some((sculpt, preparing)) = prepared::of_task(c, &task.input_key)? else {
+        let Some((sculpt, asking)) = poses::of_task(c, &task.input_key)? else {
             return Ok(None);
         };
         let bytes = sculpts::bytes(c, sculpt.id)?;
-        Ok(Some((sculpt, preparing, bytes)))
+        let zones = zones::of_sculpt(c, sculpt.id)?;
+        let timing = settings::list(c)?
+            .into_iter()
+            .find(|(setting, _)| setting.layer == asking.layer)
+            .map(|(setting, version)| (setting.printer_id, version.timing()));
+        let timing_s = match timing {
+            Some((printer, timing)) => {
+                let printer = printers::load(c, printer)?;
+                time_by_layers(printer.kind, printer.startup_s, &timing)
+            }
+            None => time_by_layers(
+                MachineKind::Screen,
+                0.0,
+                &LayerTiming::assumed(asking.layer),
+            ),
+        };
+        Ok(Some((sculpt, asking, bytes, zones, timing_s)))
     })?;
-    let Some((sculpt, of, bytes)) = read else {
+    let Some((sculpt, asking, bytes, zones, timing_s)) = read else {
         return Ok(End::Done);
     };
-    let now = app.now_ms();
-    let options = MeasureOptions {
-        layer: of.layer,
-        scale: of.unit_mm * of.scale,
+    let scale = sculpt.unit_mm * asking.scale;
+    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+        Ok(mesh) => mesh.scaled(scale),
+        Err(error) => return Ok(End::Failed(error.to_string())),
     };
-    match measure_file(&bytes, &sculpt.file_name, options, watch) {
-        Ok(measured) => {
+    drop(bytes);
+    let zones = zones.into_iter().map(|(_, z)| FineZone {
+        at_mm: z.at_mm.map(|c| c * scale),
+        radius_mm: z.radius_mm * scale,
+    });
+    let request = OrientRequest {
+        layer: asking.layer,
+        style: SupportStyle::USUAL,
+        timing_s,
+        zones: zones.collect(),
+    };
+    let solid = Solid::new(&mesh);
+    let Some(mut found) = find_poses(&Subject::new(&solid, &request), watch) else {
+        return Ok(End::Stopped);
+    };
+    let mut with_base = None;
+    if asking.base_mm > 0.0 {
+        let joined = mesh.with(&base_under(&mesh, asking.base_mm));
+        let whole = Solid::new(&joined);
+        let pose = Pose::new(10.0, BACK_DEG);
+        found.push(Subject::new(&whole, &request).judge(pose, Origin::BaseJoined));
+        with_base = Some(joined);
+    }
+    let mut drawn = Vec::new();
+    for candidate in found {
+        let shown = match (&with_base, candidate.origin) {
+            (Some(joined), Origin::BaseJoined) => joined,
+            _ => &mesh,
+        };
+        let picture = draw_side(&shown.posed(candidate.pose, 1.0), Side::Front);
+        drawn.push((candidate, write_png(&picture).unwrap_or_default()));
+    }
+    app.store
+        .write(|c| poses::set(c, sculpt.id, &task.input_key, &drawn))?;
+    Ok(End::Done)
+}
+
+/// A mesh supported elsewhere, laid over its design.
+fn register(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    let id: PrintMeshId = task
+        .input_key
+        .parse()
+        .map_err(|_| StoreError::BadRow("the key of a registering task".into()))?;
+    let (row, design, file) = app.store.read(|c| {
+        let row = print_meshes::load(c, id)?;
+        let design = sculpts::load(c, row.design_id)?;
+        let file = sculpts::load(c, row.file_id)?;
+        let bytes = [sculpts::bytes(c, design.id)?, sculpts::bytes(c, file.id)?];
+        Ok((row, (design, bytes), file))
+    })?;
+    let (design, [bytes, file_bytes]) = design;
+    let read = |bytes: &[u8], name: &str| read_mesh(bytes, name).map_err(|e| e.to_string());
+    let measured = read(&bytes, &design.file_name)
+        .and_then(|mesh| Ok((mesh, read(&file_bytes, &file.file_name)?)))
+        .and_then(|(mesh, supported)| {
+            let exported = mesh.posed(row.pose, design.unit_mm * row.scale);
+            let (low, high) = supported.bounds();
+            measure_print_mesh(&exported, &supported, row.layer, watch)
+                .map(|found| (found, high[2] - low[2]))
+                .map_err(|e| match e {
+                    RegisterError::Stopped => String::new(),
+                    other => other.to_string(),
+                })
+        });
+    let now = app.now_ms();
+    match measured {
+        Ok((found, height)) => {
             app.store
-                .write(|c| prepared::set(c, &of, &measured.stack, now))?;
+                .write(|c| print_meshes::set_measured(c, id, &found, height, now))?;
             Ok(End::Done)
         }
-        Err(MeasureError::Stopped) => Ok(End::Stopped),
-        Err(error) => Ok(End::Failed(error.to_string())),
+        Err(why) if why.is_empty() => Ok(End::Stopped),
+        Err(why) => {
+            app.store
+                .write(|c| print_meshes::set_refused(c, id, &why))?;
+            Ok(End::Failed(why))
+        }
     }
 }
 
@@ -222,12 +395,15 @@ fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
         }
     }
     let solid = Solid::new(&mesh);
+    let leaning = leaning_pulls(&mesh.scaled(sculpt.unit_mm));
     let voxels = Voxels::of(&solid, sculpt.unit_mm);
     let found = find_hollows(&voxels);
     let hollowing = measure_hollowing(&voxels, sculpt.wall_um as f64 / 1000.0);
     let now = app.now_ms();
-    app.store
-        .write(|c| hollows::set(c, &sculpt, &hollowing, &found, now))?;
+    app.store.write(|c| {
+        hollows::set_leaning(c, sculpt.id, leaning)?;
+        hollows::set(c, &sculpt, &hollowing, &found, now)
+    })?;
     Ok(End::Done)
 }
 
@@ -236,6 +412,22 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
         .input_key
         .parse()
         .map_err(|_| StoreError::BadRow("the key of a planning task".into()))?;
+    // What hangs otherwise than its file stands has to be measured first.
+    let waiting = app.store.read(|c| {
+        let lines = plans::demand_of(c, id)?;
+        demand::unprepared(c, &lines)
+    })?;
+    for (sculpt, of) in waiting {
+        match prepare_one(app, &sculpt, &of, &Quiet(watch))? {
+            End::Done => {}
+            End::Stopped => return Ok(End::Stopped),
+            End::Failed(why) => {
+                let why = format!("{}: {why}", sculpt.name);
+                app.store.write(|c| plans::set_failed(c, id, &why))?;
+                return Ok(End::Failed(why));
+            }
+        }
+    }
     let request = app.store.read(|c| {
         let plan = plans::load(c, id)?;
         let lines = plans::demand_of(c, id)?;
@@ -255,6 +447,16 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
     }
 }
 
+/// Stops with the task it belongs to, and tells nobody how far it is.
+struct Quiet<'a>(&'a TaskWatch<'a>);
+
+impl Watch for Quiet<'_> {
+    fn stopped(&self) -> bool {
+        self.0.stopped()
+    }
+    fn report(&self, _share: f64) {}
+}
+
 /// Writes down how far a task is, in a dozen steps.
 struct TaskWatch<'a> {
     app: &'a App,
@@ -266,7 +468,7 @@ struct TaskWatch<'a> {
 
 impl Watch for TaskWatch<'_> {
     fn stopped(&self) -> bool {
-        self.stop.load(Ordering::Relaxed)
+        self.stop.load(Ordering::Relaxed) || self.app.is_cancelled(self.task)
     }
 
     fn report(&self, share: f64) {

@@ -1,10 +1,12 @@
 //! What every handler has at hand.
 
+use std::sync::atomic::{AtomicI64, Ordering};
 use std::sync::{Arc, Condvar, Mutex};
 use std::time::Duration;
 
 use jiff::Timestamp;
 use tokio::sync::{broadcast, watch};
+use wembrit_core::ids::TaskId;
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
@@ -56,6 +58,8 @@ pub struct App {
     bell: Arc<(Mutex<bool>, Condvar)>,
     news: broadcast::Sender<Topic>,
     stopping: watch::Sender<bool>,
+    /// The task that was stopped by the maker while it ran.
+    cancelled: Arc<AtomicI64>,
 }
 
 impl App {
@@ -68,6 +72,7 @@ impl App {
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
             stopping: watch::Sender::new(false),
+            cancelled: Arc::new(AtomicI64::new(-1)),
         }
     }
 
@@ -116,6 +121,23 @@ impl App {
     /// Ends every open stream: they would hold the door for ever.
     pub(crate) fn stop_streams(&self) {
         self.stopping.send_replace(true);
+    }
+
+    /// Stops a task that may be running.
+    pub(crate) fn cancel(&self, task: TaskId) {
+        self.cancelled.store(task.0, Ordering::Relaxed);
+    }
+
+    /// Whether a task was stopped.
+    pub(crate) fn is_cancelled(&self, task: TaskId) -> bool {
+        self.cancelled.load(Ordering::Relaxed) == task.0
+    }
+
+    /// Forgets that a task was stopped: it may be asked for again.
+    pub(crate) fn forget_cancelled(&self, task: TaskId) {
+        let _ = self
+            .cancelled
+            .compare_exchange(task.0, -1, Ordering::Relaxed, Ordering::Relaxed);
     }
 
     /// Wakes the worker: there may be a task.

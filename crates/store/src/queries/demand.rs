@@ -10,10 +10,12 @@ use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates}
 use wembrit_core::practice::Question;
 
 use super::army::{self, Army, ArmyPart};
-use super::{practices, prepared, printers, resins, settings, workshop};
+use super::prepared::Preparing;
+use super::recipes::{self, Hang};
+use super::{hung, practices, printers, resins, sculpts, settings, workshop};
 use crate::db::Conn;
 use crate::error::StoreError;
-use crate::rows::SculptFacts;
+use crate::rows::{HungFacts, Sculpt, SculptFacts};
 use crate::schema::{plates, sculpt_facts};
 
 /// The demand of an army: one line for every part that is wanted and whose sculpt is measured.
@@ -46,6 +48,32 @@ pub fn without_sculpt(army: &Army) -> Vec<&ArmyPart> {
         .collect()
 }
 
+/// Versions of recipes in these lines that hang otherwise than their file stands and have not been
+/// measured so: a plan has to wait for them.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn unprepared(
+    conn: &mut Conn,
+    lines: &[DemandLine],
+) -> Result<Vec<(Sculpt, Preparing)>, StoreError> {
+    let mut waiting = Vec::new();
+    for line in lines {
+        let version = recipes::version(conn, line.recipe_version)?;
+        let plain = Hang {
+            pose: version.pose,
+            supports: version.supports,
+        } == Hang::PLAIN;
+        let sculpt = sculpts::load(conn, line.sculpt)?;
+        let what = Preparing::of(&sculpt, &version);
+        let asked = waiting.iter().any(|(_, other)| *other == what);
+        if !plain && !asked && hung::of(conn, &what)?.is_none() {
+            waiting.push((sculpt, what));
+        }
+    }
+    Ok(waiting)
+}
+
 /// Everything a plan for these lines is made from.
 ///
 /// # Errors
@@ -61,21 +89,19 @@ pub fn plan_request(
     // One of the schools takes tall with tall over the whole army: then no unit goes first.
     let unit_first =
         practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
-    let volumes = prepared::volumes(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
+    let hung = hung::of_versions(
+        conn,
+        &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>(),
+        &lines.iter().map(|l| l.recipe_version).collect::<Vec<_>>(),
+    )?;
     let mut parts = Vec::new();
     for (unit, _, part) in army.parts() {
         if let Some(line) = by_part.get(&part.part.id)
             && let Some(facts) = facts.get(&line.sculpt)
         {
             let priority = if unit_first { unit.unit.priority } else { 0 };
-            let key = (line.sculpt, part.recipe.scale.to_bits(), part.recipe.layer);
-            parts.push(plan_part(
-                part,
-                line,
-                facts,
-                volumes.get(&key).copied(),
-                priority,
-            )?);
+            let known = hung.get(&(line.sculpt, line.recipe_version));
+            parts.push(plan_part(part, line, facts, known, priority)?);
         }
     }
     let workshop = workshop::load(conn)?;
@@ -123,17 +149,31 @@ fn plan_part(
     part: &ArmyPart,
     line: &DemandLine,
     facts: &SculptFacts,
-    prepared_mm3: Option<f64>,
+    hung: Option<&HungFacts>,
     priority: i64,
 ) -> Result<PlanPart, StoreError> {
     let scale = part.recipe.scale;
+    // As it hangs where that was measured; else the file, scaled.
+    let (outline, height_mm, volume_mm3, surface_mm2) = match hung {
+        Some(h) => (
+            h.outline()?,
+            h.height_mm,
+            h.part_mm3 + h.support_mm3,
+            h.surface_mm2,
+        ),
+        None => (
+            facts.outline()?.scaled(scale),
+            facts.height_mm * scale,
+            facts.volume_mm3 * scale.powi(3),
+            facts.surface_mm2 * scale.powi(2),
+        ),
+    };
     Ok(PlanPart {
         id: part.part.id,
-        outline: facts.outline()?.scaled(scale),
-        height_mm: facts.height_mm * scale,
-        // Measured at print scale where it has been; else the file's volume, scaled.
-        volume_mm3: prepared_mm3.unwrap_or(facts.volume_mm3 * scale.powi(3)),
-        surface_mm2: facts.surface_mm2 * scale.powi(2),
+        outline,
+        height_mm,
+        volume_mm3,
+        surface_mm2,
         resin: part.recipe.resin_id,
         layer: part.recipe.layer,
         wanted: line.wanted,

@@ -63,6 +63,21 @@ pub fn set(
     Ok(())
 }
 
+/// Keeps how hard a sculpt pulls leaning back by 5° and by 45°.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_leaning(conn: &mut Conn, id: SculptId, pulls: [f64; 2]) -> Result<(), StoreError> {
+    use crate::schema::sculpt_facts as facts;
+    diesel::update(facts::table.find(id.0))
+        .set((
+            facts::pull_upright.eq(pulls[0]),
+            facts::pull_tilted.eq(pulls[1]),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
 /// What is known about the hollows of a sculpt, at its present unit and wall.
 ///
 /// # Errors

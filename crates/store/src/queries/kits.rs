@@ -9,7 +9,7 @@ use wembrit_core::ids::{ChoiceId, ModelId, OptionId, PartId, PieceId};
 use wembrit_core::units::Money;
 
 use super::muster::{self, PartChange};
-use super::recipes::{self, RecipeChange};
+use super::recipes::{self, Hang, RecipeChange};
 use super::{last_id, new_uid, one_row, surplus};
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
@@ -348,9 +348,11 @@ pub fn copy_kit(
             sculpt: part.sculpt_id(),
             option: part.option_id().and_then(|o| option_of.get(&o).copied()),
             recipe: RecipeChange {
-                scale: recipe.scale,
-                resin: recipe.resin_id,
-                layer: recipe.layer,
+                hang: Some(Hang {
+                    pose: recipe.pose,
+                    supports: recipe.supports,
+                }),
+                ..RecipeChange::of(&recipe)
             },
         };
         part_of.insert(part.id, muster::add_part(conn, to, &change, now_ms)?);

@@ -242,6 +242,20 @@ pub fn change_model(
     surplus::settle_model(conn, id, now_ms)
 }
 
+/// The project a part belongs to.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn project_of_part(conn: &mut Conn, id: PartId) -> Result<ProjectId, StoreError> {
+    parts::table
+        .inner_join(models::table.inner_join(units::table))
+        .filter(parts::id.eq(id.0))
+        .select(units::project_id)
+        .first::<i64>(conn)
+        .or_not_found("part")
+        .map(ProjectId)
+}
+
 /// Adds a part at the end of its model, with version 1 of a recipe.
 ///
 /// # Errors
@@ -301,7 +315,12 @@ pub fn change_part(
     .execute(conn)?;
     one_row(changed, "part")?;
     surplus::settle_model(conn, part.model_id, now_ms)?;
-    recipes::change(conn, part.recipe_id, &to.recipe, now_ms)
+    let other = part.sculpt_id().is_some() && to.sculpt.is_some() && part.sculpt_id() != to.sculpt;
+    if other {
+        recipes::begin_anew(conn, part.recipe_id, &to.recipe, now_ms)
+    } else {
+        recipes::change(conn, part.recipe_id, &to.recipe, now_ms)
+    }
 }
 
 /// What can be taken away and put back.

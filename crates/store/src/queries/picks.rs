@@ -29,11 +29,7 @@ pub fn pick(
         spares: u32::try_from(part.spares).unwrap_or(0),
         sculpt: Some(sculpt),
         option: part.option_id(),
-        recipe: RecipeChange {
-            scale: recipe.scale,
-            resin: recipe.resin_id,
-            layer: recipe.layer,
-        },
+        recipe: RecipeChange::of(&recipe),
     };
     muster::change_part(conn, id, part.row_version, &change, now_ms)?;
     if !reason.trim().is_empty() {

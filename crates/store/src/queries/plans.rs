@@ -53,6 +53,38 @@ pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, S
     )
     .set(plans::state.eq(PlanState::Dropped.as_str()))
     .execute(conn)?;
+    let id = begin(conn, project, &lines, now_ms)?;
+    tasks::ask(conn, TaskKind::Plan, &id.to_string(), now_ms)?;
+    Ok(id)
+}
+
+/// Writes down a plan that is already computed and accepts it at once: a trial, a first plate.
+/// What is placed is looked up in `lines`, so that copies of one part may follow different
+/// versions of its recipe.
+pub(super) fn take_over(
+    conn: &mut Conn,
+    project: ProjectId,
+    demand: &[DemandLine],
+    computed: &ComputedPlan,
+    lines: &HashMap<PartId, DemandLine>,
+    now_ms: i64,
+) -> Result<PlanId, StoreError> {
+    let id = begin(conn, project, demand, now_ms)?;
+    let plan = load(conn, id)?;
+    let first = next_number(conn, project)?;
+    for (index, plate) in computed.plates.iter().enumerate() {
+        add_plate(conn, &plan, first + index as i64, plate, lines)?;
+    }
+    confirm(conn, &plan, now_ms)?;
+    Ok(id)
+}
+
+fn begin(
+    conn: &mut Conn,
+    project: ProjectId,
+    lines: &[DemandLine],
+    now_ms: i64,
+) -> Result<PlanId, StoreError> {
     let newest: Option<i64> = plans::table
         .filter(plans::project_id.eq(project.0))
         .select(diesel::dsl::max(plans::revision))
@@ -63,12 +95,12 @@ pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, S
             plans::project_id.eq(project.0),
             plans::revision.eq(newest.unwrap_or(0) + 1),
             plans::state.eq(PlanState::Computing.as_str()),
-            plans::fingerprint.eq(fingerprint(&lines)),
+            plans::fingerprint.eq(fingerprint(lines)),
             plans::created_at_ms.eq(now_ms),
         ))
         .execute(conn)?;
     let id = last_id(conn).map(PlanId)?;
-    for line in &lines {
+    for line in lines {
         diesel::insert_into(plan_demand::table)
             .values((
                 plan_demand::plan_id.eq(id.0),
@@ -79,7 +111,6 @@ pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, S
             ))
             .execute(conn)?;
     }
-    tasks::ask(conn, TaskKind::Plan, &id.to_string(), now_ms)?;
     Ok(id)
 }
 
@@ -286,7 +317,7 @@ fn add_plate(
             .values((
                 placements::plate_id.eq(plate_id),
                 placements::seq.eq(seq as i64 + 1),
-                placements::part_id.eq(copy.part.0),
+                placements::part_id.eq(line.part.0),
                 placements::sculpt_id.eq(line.sculpt.0),
                 placements::recipe_version_id.eq(line.recipe_version.0),
                 placements::x_mm.eq(copy.at_mm[0]),
@@ -317,6 +348,12 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
             now,
         }));
     }
+    confirm(conn, &plan, now_ms)
+}
+
+/// The plates of a plan are planned, every copy gets its row and its number.
+fn confirm(conn: &mut Conn, plan: &Plan, now_ms: i64) -> Result<(), StoreError> {
+    let id = plan.id;
     check_plate_step(PlateState::Draft, PlateState::Planned)?;
     let drafts: Vec<Plate> = plates::table
         .filter(plates::plan_id.eq(id.0))
@@ -342,7 +379,7 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
     diesel::update(plans::table.find(id.0))
         .set(plans::accepted_at_ms.eq(now_ms))
         .execute(conn)?;
-    set_state(conn, &plan, PlanState::Accepted, None)
+    set_state(conn, plan, PlanState::Accepted, None)
 }
 
 fn add_copies(

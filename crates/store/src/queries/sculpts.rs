@@ -4,6 +4,8 @@ use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::measure::{Measured, warnings};
+use wembrit_core::pose::Pose;
+use wembrit_core::supports::Supports;
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::{LayerHeight, Money};
 
@@ -15,7 +17,7 @@ use crate::rows::{Sculpt, SculptFacts, outline_text, reach_text};
 use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts, sculpts::dsl};
 
 /// Counts up whenever measuring gives other figures for the same bytes.
-pub const MEASURE_VERSION: i64 = 2;
+pub const MEASURE_VERSION: i64 = 3;
 
 /// Bytes of a file in one chunk, before compression.
 pub const CHUNK_BYTES: usize = 1 << 20;
@@ -235,6 +237,8 @@ pub fn set_measured(
         unit_mm,
         scale: 1.0,
         layer,
+        pose: Pose::AS_IMPORTED,
+        supports: Supports::None,
     };
     prepared::set(conn, &preparing, &measured.stack, now_ms)?;
     let mesh = &measured.facts;
@@ -364,6 +368,7 @@ pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, Store
         .filter(
             dsl::removed_at_ms
                 .is_null()
+                .and(dsl::role.eq("design"))
                 .and(dsl::state.ne(SculptState::Incoming.as_str())),
         )
         .order(dsl::id.desc())

@@ -22,6 +22,7 @@ retract_mm_per_min,rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s";
 pub fn list(conn: &mut Conn) -> Result<Vec<(ProcessSetting, SettingVersion)>, StoreError> {
     let rows: Vec<(ProcessSetting, SettingVersion)> = ps::table
         .inner_join(sv::table)
+        .filter(sv::for_trial.eq(0))
         .order((ps::printer_id, ps::resin_id, ps::layer_um, sv::version))
         .select((ProcessSetting::as_select(), SettingVersion::as_select()))
         .load(conn)?;
@@ -45,7 +46,7 @@ pub fn load(
 ) -> Result<(ProcessSetting, SettingVersion), StoreError> {
     ps::table
         .inner_join(sv::table)
-        .filter(ps::id.eq(id.0))
+        .filter(ps::id.eq(id.0).and(sv::for_trial.eq(0)))
         .order(sv::version.desc())
         .select((ProcessSetting::as_select(), SettingVersion::as_select()))
         .first(conn)
@@ -110,7 +111,7 @@ pub fn append(
     now_ms: i64,
 ) -> Result<SettingVersionId, StoreError> {
     let newest: Option<i64> = sv::table
-        .filter(sv::setting_id.eq(id.0))
+        .filter(sv::setting_id.eq(id.0).and(sv::for_trial.eq(0)))
         .select(diesel::dsl::max(sv::version))
         .first(conn)?;
     if newest.unwrap_or(0) != known {
@@ -118,11 +119,40 @@ pub fn append(
             what: "process setting",
         });
     }
+    insert(conn, id, timing, assumed, false, now_ms)
+}
+
+/// A timing that holds for one trial alone; the one in use stays.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn for_trial(
+    conn: &mut Conn,
+    id: ProcessSettingId,
+    timing: &LayerTiming,
+    now_ms: i64,
+) -> Result<SettingVersionId, StoreError> {
+    insert(conn, id, timing, "", true, now_ms)
+}
+
+fn insert(
+    conn: &mut Conn,
+    id: ProcessSettingId,
+    timing: &LayerTiming,
+    assumed: &str,
+    for_trial: bool,
+    now_ms: i64,
+) -> Result<SettingVersionId, StoreError> {
+    let last: Option<i64> = sv::table
+        .filter(sv::setting_id.eq(id.0))
+        .select(diesel::dsl::max(sv::version))
+        .first(conn)?;
     diesel::insert_into(sv::table)
         .values((
             sv::uid.eq(new_uid()),
             sv::setting_id.eq(id.0),
-            sv::version.eq(known + 1),
+            sv::version.eq(last.unwrap_or(0) + 1),
+            sv::for_trial.eq(i64::from(for_trial)),
             sv::exposure_s.eq(timing.exposure_s),
             sv::bottom_layers.eq(i64::from(timing.bottom_layers)),
             sv::bottom_exposure_s.eq(timing.bottom_exposure_s),

@@ -276,6 +276,7 @@ pub fn change_many(
                 scale: to.scale.unwrap_or(known.scale),
                 resin: to.resin.unwrap_or(known.resin_id),
                 layer: to.layer.unwrap_or(known.layer),
+                hang: None,
             };
             recipes::change(conn, part.recipe_id, &recipe, now_ms)?;
         }

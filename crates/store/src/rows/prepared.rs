@@ -3,6 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Cup, CupEnd, Island, StackFigures};
+use wembrit_core::pose::Pose;
 use wembrit_core::units::LayerHeight;
 
 use crate::error::StoreError;
@@ -17,6 +18,8 @@ pub struct PreparedFacts {
     pub scale: f64,
     #[diesel(deserialize_as = i64, column_name = layer_um)]
     pub layer: LayerHeight,
+    #[diesel(deserialize_as = String, column_name = orientation)]
+    pub pose: Pose,
     pub layers: i64,
     pub pitch_mm: f64,
     pub volume_mm3: f64,
@@ -28,6 +31,8 @@ pub struct PreparedFacts {
     pub sealed_mm3: f64,
     pub peak_pull: f64,
     pub peak_pull_at_mm: f64,
+    /// Supports the file brings along.
+    pub support_columns: i64,
     islands: String,
     cups: String,
     area_curve: String,

@@ -54,6 +54,10 @@ pub struct SculptFacts {
     pub inner_shells: i64,
     pub open_edge_mm: f64,
     pub shell_sum_mm3: f64,
+    /// Hardest pull leaning back by 5°, by a quick look; nothing until that was taken.
+    pub pull_upright: Option<f64>,
+    /// The same leaning back by 45°.
+    pub pull_tilted: Option<f64>,
     warnings: String,
     outline: String,
     reach: String,
@@ -73,9 +77,7 @@ impl SculptFacts {
     /// # Errors
     /// [`StoreError::BadRow`] when the kept one is unreadable.
     pub fn outline(&self) -> Result<Outline, StoreError> {
-        let corners =
-            serde_json::from_str(&self.outline).map_err(|e| StoreError::BadRow(e.to_string()))?;
-        Outline::try_new(corners).map_err(|e| StoreError::BadRow(e.to_string()))
+        read_outline(&self.outline)
     }
 
     /// The skyline.
@@ -83,15 +85,24 @@ impl SculptFacts {
     /// # Errors
     /// [`StoreError::BadRow`] when the kept one is unreadable.
     pub fn reach(&self) -> Result<Reach, StoreError> {
-        let bands: Vec<(f64, f64, Vec<f64>)> =
-            serde_json::from_str(&self.reach).map_err(|e| StoreError::BadRow(e.to_string()))?;
-        let band = |(from_mm, to_mm, reach_mm)| ReachBand {
-            from_mm,
-            to_mm,
-            reach_mm,
-        };
-        Ok(Reach(bands.into_iter().map(band).collect()))
+        read_reach(&self.reach)
     }
+}
+
+pub(super) fn read_outline(text: &str) -> Result<Outline, StoreError> {
+    let corners = serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
+    Outline::try_new(corners).map_err(|e| StoreError::BadRow(e.to_string()))
+}
+
+pub(super) fn read_reach(text: &str) -> Result<Reach, StoreError> {
+    let bands: Vec<(f64, f64, Vec<f64>)> =
+        serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
+    let band = |(from_mm, to_mm, reach_mm)| ReachBand {
+        from_mm,
+        to_mm,
+        reach_mm,
+    };
+    Ok(Reach(bands.into_iter().map(band).collect()))
 }
 
 /// The outline as it is kept: corners to the micrometre.

@@ -257,6 +257,7 @@ fn a_changed_recipe_is_a_new_version_and_planned_copies_keep_theirs() {
         scale: 1.25,
         resin,
         layer: LayerHeight::from_mm(0.05).unwrap(),
+        hang: None,
     };
     let change = PartChange {
         name: row.name.clone(),

@@ -120,6 +120,7 @@ impl Fresh {
                 scale: 1.0,
                 resin,
                 layer,
+                hang: None,
             };
             let part = PartChange {
                 name: "spike".into(),

@@ -64,6 +64,7 @@ fn spear_or_axe(
                         scale: 0.5,
                         resin: recipe.resin_id,
                         layer: recipe.layer,
+                        hang: None,
                     },
                 };
                 muster::add_part(c, fresh.model, &change, NOW).map(|p| (option, p))

@@ -1,14 +1,16 @@
 //! Prepared facts: measured once for every scale and layer height in use, and read by the plan.
 
 use wembrit_core::flow::SculptState;
+use wembrit_core::hang::{Hanging, hang};
 use wembrit_core::measure::{MeasureOptions, measure_file};
+use wembrit_core::mesh::read_mesh;
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::StoreError;
 use wembrit_store::queries::muster::PartChange;
 use wembrit_store::queries::recipes::{self, RecipeChange};
-use wembrit_store::queries::{army, demand, muster, prepared, sculpts, tasks};
+use wembrit_store::queries::{army, demand, hung, muster, prepared, sculpts, tasks};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -29,14 +31,17 @@ fn work_off(fresh: &Fresh) -> usize {
                 if task.kind == TaskKind::Prepare
                     && let Some((sculpt, of)) = prepared::of_task(c, &task.input_key)?
                 {
-                    let bytes = sculpts::bytes(c, sculpt.id)?;
-                    let options = MeasureOptions {
-                        layer: of.layer,
+                    let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
+                    let how = Hanging {
+                        pose: of.pose,
                         scale: of.unit_mm * of.scale,
+                        supports: of.supports,
+                        supported: None,
+                        zones: &[],
+                        layer: of.layer,
                     };
-                    let measured = measure_file(&bytes, "spike.stl", options, &Unwatched)
-                        .expect("it measures");
-                    prepared::set(c, &of, &measured.stack, NOW)?;
+                    let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
+                    hung::set(c, &of, &hung, b"png", NOW)?;
                 }
                 if task.kind == TaskKind::Measure {
                     let sculpt = sculpts::of_task(c, &task.input_key)?;
@@ -73,6 +78,7 @@ fn at_scale(fresh: &Fresh, scale: f64, layer_mm: f64) {
             scale,
             resin: known.resin_id,
             layer,
+            hang: None,
         },
     };
     fresh

@@ -116,6 +116,7 @@ pub(crate) fn read(input: &Input) -> Result<PartChange, Faults> {
             scale: r.number("scale_percent", 1.0, 2000.0) / 100.0,
             resin: r.choice("resin", ResinId(0)),
             layer: r.layer("layer_mm"),
+            hang: None,
         },
     };
     r.done(change)

@@ -106,11 +106,7 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                 spares: u32::try_from(part.spares).unwrap_or(0),
                 sculpt: Some(*sculpt),
                 option: part.option_id(),
-                recipe: RecipeChange {
-                    scale: recipe.scale,
-                    resin: recipe.resin_id,
-                    layer: recipe.layer,
-                },
+                recipe: RecipeChange::of(&recipe),
             };
             muster::change_part(c, *id, part.row_version, &change, now_ms)
         }
@@ -134,6 +130,7 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                     scale: 1.0,
                     resin: resin.id,
                     layer: workshop::load(c)?.layer,
+                    hang: None,
                 },
             };
             muster::add_part(c, *model, &change, now_ms).map(drop)

@@ -170,7 +170,7 @@ fn bill(spots: &[Spot], shapes: &mut Shapes, tallest_mm: f64) -> Result<Vec<Bill
     let mut rows = Vec::new();
     for of_part in by_part.values() {
         let first = of_part[0];
-        let (_, _, height_mm) = shapes.of(first.placement.sculpt_id, first.scale)?;
+        let (_, _, height_mm) = shapes.of(first)?;
         let cost: Money = of_part.iter().map(|s| s.placement.cost()).sum();
         let each = Money::from_minor_f64(cost.0 as f64 / of_part.len() as f64);
         let lost = |s: &&&Spot| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Failed);

@@ -6,19 +6,21 @@ use std::sync::Arc;
 
 use wembrit_core::flow::Stage;
 use wembrit_core::geometry::Outline;
-use wembrit_core::ids::SculptId;
+use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::layers::Reach;
 use wembrit_paper::{CopyMark, DrawnCopy, PlateDrawing};
-use wembrit_store::queries::demand;
 use wembrit_store::queries::plates::Spot;
-use wembrit_store::rows::{Printer, SculptFacts};
+use wembrit_store::queries::{demand, hung};
+use wembrit_store::rows::{HungFacts, Printer, SculptFacts};
 use wembrit_store::{Conn, StoreError};
 
-/// Shapes of sculpts, shared between their copies.
+type Shape = (Arc<Outline>, Arc<Reach>, f64);
+
+/// Shapes of parts as they hang, shared between their copies.
 pub(super) struct Shapes {
     facts: HashMap<SculptId, SculptFacts>,
-    outlines: HashMap<(SculptId, u64), Arc<Outline>>,
-    reaches: HashMap<SculptId, Arc<Reach>>,
+    hung: HashMap<(SculptId, RecipeVersionId), HungFacts>,
+    known: HashMap<(SculptId, RecipeVersionId), Shape>,
 }
 
 impl Shapes {
@@ -26,32 +28,42 @@ impl Shapes {
         let mut sculpts: Vec<SculptId> = spots.iter().map(|s| s.placement.sculpt_id).collect();
         sculpts.sort_unstable();
         sculpts.dedup();
-        let facts = demand::facts_of(c, &sculpts)?;
+        let mut versions: Vec<RecipeVersionId> = spots
+            .iter()
+            .map(|s| s.placement.recipe_version_id)
+            .collect();
+        versions.sort_unstable();
+        versions.dedup();
         Ok(Self {
-            facts,
-            outlines: HashMap::new(),
-            reaches: HashMap::new(),
+            facts: demand::facts_of(c, &sculpts)?,
+            hung: hung::of_versions(c, &sculpts, &versions)?,
+            known: HashMap::new(),
         })
     }
 
-    pub(super) fn of(
-        &mut self,
-        sculpt: SculptId,
-        scale: f64,
-    ) -> Result<(Arc<Outline>, Arc<Reach>, f64), StoreError> {
-        let facts = self
-            .facts
-            .get(&sculpt)
-            .ok_or(StoreError::NotFound { what: "sculpt" })?;
-        let outline = match self.outlines.entry((sculpt, scale.to_bits())) {
+    /// Outline, skyline and height of what stands there; the file's own where it was planned
+    /// before it was measured as it hangs.
+    pub(super) fn of(&mut self, spot: &Spot) -> Result<Shape, StoreError> {
+        let key = (spot.placement.sculpt_id, spot.placement.recipe_version_id);
+        let shape = match self.known.entry(key) {
             Entry::Occupied(known) => known.into_mut(),
-            Entry::Vacant(free) => free.insert(Arc::new(facts.outline()?.scaled(scale))),
+            Entry::Vacant(free) => free.insert(match self.hung.get(&key) {
+                Some(h) => (Arc::new(h.outline()?), Arc::new(h.reach()?), h.height_mm),
+                None => {
+                    let facts = self
+                        .facts
+                        .get(&key.0)
+                        .ok_or(StoreError::NotFound { what: "sculpt" })?;
+                    let scaled = |reach: Reach| Arc::new(reach.scaled(spot.scale));
+                    (
+                        Arc::new(facts.outline()?.scaled(spot.scale)),
+                        scaled(facts.reach()?),
+                        facts.height_mm * spot.scale,
+                    )
+                }
+            }),
         };
-        let reach = match self.reaches.entry(sculpt) {
-            Entry::Occupied(known) => known.into_mut(),
-            Entry::Vacant(free) => free.insert(Arc::new(facts.reach()?)),
-        };
-        Ok((outline.clone(), reach.clone(), facts.height_mm * scale))
+        Ok(shape.clone())
     }
 
     pub(super) fn drawing(
@@ -71,13 +83,13 @@ impl Shapes {
 
     fn drawn(&mut self, spot: &Spot) -> Result<DrawnCopy, StoreError> {
         let p = &spot.placement;
-        let (outline, reach, height_mm) = self.of(p.sculpt_id, spot.scale)?;
+        let (outline, reach, height_mm) = self.of(spot)?;
         Ok(DrawnCopy {
             key: key(spot),
             label: label(spot),
             outline,
             reach,
-            scale: spot.scale,
+            scale: 1.0,
             at_mm: [p.x_mm, p.y_mm],
             rotation_deg: p.rotation_deg,
             height_mm,
