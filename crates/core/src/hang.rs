@@ -80,7 +80,7 @@ pub struct Hung {
     pub minutes: f64,
     /// Regions of part and supports together that start in mid-air all the same.
     pub starts_left: usize,
-    /// Hardest layer of all: its height above the plate, and its pull.
+    /// Hardest layer of the part: its height above the plate, and its pull.
     pub peak_pull: (f64, f64),
     /// For the picture.
     pub drawing: HungDrawing,
@@ -181,7 +181,9 @@ pub fn hang(file: &Mesh, how: &Hanging<'_>, watch: &dyn Watch) -> Result<Hung, H
     let (low, high) = shown.bounds();
     drawing.picture_mm = [low[0], low[2], high[0], high[2]];
     let top = whole.bounds().1[2];
-    let (layer, pull) = whole_stack.peak_pull();
+    // The raft is held by the plate: what pulls on the supports is the part, as it was lifted.
+    let (layer, pull) = alone.peak_pull();
+    let lifted_mm = (top - f64::from(alone.layers) * how.layer.mm()).max(0.0);
     Ok(Hung {
         outline,
         reach: measure_reach(&whole),
@@ -193,7 +195,7 @@ pub fn hang(file: &Mesh, how: &Hanging<'_>, watch: &dyn Watch) -> Result<Hung, H
         fine_contacts,
         minutes: clean_up_minutes(contacts, fine_contacts),
         starts_left: whole_stack.islands.len(),
-        peak_pull: (layer as f64 * how.layer.mm(), pull),
+        peak_pull: (lifted_mm + layer as f64 * how.layer.mm(), pull),
         picture: draw_side(&shown, Side::Front),
         drawing,
         alone,

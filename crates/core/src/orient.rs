@@ -308,6 +308,7 @@ pub fn of_schools(solid: &Solid) -> Vec<(Pose, Origin)> {
     let mut poses = vec![
         (Pose::AS_IMPORTED, Origin::Imported),
         (Pose::new(5.0, BACK_DEG), Origin::Upright),
+        (Pose::new(7.5, BACK_DEG), Origin::Upright),
         (Pose::new(10.0, BACK_DEG), Origin::Upright),
         (Pose::new(30.0, BACK_DEG), Origin::Tilted),
         (Pose::new(45.0, BACK_DEG), Origin::Tilted),

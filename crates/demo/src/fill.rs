@@ -197,6 +197,8 @@ fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError
                 viscosity,
                 nature,
                 wash_agents: wash.into(),
+                safe_mm: if nature == Nature::Rigid { 0.7 } else { 0.4 },
+                fuses_mm: 0.2,
                 assumed: assumed.into(),
             };
             let mut ids = Vec::new();

@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, compare, events, kits, matching, muster, plans, plates, practice, rosters, sculpts, start,
-    today, unit_moves, workshop,
+    Id, compare, events, kits, matching, muster, plans, plates, practice, recipes, rosters, sculpts,
+    start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -82,6 +82,58 @@ pub fn router(app: App) -> Router {
         .route("/sculpts/{id}/unit", post(sculpts::answer_unit))
         .route("/sculpts/{id}/remove", post(sculpts::remove))
         .route("/sculpts/{id}/restore", post(sculpts::restore))
+        .route("/parts/{id}/recipe", get(recipes::show))
+        .route("/parts/{id}/recipe/state", get(recipes::state))
+        .route("/parts/{id}/pose", post(recipes::set_pose))
+        .route("/parts/{id}/supports", post(recipes::set_supports))
+        .route("/parts/{id}/sanded", post(recipes::set_sanded))
+        .route("/parts/{id}/hung/{hung}", get(recipes::picture))
+        .route("/parts/{id}/design/{format}", get(recipes::design))
+        .route(
+            "/parts/{id}/print-mesh",
+            post(recipes::print_mesh).layer(DefaultBodyLimit::max(upload_limit)),
+        )
+        .route("/print-meshes/{id}/use", post(recipes::use_mesh))
+        .route(
+            "/parts/{id}/poses",
+            get(recipes::sheet).post(recipes::look),
+        )
+        .route("/parts/{id}/poses/state", get(recipes::search_state))
+        .route("/parts/{id}/poses/stop", post(recipes::stop_looking))
+        .route("/poses/{id}/picture", get(recipes::pose_picture))
+        .route("/parts/{id}/zones/{side}", post(recipes::mark_zone))
+        .route(
+            "/parts/{id}/zones/{side}/remove",
+            post(recipes::unmark_zone),
+        )
+        .route(
+            "/parts/{id}/scale",
+            get(recipes::scale).post(recipes::set_scale),
+        )
+        .route("/parts/{id}/point/{side}", get(recipes::pick_point))
+        .route("/parts/{id}/unify", post(recipes::unify))
+        .route("/parts/{id}/lock", post(recipes::lock))
+        .route("/parts/{id}/joints", post(recipes::add_joint))
+        .route(
+            "/parts/{id}/joints/{joint}/remove",
+            post(recipes::remove_joint),
+        )
+        .route("/parts/{id}/tried", post(recipes::tried))
+        .route("/parts/{id}/trial", post(trials::begin))
+        .route("/trials/{id}", get(trials::show))
+        .route("/trials/{id}/state", get(trials::state))
+        .route("/trials/{id}/variants", post(trials::add_variant))
+        .route(
+            "/trials/{id}/variants/{variant}/remove",
+            post(trials::remove_variant),
+        )
+        .route("/trials/{id}/criteria", post(trials::set_criteria))
+        .route("/trials/{id}/plan", post(trials::plan))
+        .route("/trials/{id}/marks", post(trials::marks))
+        .route("/trials/{id}/winner", post(trials::winner))
+        .route("/trials/{id}/give-up", post(trials::give_up))
+        .route("/trials/{id}/confirm", post(trials::confirm))
+        .route("/projects/{id}/first-copies", post(trials::first_copies))
         .route("/plans/{id}/accept", post(plans::accept))
         .route("/plans/{id}/drop", post(plans::drop_draft))
         .route("/plates/{id}", get(plates::show))

@@ -30,7 +30,7 @@ ALTER TABLE recipes ADD COLUMN sanded INTEGER NOT NULL DEFAULT 0;
 -- Thinnest feature a resin survives, widest gap it closes.
 ALTER TABLE resins ADD COLUMN safe_um INTEGER NOT NULL DEFAULT 500;
 ALTER TABLE resins ADD COLUMN fuses_um INTEGER NOT NULL DEFAULT 200;
-UPDATE resins SET assumed = CASE assumed WHEN '' THEN 'safe_um,fuses_um' ELSE assumed || ',safe_um,fuses_um' END;
+UPDATE resins SET assumed = CASE assumed WHEN '' THEN 'safe_mm,fuses_mm' ELSE assumed || ',safe_mm,fuses_mm' END;
 
 -- A timing for a trial does not replace the one in use.
 ALTER TABLE setting_versions ADD COLUMN for_trial INTEGER NOT NULL DEFAULT 0;

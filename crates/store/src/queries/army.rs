@@ -6,14 +6,16 @@ use diesel::prelude::*;
 use wembrit_core::cost::{PartCost, one_model};
 use wembrit_core::demand::Need;
 use wembrit_core::flow::{SculptState, Stage};
-use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, RecipeId, SculptId, UnitId};
+use wembrit_core::ids::{
+    ModelId, OptionId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId,
+};
 use wembrit_core::kit::{ChoiceFault, Overloaded, check_choice, check_load};
 use wembrit_core::progress::{
     ChoiceStanding, KitStanding, OptionStanding, PartStanding, Progress, Standing,
 };
 use wembrit_core::units::Money;
 
-use super::{kits, muster};
+use super::{kits, muster, recipes};
 use crate::db::Conn;
 use crate::error::StoreError;
 use crate::rows::{Choice, ChoiceOption, Model, Part, Piece, Project, RecipeVersion, Unit};
@@ -525,8 +527,12 @@ pub struct User {
     pub model_name: String,
     /// Width of the base of the model, mm; 0 for none.
     pub base_mm: f64,
+    /// The part.
+    pub part: PartId,
     /// Name of the part.
     pub part_name: String,
+    /// The resin of its recipe.
+    pub resin: ResinId,
 }
 
 /// The parts that are printed from a sculpt, for its page; what was taken away, or stands in
@@ -535,7 +541,8 @@ pub struct User {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn users_of(conn: &mut Conn, sculpt: SculptId) -> Result<Vec<User>, StoreError> {
-    let rows: Vec<(i64, String, f64, String)> = parts::table
+    type Row = (i64, String, f64, i64, String, i64);
+    let rows: Vec<Row> = parts::table
         .inner_join(models::table.inner_join(units::table.inner_join(projects::table)))
         .filter(
             parts::sculpt_id
@@ -546,15 +553,25 @@ pub fn users_of(conn: &mut Conn, sculpt: SculptId) -> Result<Vec<User>, StoreErr
                 .and(projects::removed_at_ms.is_null()),
         )
         .order(parts::id)
-        .select((models::id, models::name, models::base_width_mm, parts::name))
+        .select((
+            models::id,
+            models::name,
+            models::base_width_mm,
+            parts::id,
+            parts::name,
+            parts::recipe_id,
+        ))
         .load(conn)?;
-    Ok(rows
-        .into_iter()
-        .map(|(model, model_name, base_mm, part_name)| User {
+    let mut users = Vec::new();
+    for (model, model_name, base_mm, part, part_name, recipe) in rows {
+        users.push(User {
             model: ModelId(model),
             model_name,
             base_mm,
+            part: PartId(part),
             part_name,
-        })
-        .collect())
+            resin: recipes::newest(conn, RecipeId(recipe))?.resin_id,
+        });
+    }
+    Ok(users)
 }

@@ -109,6 +109,25 @@ pub fn accepted(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plate>, Store
         .load(conn)?)
 }
 
+/// Share of the judged copies that came out good; nine of ten while fewer than ten are judged
+/// (common practice, no source).
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn share_good(conn: &mut Conn) -> Result<f64, StoreError> {
+    let mut many = |stages: &[&str]| -> Result<f64, StoreError> {
+        let in_stage = copies::table.filter(copies::stage.eq_any(stages.to_vec()));
+        Ok(in_stage.count().get_result::<i64>(conn)? as f64)
+    };
+    let good = many(&[Stage::Good.as_str(), Stage::Surplus.as_str()])?;
+    let lost = many(&[Stage::Failed.as_str()])?;
+    Ok(if good + lost < 10.0 {
+        0.9
+    } else {
+        good / (good + lost)
+    })
+}
+
 /// The run of a plate, once it was started.
 ///
 /// # Errors

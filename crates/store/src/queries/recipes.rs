@@ -278,6 +278,28 @@ pub fn proven_on(
     Ok(on)
 }
 
+/// Which of some versions have a copy under way: planned, printing or in finishing.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn under_way(
+    conn: &mut Conn,
+    of: &[RecipeVersionId],
+) -> Result<Vec<RecipeVersionId>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|v| v.0).collect();
+    let stages = [Stage::Planned, Stage::Printing, Stage::InFinishing].map(Stage::as_str);
+    let rows: Vec<i64> = copies::table
+        .filter(
+            copies::recipe_version_id
+                .eq_any(ids)
+                .and(copies::stage.eq_any(stages)),
+        )
+        .select(copies::recipe_version_id)
+        .distinct()
+        .load(conn)?;
+    Ok(rows.into_iter().map(RecipeVersionId).collect())
+}
+
 /// How far some versions are proven, on whichever setting.
 ///
 /// # Errors

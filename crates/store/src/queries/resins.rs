@@ -21,7 +21,13 @@ pub struct ResinChange {
     pub viscosity: Viscosity,
     pub nature: Nature,
     pub wash_agents: String,
+    pub safe_mm: f64,
+    pub fuses_mm: f64,
     pub assumed: String,
+}
+
+fn um(mm: f64) -> i64 {
+    (mm * 1000.0).round() as i64
 }
 
 /// The resins in use.
@@ -73,6 +79,8 @@ pub fn add(conn: &mut Conn, new: &ResinChange) -> Result<ResinId, StoreError> {
             dsl::viscosity.eq(new.viscosity.as_str()),
             dsl::nature.eq(new.nature.as_str()),
             dsl::wash_agents.eq(&new.wash_agents),
+            dsl::safe_um.eq(um(new.safe_mm)),
+            dsl::fuses_um.eq(um(new.fuses_mm)),
             dsl::assumed.eq(&new.assumed),
         ))
         .execute(conn)?;
@@ -102,6 +110,8 @@ pub fn change(
         dsl::viscosity.eq(to.viscosity.as_str()),
         dsl::nature.eq(to.nature.as_str()),
         dsl::wash_agents.eq(&to.wash_agents),
+        dsl::safe_um.eq(um(to.safe_mm)),
+        dsl::fuses_um.eq(um(to.fuses_mm)),
         dsl::assumed.eq(&to.assumed),
     ))
     .execute(conn)?;

@@ -71,6 +71,10 @@ pub struct Resin {
     /// Words of the permitted wash agents, parted by commas.
     pub wash_agents: String,
     pub assumed: String,
+    /// Thinnest feature that survives in it.
+    pub safe_um: i64,
+    /// Widest gap it closes.
+    pub fuses_um: i64,
 }
 
 impl Resin {

@@ -81,6 +81,8 @@ impl Fresh {
                     viscosity: Viscosity::Medium,
                     nature: Nature::Tough,
                     wash_agents: "solvent".into(),
+                    safe_mm: 0.5,
+                    fuses_mm: 0.2,
                     assumed: String::new(),
                 },
             )?;

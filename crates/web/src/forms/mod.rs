@@ -32,6 +32,12 @@ impl Input {
         )
     }
 
+    /// From an address instead of a form.
+    pub(crate) fn of(pairs: &[(&str, &str)]) -> Self {
+        let owned = |(k, v): &(&str, &str)| ((*k).to_owned(), v.trim().to_owned());
+        Self(pairs.iter().map(owned).collect())
+    }
+
     pub(crate) fn get(&self, name: &str) -> &str {
         self.0
             .iter()

@@ -12,6 +12,8 @@ pub(crate) const DENSITY_G_PER_ML: f64 = 1.1;
 pub(crate) const VISCOSITY: Viscosity = Viscosity::Medium;
 pub(crate) const NATURE: Nature = Nature::Rigid;
 pub(crate) const WASH_AGENT: WashAgent = WashAgent::Solvent;
+pub(crate) const SAFE_MM: f64 = 0.5;
+pub(crate) const FUSES_MM: f64 = 0.2;
 
 /// The fields, filled from a resin or with what is assumed of a new one.
 pub(crate) fn fields(resin: Option<&Resin>) -> Vec<Field> {
@@ -54,8 +56,22 @@ pub(crate) fn fields(resin: Option<&Resin>) -> Vec<Field> {
             resin.map_or(WASH_AGENT.as_str(), |r| r.wash_agents.as_str()),
         )
         .hint("As its data sheet says."),
+        Field::number(
+            "safe_mm",
+            "Safe from",
+            "mm",
+            plain(resin.map_or(SAFE_MM, |r| r.safe_um as f64 / 1000.0)),
+        )
+        .hint("The thinnest feature that survives in it."),
+        Field::number(
+            "fuses_mm",
+            "Fuses gaps up to",
+            "mm",
+            plain(resin.map_or(FUSES_MM, |r| r.fuses_um as f64 / 1000.0)),
+        )
+        .hint("Joints closer than this come out as one piece."),
     ];
-    let unknown = "density_g_per_ml,viscosity,nature,wash_agents";
+    let unknown = "density_g_per_ml,viscosity,nature,wash_agents,safe_mm,fuses_mm";
     mark_assumed(fields, resin.map_or(unknown, |r| r.assumed.as_str()))
 }
 
@@ -78,6 +94,8 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<ResinChange, Faults
         viscosity: r.choice("viscosity", Viscosity::Medium),
         nature: r.choice("nature", Nature::Rigid),
         wash_agents: agents.join(","),
+        safe_mm: r.number("safe_mm", 0.05, 5.0),
+        fuses_mm: r.number("fuses_mm", 0.01, 3.0),
         assumed,
     };
     r.done(change)

@@ -9,10 +9,12 @@ pub(crate) mod muster;
 pub(crate) mod plans;
 pub(crate) mod plates;
 pub(crate) mod practice;
+pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod sculpts;
 pub(crate) mod start;
 pub(crate) mod today;
+pub(crate) mod trials;
 pub(crate) mod unit_moves;
 pub(crate) mod workshop;
 

@@ -7,7 +7,7 @@ use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
-use wembrit_core::mesh::{read_mesh, write_3mf, write_stl};
+use wembrit_core::mesh::{Mesh, read_mesh, write_3mf, write_stl};
 use wembrit_core::picture::Side;
 use wembrit_core::units::Money;
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
@@ -181,7 +181,7 @@ pub(crate) async fn upload(
 }
 
 /// The last piece of a path: browsers may send whole ones.
-fn base_name(path: &str) -> String {
+pub(super) fn base_name(path: &str) -> String {
     let name = path.rsplit(['/', '\\']).next().unwrap_or(path);
     name.chars().filter(|c| !c.is_control()).take(200).collect()
 }
@@ -198,7 +198,7 @@ pub(super) fn broke_off(error: MultipartError) -> WebError {
 
 /// Takes one file in, a compressed chunk at a time, so that its size never stands in memory.
 /// Nothing when it was refused.
-async fn take_in(
+pub(super) async fn take_in(
     app: &App,
     file_name: &str,
     mut field: Field<'_>,
@@ -307,20 +307,29 @@ pub(crate) async fn export(
     let (sculpt, bytes) = app
         .read(move |c| Ok((sculpts::load(c, id)?, sculpts::bytes(c, id)?)))
         .await?;
-    let name = sculpt
-        .file_name
+    let unit_mm = sculpt.unit_mm;
+    mesh_file(&sculpt.file_name, bytes, format, move |mesh| mesh.scaled(unit_mm)).await
+}
+
+/// A mesh file read, changed, and sent as `stl` or `3mf` under its own name.
+pub(super) async fn mesh_file(
+    file_name: &str,
+    bytes: Vec<u8>,
+    format: String,
+    made: impl FnOnce(Mesh) -> Mesh + Send + 'static,
+) -> Result<Response, WebError> {
+    let name = file_name
         .rsplit_once('.')
-        .map_or(sculpt.file_name.as_str(), |(stem, _)| stem)
+        .map_or(file_name, |(stem, _)| stem)
         .to_owned();
+    let file_name = file_name.to_owned();
     let (kind, file) = match format.as_str() {
         "stl" => ("model/stl", format!("{name}.stl")),
         "3mf" => ("model/3mf", format!("{name}.3mf")),
         _ => return Err(WebError::NoPage),
     };
     let written = tokio::task::spawn_blocking(move || {
-        let mesh = read_mesh(&bytes, &sculpt.file_name)
-            .map_err(|e| e.to_string())?
-            .scaled(sculpt.unit_mm);
+        let mesh = made(read_mesh(&bytes, &file_name).map_err(|e| e.to_string())?);
         if format == "stl" {
             Ok(write_stl(&mesh))
         } else {

@@ -75,7 +75,9 @@ fn set_up(c: &mut Conn, start: &form::Start, now_ms: i64) -> Result<(), StoreErr
         viscosity: resin_form::VISCOSITY,
         nature: resin_form::NATURE,
         wash_agents: resin_form::WASH_AGENT.to_string(),
-        assumed: "name,density_g_per_ml,viscosity,nature,wash_agents".into(),
+        safe_mm: resin_form::SAFE_MM,
+        fuses_mm: resin_form::FUSES_MM,
+        assumed: "name,density_g_per_ml,viscosity,nature,wash_agents,safe_mm,fuses_mm".into(),
     };
     resins::add(c, &resin)?;
     settings::ensure_all(c, now_ms)

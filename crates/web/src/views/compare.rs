@@ -4,6 +4,7 @@ use askama::Template;
 use wembrit_core::candidate::{facet_mm, facets_say, price_per_copy};
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::layers::layer_count;
+use wembrit_core::pose::Pose;
 use wembrit_core::units::Money;
 use wembrit_store::queries::{
     hollows, muster, picks, prepared, printers, recipes, resins, sculpts, settings,
@@ -130,8 +131,10 @@ fn candidate(
     let scale = recipe.scale;
     let own = known
         .iter()
-        .find(|p| p.scale == scale && p.layer == recipe.layer);
-    let at_file_size = known.iter().find(|p| p.scale == 1.0);
+        .find(|p| p.scale == scale && p.layer == recipe.layer && p.pose == Pose::AS_IMPORTED);
+    let at_file_size = known
+        .iter()
+        .find(|p| p.scale == 1.0 && p.pose == Pose::AS_IMPORTED);
     let volume = own.map_or(facts.volume_mm3 * scale.powi(3), |p| p.volume_mm3);
     let thinnest = own.map_or_else(
         || at_file_size.and_then(|p| p.thinnest_mm).map(|t| t * scale),

@@ -5,12 +5,16 @@ pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod plans;
 pub(crate) mod plates;
+pub(crate) mod poses;
 pub(crate) mod practice;
+pub(crate) mod recipes;
 pub(crate) mod rosters;
+pub(crate) mod scale;
 pub(crate) mod sculpts;
 mod shapes;
 pub(crate) mod show;
 pub(crate) mod today;
+pub(crate) mod trials;
 pub(crate) mod workshop;
 
 use askama::Template;

@@ -6,12 +6,13 @@ use askama::Template;
 use wembrit_core::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::{PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
+use wembrit_core::recipe::Standing;
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_plate_thumb;
 use wembrit_store::queries::costs::{self, ModelCost};
 use wembrit_store::queries::plates::Spot;
-use wembrit_store::queries::{army, demand, plans, plates, printers, resins, tasks};
+use wembrit_store::queries::{army, demand, plans, plates, printers, recipes, resins, tasks};
 use wembrit_store::rows::{Plate, Printer, Resin};
 use wembrit_store::{Conn, Stale, StoreError};
 
@@ -178,6 +179,8 @@ pub(crate) struct OpenPlan {
     pub(crate) refusal: Option<String>,
     pub(crate) stale: bool,
     pub(crate) left_over: Vec<String>,
+    /// Parts wanted by the dozen whose recipe nobody has tried, and what to do about it.
+    pub(crate) untried: Vec<String>,
     pub(crate) plates: Vec<Thumb>,
     pub(crate) sums: Sums,
     pub(crate) units: Vec<UnitCost>,
@@ -219,11 +222,31 @@ impl OpenPlan {
                 .into_iter()
                 .map(|(part, n, why)| left_over_words(&name(part), n, &why))
                 .collect(),
+            untried: untried(c, plan.id, &name)?,
             plates: thumbs(c, &of_plan)?,
             sums: sums(&of_plan),
             units: unit_costs(costs::by_model(c, &ids)?),
         }))
     }
+}
+
+/// Names of parts in a plan that are wanted several times while nobody has tried their recipe,
+/// and no first copy is under way.
+fn untried(
+    c: &mut Conn,
+    plan: PlanId,
+    name: &dyn Fn(PartId) -> String,
+) -> Result<Vec<String>, StoreError> {
+    let lines = plans::demand_of(c, plan)?;
+    let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
+    let standings = recipes::standings(c, &versions)?;
+    let under_way = recipes::under_way(c, &versions)?;
+    let bold = lines.iter().filter(|l| {
+        l.wanted > 1
+            && standings[&l.recipe_version] != Standing::Proven
+            && !under_way.contains(&l.recipe_version)
+    });
+    Ok(bold.map(|l| name(l.part)).collect())
 }
 
 fn left_over_words(part: &str, copies: i64, why: &str) -> String {

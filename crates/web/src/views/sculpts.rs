@@ -8,6 +8,7 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it, layer_count};
 use wembrit_core::mesh::guess_unit;
+use wembrit_core::pose::Pose;
 use wembrit_core::practice::{KEEPS_SOLID, Question};
 use wembrit_core::resin::{ResinFacts, Viscosity};
 use wembrit_core::task::TaskKind;
@@ -20,6 +21,7 @@ use wembrit_store::rows::{HollowFacts, PreparedFacts, Resin, Sculpt, SculptFacts
 use wembrit_store::{Conn, StoreError};
 
 use super::Page;
+use super::poses::lean;
 use super::show::{grouped, size, tenth};
 use crate::forms::plain;
 
@@ -141,7 +143,9 @@ pub(crate) struct SculptView {
     pub(crate) prepared: Vec<PreparedRow>,
     /// The unit it was probably drawn in, the mm in it, and its height then.
     pub(crate) question: Option<(String, f64, String)>,
-    pub(crate) users: Vec<(i64, String, String)>,
+    /// What leaning far back does to its pull.
+    pub(crate) lean: Option<String>,
+    pub(crate) users: Vec<(i64, String, i64, String)>,
 }
 
 impl SculptView {
@@ -150,7 +154,9 @@ impl SculptView {
         let sculpt = sculpts::load(c, id)?;
         let facts = sculpts::load_facts(c, id)?;
         let prepared = prepared::of_sculpt(c, id)?;
-        let at_file_size = prepared.iter().find(|p| p.scale == 1.0);
+        let at_file_size = prepared
+            .iter()
+            .find(|p| p.scale == 1.0 && p.pose == Pose::AS_IMPORTED);
         let curve = at_file_size
             .map(PreparedFacts::area_curve)
             .transpose()?
@@ -160,7 +166,12 @@ impl SculptView {
             None => Vec::new(),
         };
         let hollow = hollows::of_sculpt(c, id)?;
-        let resin = resins::list(c)?.into_iter().next();
+        let users = army::users_of(c, id)?;
+        // What its first part is printed in; without one the workshop's first resin.
+        let resin = match users.first() {
+            Some(user) => Some(resins::load(c, user.resin)?),
+            None => resins::list(c)?.into_iter().next(),
+        };
         let keeps_solid = practices::answers(c, page.project.as_ref().map(|p| p.id))?
             [&Question::Hollow]
             .0
@@ -175,7 +186,6 @@ impl SculptView {
         let (dismissed, mut told): (Vec<FindingRow>, Vec<FindingRow>) =
             rows.partition(|r| r.reason.is_some());
         let more = told.split_off(TOLD.min(told.len()));
-        let users = army::users_of(c, id)?;
         let drawing = match &facts {
             Some(f) => {
                 let address = format!("/sculpts/{id}/side");
@@ -214,9 +224,12 @@ impl SculptView {
             figures: facts.as_ref().map(|f| figures(f, layer)),
             layer: layer.to_string(),
             drawing,
+            lean: facts
+                .as_ref()
+                .and_then(|f| lean(f.pull_upright?, f.pull_tilted?)),
             users: users
                 .into_iter()
-                .map(|u| (u.model.0, u.model_name, u.part_name))
+                .map(|u| (u.model.0, u.model_name, u.part.0, u.part_name))
                 .collect(),
         })
     }
@@ -229,6 +242,7 @@ impl SculptView {
 /// A line of the table of figures at print scale.
 pub(crate) struct PreparedRow {
     pub(crate) scale: String,
+    pub(crate) pose: String,
     pub(crate) layer: String,
     pub(crate) layers: String,
     pub(crate) volume_ml: String,
@@ -242,6 +256,7 @@ pub(crate) struct PreparedRow {
 fn prepared_row(p: &PreparedFacts) -> PreparedRow {
     PreparedRow {
         scale: plain(p.scale * 100.0),
+        pose: p.pose.says(),
         layer: p.layer.to_string(),
         layers: grouped(p.layers),
         volume_ml: format!("{:.2}", p.volume_mm3 / 1000.0),
