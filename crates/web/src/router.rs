@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, compare, events, kits, matching, muster, plans, plates, practice, recipes, rosters, sculpts,
-    start, today, trials, unit_moves, workshop,
+    Id, compare, events, kits, matching, muster, plans, plates, practice, recipes, rosters,
+    sculpts, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -94,10 +94,7 @@ pub fn router(app: App) -> Router {
             post(recipes::print_mesh).layer(DefaultBodyLimit::max(upload_limit)),
         )
         .route("/print-meshes/{id}/use", post(recipes::use_mesh))
-        .route(
-            "/parts/{id}/poses",
-            get(recipes::sheet).post(recipes::look),
-        )
+        .route("/parts/{id}/poses", get(recipes::sheet).post(recipes::look))
         .route("/parts/{id}/poses/state", get(recipes::search_state))
         .route("/parts/{id}/poses/stop", post(recipes::stop_looking))
         .route("/poses/{id}/picture", get(recipes::pose_picture))

@@ -97,7 +97,7 @@ pub(super) fn fast(solid: &Regions, air: &Regions, holes: &Holes, pitch: f64) ->
 }
 
 /// Nodes a section is solved on, about.
-const NODES: f64 = 12_000.0;
+const NODES: f64 = 8_000.0;
 /// Sweeps at most.
 const SWEEPS: usize = 3000;
 
@@ -302,7 +302,7 @@ impl Lattice {
                     }
                 }
             }
-            if sweep > 8 && moved <= 1e-6 * largest {
+            if sweep > 8 && moved <= 1e-5 * largest {
                 break;
             }
         }

@@ -322,11 +322,11 @@ impl Reader {
 }
 
 /// Sections solved at most in search of the hardest layer.
-const MOST_SOLVED: usize = 12;
+const MOST_SOLVED: usize = 6;
 
-/// The layer that pulls hardest. Layers are solved in the order of their fast form; as that is
-/// seldom under the truth, the search ends where what was solved exceeds all that is left.
-/// Layers of one area and one fast pull are one section going on.
+/// The layer that pulls hardest. Layers are solved in the order of their fast form; the search
+/// ends where what was solved exceeds all that is left, taken as much above its fast form as the
+/// worst so far. Layers of one area and one fast pull are one section going on.
 fn solved_peak(slicer: &Slicer<'_>, figures: &StackFigures, sealed: &[Vec<bool>]) -> (usize, f64) {
     let fast = &figures.pull;
     let mut order: Vec<usize> = (0..fast.len()).filter(|k| fast[*k] > 0.0).collect();
@@ -334,11 +334,13 @@ fn solved_peak(slicer: &Slicer<'_>, figures: &StackFigures, sealed: &[Vec<bool>]
     let mut best = (0, 0.0);
     let mut solved: Vec<(usize, f64)> = Vec::new();
     for k in order {
-        if best.1 >= fast[k] || solved.len() >= MOST_SOLVED {
+        let worst = solved.iter().map(|(k, p)| p / fast[*k]).fold(0.0, f64::max);
+        let enough = solved.len() > 1 && best.1 >= fast[k] * worst;
+        if best.1 >= fast[k] || enough || solved.len() >= MOST_SOLVED {
             break;
         }
         let alike = |(other, _): &&(usize, f64)| {
-            let near = |a: f64, b: f64| (a - b).abs() <= 2e-3 * a.max(b);
+            let near = |a: f64, b: f64| (a - b).abs() <= 0.01 * a.max(b);
             near(fast[*other], fast[k])
                 && near(figures.area_mm2[*other], figures.area_mm2[k])
                 && sealed[*other] == sealed[k]

@@ -31,7 +31,8 @@ fn work_off(fresh: &Fresh) -> usize {
                 if task.kind == TaskKind::Prepare
                     && let Some((sculpt, of)) = prepared::of_task(c, &task.input_key)?
                 {
-                    let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
+                    let mesh =
+                        read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
                     let how = Hanging {
                         pose: of.pose,
                         scale: of.unit_mm * of.scale,

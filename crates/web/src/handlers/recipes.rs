@@ -13,9 +13,7 @@ use wembrit_core::scale::Joint;
 use wembrit_core::supports::{SupportStyle, Supports};
 use wembrit_store::queries::recipes::{self, Hang, RecipeChange};
 use wembrit_store::queries::sculpts::Arrival;
-use wembrit_store::queries::{
-    hung, muster, poses, prepared, print_meshes, scales, sculpts, zones,
-};
+use wembrit_store::queries::{hung, muster, poses, prepared, print_meshes, scales, sculpts, zones};
 use wembrit_store::{Conn, StoreError};
 
 use super::sculpts::{broke_off, mesh_file, take_in};
@@ -46,7 +44,9 @@ pub(crate) async fn show(
         if let Some(sculpt) = &loaded.sculpt
             && sculpt.state == wembrit_core::flow::SculptState::Measured
         {
-            let what = loaded.preparing().ok_or(StoreError::NotFound { what: "sculpt" })?;
+            let what = loaded
+                .preparing()
+                .ok_or(StoreError::NotFound { what: "sculpt" })?;
             if hung::of(c, &what)?.is_none() {
                 prepared::ask(c, sculpt, &loaded.recipe, now)?;
             }
@@ -162,7 +162,11 @@ pub(crate) async fn set_supports(
         "in the file" => Some(Supports::InFile),
         "planned" => Some(Supports::Planned(read_style(&input)?)),
         "print mesh" => None,
-        _ => return Err(WebError::BadRequest("choose where the supports come from".into())),
+        _ => {
+            return Err(WebError::BadRequest(
+                "choose where the supports come from".into(),
+            ));
+        }
     };
     change(&app, id, move |to, now| {
         to.hang = supports.map(|supports| Hang { supports, ..*now });
@@ -225,7 +229,10 @@ pub(crate) async fn design(
         .await?;
     let pose = recipe.pose;
     let scale = sculpt.unit_mm * recipe.scale;
-    mesh_file(&sculpt.file_name, bytes, format, move |mesh| mesh.posed(pose, scale)).await
+    mesh_file(&sculpt.file_name, bytes, format, move |mesh| {
+        mesh.posed(pose, scale)
+    })
+    .await
 }
 
 /// A mesh with its supports comes back.
@@ -277,7 +284,8 @@ pub(crate) async fn use_mesh(
         .parse()
         .map_err(|_| WebError::NoPage)?;
     let now = app.now_ms();
-    app.write(move |c| print_meshes::take_up(c, id, now)).await?;
+    app.write(move |c| print_meshes::take_up(c, id, now))
+        .await?;
     app.ring();
     Ok(go(format!("/parts/{part}/recipe")))
 }
@@ -285,7 +293,9 @@ pub(crate) async fn use_mesh(
 fn weights(asked: &Asked) -> Weights {
     let mut weights = EVEN;
     for (index, weight) in weights.iter_mut().enumerate() {
-        let given = asked.get(&format!("w{index}")).and_then(|w| w.parse::<f64>().ok());
+        let given = asked
+            .get(&format!("w{index}"))
+            .and_then(|w| w.parse::<f64>().ok());
         if let Some(given) = given.filter(|g| (0.0..=4.0).contains(g)) {
             *weight = given;
         }
@@ -308,10 +318,7 @@ pub(crate) async fn sheet(
     html(&view)
 }
 
-pub(crate) async fn look(
-    State(app): State<App>,
-    Id(id): Id<PartId>,
-) -> Result<Response, WebError> {
+pub(crate) async fn look(State(app): State<App>, Id(id): Id<PartId>) -> Result<Response, WebError> {
     let now = app.now_ms();
     app.write(move |c| {
         let loaded = Loaded::load(c, id)?;
@@ -383,9 +390,17 @@ async fn point_at(
     let scale = if longest_px < 200.0 {
         longest_px / across.max(facts.height_mm).max(1e-6)
     } else {
-        longest_px / facts.width_mm.max(facts.depth_mm).max(facts.height_mm).max(1e-6)
+        longest_px
+            / facts
+                .width_mm
+                .max(facts.depth_mm)
+                .max(facts.height_mm)
+                .max(1e-6)
     };
-    let shown = ((across * scale).round().max(1.0), (facts.height_mm * scale).round().max(1.0));
+    let shown = (
+        (across * scale).round().max(1.0),
+        (facts.height_mm * scale).round().max(1.0),
+    );
     let Some(share) = clicked(&at, shown) else {
         return Ok((sculpt.id, sculpt.unit_mm, None));
     };
@@ -419,7 +434,8 @@ pub(crate) async fn mark_zone(
         at_mm,
         radius_mm: radius / unit_mm,
     };
-    app.write(move |c| zones::mark(c, sculpt, &zone, side)).await?;
+    app.write(move |c| zones::mark(c, sculpt, &zone, side))
+        .await?;
     Ok(go(format!("/parts/{id}/poses")))
 }
 
@@ -456,17 +472,22 @@ pub(crate) async fn pick_point(
     asked: Asked,
 ) -> Result<Response, WebError> {
     let side: Side = side.parse().map_err(|_| WebError::NoPage)?;
-    let pairs: Vec<(&str, &str)> = asked.iter().map(|(k, v)| (k.as_str(), v.as_str())).collect();
+    let pairs: Vec<(&str, &str)> = asked
+        .iter()
+        .map(|(k, v)| (k.as_str(), v.as_str()))
+        .collect();
     let input = Input::of(&pairs);
     let (_, _, point) = point_at(&app, PartId(id), side, 230.0, input).await?;
     let at = point.ok_or_else(|| {
         WebError::BadRequest("there is nothing of the part at that place: click on it".into())
     })?;
     let text = point_text(at);
-    Ok(go(match asked.get("a").filter(|a| read_point(a).is_some()) {
-        Some(a) => format!("/parts/{id}/scale?a={a}&b={text}"),
-        None => format!("/parts/{id}/scale?a={text}"),
-    }))
+    Ok(go(
+        match asked.get("a").filter(|a| read_point(a).is_some()) {
+            Some(a) => format!("/parts/{id}/scale?a={a}&b={text}"),
+            None => format!("/parts/{id}/scale?a={text}"),
+        },
+    ))
 }
 
 fn read_factor(input: &Input) -> Result<f64, WebError> {
@@ -517,7 +538,11 @@ pub(crate) async fn set_scale(
     let factor = read_factor(&input)?;
     let (all, to_fit, now) = (input.has("all"), input.has("fit"), app.now_ms());
     app.write(move |c| {
-        let parts = if all { parts_of_model(c, id)? } else { vec![id] };
+        let parts = if all {
+            parts_of_model(c, id)?
+        } else {
+            vec![id]
+        };
         rescale(c, &parts, factor, to_fit, now)
     })
     .await?;
@@ -550,9 +575,15 @@ pub(crate) async fn lock(
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     let reason: String = input.get("reason").chars().take(200).collect();
-    let reason = if input.has("free") { String::new() } else { reason };
+    let reason = if input.has("free") {
+        String::new()
+    } else {
+        reason
+    };
     if reason.is_empty() && !input.has("free") {
-        return Err(WebError::BadRequest("say why it is locked: somebody will ask".into()));
+        return Err(WebError::BadRequest(
+            "say why it is locked: somebody will ask".into(),
+        ));
     }
     app.write(move |c| {
         let recipe = muster::part(c, id)?.recipe_id;
@@ -611,7 +642,14 @@ pub(crate) async fn tried(
         let recipe = muster::part(c, id)?.recipe_id;
         let version = recipes::newest(c, recipe)?;
         let sculpt = sculpt_of(c, id)?.id;
-        scales::note(c, sculpt, (printer, version.resin_id), version.scale, outcome, now)
+        scales::note(
+            c,
+            sculpt,
+            (printer, version.resin_id),
+            version.scale,
+            outcome,
+            now,
+        )
     })
     .await?;
     Ok(go(format!("/parts/{id}/scale")))

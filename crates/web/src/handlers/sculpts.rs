@@ -308,7 +308,10 @@ pub(crate) async fn export(
         .read(move |c| Ok((sculpts::load(c, id)?, sculpts::bytes(c, id)?)))
         .await?;
     let unit_mm = sculpt.unit_mm;
-    mesh_file(&sculpt.file_name, bytes, format, move |mesh| mesh.scaled(unit_mm)).await
+    mesh_file(&sculpt.file_name, bytes, format, move |mesh| {
+        mesh.scaled(unit_mm)
+    })
+    .await
 }
 
 /// A mesh file read, changed, and sent as `stl` or `3mf` under its own name.

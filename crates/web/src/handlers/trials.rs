@@ -130,7 +130,8 @@ pub(crate) async fn set_criteria(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let lines = Input::parse(&body).get("criteria").to_owned();
-    app.write(move |c| trials::set_criteria(c, id, &lines)).await?;
+    app.write(move |c| trials::set_criteria(c, id, &lines))
+        .await?;
     Ok(go(format!("/trials/{id}")))
 }
 
@@ -139,7 +140,8 @@ pub(crate) async fn plan(
     Id(id): Id<TrialId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| trials::plan(c, id, now).map(drop)).await?;
+    app.write(move |c| trials::plan(c, id, now).map(drop))
+        .await?;
     app.tell(Topic::Plates);
     Ok(go(format!("/trials/{id}")))
 }

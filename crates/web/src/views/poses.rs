@@ -176,16 +176,27 @@ impl PosesView {
         cards.sort_by(|a, b| a.fit.total_cmp(&b.fit));
         let base = base_view(c, &found)?;
         let facts = sculpts::load_facts(c, sculpt.id)?;
-        let lean = facts.as_ref().and_then(|f| lean(f.pull_upright?, f.pull_tilted?));
+        let lean = facts
+            .as_ref()
+            .and_then(|f| lean(f.pull_upright?, f.pull_tilted?));
         let sides = facts.as_ref().map_or_else(Vec::new, |f| {
             let longest = |a: f64| a.max(f.height_mm).max(1e-6);
-            [("front", f.width_mm), ("right", f.depth_mm), ("back", f.width_mm), ("left", f.depth_mm)]
-                .map(|(side, across)| {
-                    // As wide and high as fits a thumbnail; the server knows shares of it.
-                    let scale = 190.0 / longest(across);
-                    (side, (across * scale).round(), (f.height_mm * scale).round())
-                })
-                .to_vec()
+            [
+                ("front", f.width_mm),
+                ("right", f.depth_mm),
+                ("back", f.width_mm),
+                ("left", f.depth_mm),
+            ]
+            .map(|(side, across)| {
+                // As wide and high as fits a thumbnail; the server knows shares of it.
+                let scale = 190.0 / longest(across);
+                (
+                    side,
+                    (across * scale).round(),
+                    (f.height_mm * scale).round(),
+                )
+            })
+            .to_vec()
         });
         Ok(Self {
             percent: open.map(|t| (t.progress * 100.0) as i64),
@@ -232,15 +243,14 @@ pub(crate) fn lean(upright: f64, tilted: f64) -> Option<String> {
         } else {
             "the schools are alike here"
         };
-        format!("Tilted 45° back its hardest layer pulls {ratio:.2} times as hard as at 5°: {which}.")
+        format!(
+            "Tilted 45° back its hardest layer pulls {ratio:.2} times as hard as at 5°: {which}."
+        )
     })
 }
 
 /// The base joined against the base apart, both leaning back by 10°.
-fn base_view(
-    c: &mut Conn,
-    found: &[(i64, Candidate)],
-) -> Result<Option<BaseView>, StoreError> {
+fn base_view(c: &mut Conn, found: &[(i64, Candidate)]) -> Result<Option<BaseView>, StoreError> {
     let at = |origin: Origin| {
         found
             .iter()

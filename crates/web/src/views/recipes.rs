@@ -146,7 +146,11 @@ pub(crate) fn hung_view(
             .enumerate()
             .map(|(i, p)| (letter(i), tenth(p[1])))
             .collect(),
-        drawing: draw_hung(&drawing, &format!("/parts/{part}/hung/{}", h.id), h.height_mm),
+        drawing: draw_hung(
+            &drawing,
+            &format!("/parts/{part}/hung/{}", h.id),
+            h.height_mm,
+        ),
         height: tenth(h.height_mm),
         layers: super::show::grouped(i64::from(layer_count(h.height_mm, recipe.layer))),
         hours: alone.map_or_else(|| "–".into(), |(_, s)| hours(s)),
@@ -209,10 +213,15 @@ fn mesh_row(c: &mut Conn, m: &PrintMeshRow, recipe: &RecipeVersion) -> Result<Me
         );
         let mut off = Vec::new();
         if (size - 1.0).abs() > SIZE_MATCHES {
-            off.push(format!("it is {:.2} % of the size that was exported", size * 100.0));
+            off.push(format!(
+                "it is {:.2} % of the size that was exported",
+                size * 100.0
+            ));
         }
         if lean > POSE_MATCHES_DEG {
-            off.push(format!("it leans by {lean:.1}° from the orientation that was exported"));
+            off.push(format!(
+                "it leans by {lean:.1}° from the orientation that was exported"
+            ));
         }
         if !off.is_empty() {
             mismatch = Some(format!("It does not match: {}.", off.join(", ")));
@@ -379,7 +388,11 @@ fn findings(
         inverted_shells: 0,
         tips_at_deg: 90.0,
     });
-    Ok(found.into_iter().take(3).map(|f| (f.says, f.todo)).collect())
+    Ok(found
+        .into_iter()
+        .take(3)
+        .map(|f| (f.says, f.todo))
+        .collect())
 }
 
 fn version_rows(c: &mut Conn, part: &Part) -> Result<Vec<VersionRow>, StoreError> {

@@ -8,8 +8,8 @@ use wembrit_core::ids::PartId;
 use wembrit_core::pack::{FirstFit, Sheet};
 use wembrit_core::pose::Pose;
 use wembrit_core::scale::{
-    Division, EYE_SHARE, Known, Limits, Outcome, Room, common_factor, footprint_mm,
-    largest_factor, pieces_needed, to_base, what_breaks,
+    Division, EYE_SHARE, Known, Limits, Outcome, Room, common_factor, footprint_mm, largest_factor,
+    pieces_needed, to_base, what_breaks,
 };
 use wembrit_core::supports::{RAFT_MM, Supports};
 use wembrit_core::watch::Unwatched;
@@ -99,7 +99,10 @@ pub(crate) fn point_text(at: [f64; 3]) -> String {
 
 pub(crate) fn read_point(text: &str) -> Option<[f64; 3]> {
     let numbers: Vec<f64> = text.split(',').filter_map(|n| n.parse().ok()).collect();
-    numbers.try_into().ok().filter(|p: &[f64; 3]| p.iter().all(|c| c.is_finite()))
+    numbers
+        .try_into()
+        .ok()
+        .filter(|p: &[f64; 3]| p.iter().all(|c| c.is_finite()))
 }
 
 /// What a printer takes of a part with its lift.
@@ -125,12 +128,18 @@ fn shape_at_one(
     if loaded.recipe.pose == Pose::AS_IMPORTED {
         return Ok((facts.outline()?, facts.height_mm, lift));
     }
-    let what = loaded.preparing().ok_or(StoreError::NotFound { what: "sculpt" })?;
+    let what = loaded
+        .preparing()
+        .ok_or(StoreError::NotFound { what: "sculpt" })?;
     match hung::of(c, &what)? {
         // The outline with its raft: a little on the safe side.
         Some(h) => {
             let grow = 1.0 / loaded.recipe.scale;
-            Ok((h.outline()?.scaled(grow), (h.height_mm - lift).max(0.1) * grow, lift))
+            Ok((
+                h.outline()?.scaled(grow),
+                (h.height_mm - lift).max(0.1) * grow,
+                lift,
+            ))
         }
         None => Ok((facts.outline()?, facts.height_mm, lift)),
     }
@@ -180,8 +189,12 @@ impl ScaleView {
         let division = division(asked, &loaded, &facts, footprint, picked, &mut fault);
         let proposal = division.map(|(heading, division, factor)| Proposal {
             heading,
-            division: division
-                .map(|d| (format!("{:.2}", d.wanted_mm), format!("{:.2}", d.measured_mm))),
+            division: division.map(|d| {
+                (
+                    format!("{:.2}", d.wanted_mm),
+                    format!("{:.2}", d.measured_mm),
+                )
+            }),
             percent: format!("{:.1}", factor * 100.0),
             factor: format!("{factor:.5}"),
             breaks: broken(factor),
@@ -194,12 +207,17 @@ impl ScaleView {
             let room = room(p, lift);
             let largest = largest_factor(&outline, height_mm, &room);
             let scale = loaded.recipe.scale;
-            let size = [facts.width_mm * scale, facts.depth_mm * scale, facts.height_mm * scale];
+            let size = [
+                facts.width_mm * scale,
+                facts.depth_mm * scale,
+                facts.height_mm * scale,
+            ];
             let cut = pieces_needed(size, &room);
             let many: u32 = cut.iter().product();
             let tried = scales::tried(c, sculpt.id, (p.id, loaded.recipe.resin_id))?;
             let known = Known::of(&tried);
-            let percent = |s: Option<f64>| s.map_or_else(String::new, |s| format!("{:.0} %", s * 100.0));
+            let percent =
+                |s: Option<f64>| s.map_or_else(String::new, |s| format!("{:.0} %", s * 100.0));
             let warning = known.warning(scale).unwrap_or_default();
             if !warning.is_empty() {
                 warnings.push(format!("{}: {warning}", p.name));
@@ -228,10 +246,18 @@ impl ScaleView {
         } else {
             Some(common(c, &ticked, asked)?)
         };
-        let longest = facts.width_mm.max(facts.depth_mm).max(facts.height_mm).max(1e-6);
+        let longest = facts
+            .width_mm
+            .max(facts.depth_mm)
+            .max(facts.height_mm)
+            .max(1e-6);
         let side = |name, across: f64| {
             let scale = 230.0 / longest;
-            (name, (across * scale).round(), (facts.height_mm * scale).round())
+            (
+                name,
+                (across * scale).round(),
+                (facts.height_mm * scale).round(),
+            )
         };
         Ok(Self {
             percent: plain(loaded.recipe.scale * 100.0),
@@ -264,7 +290,11 @@ impl ScaleView {
                 .into_iter()
                 .map(|(id, j)| {
                     let then = j.gap_mm * loaded.recipe.scale;
-                    (id, j.name, format!("{:.2} mm in the file, {then:.2} mm now", j.gap_mm))
+                    (
+                        id,
+                        j.name,
+                        format!("{:.2} mm in the file, {then:.2} mm now", j.gap_mm),
+                    )
                 })
                 .collect(),
             sides: vec![side("front", facts.width_mm), side("right", facts.depth_mm)],
@@ -324,8 +354,15 @@ fn division(
                 return None;
             };
             let own = own_base(asked, facts, footprint);
-            let what = if own { "its base" } else { "its feet, a rim of 1 mm left free" };
-            (format!("To a base of {text} mm by {what}"), to_base(base, footprint, own))
+            let what = if own {
+                "its base"
+            } else {
+                "its feet, a rim of 1 mm left free"
+            };
+            (
+                format!("To a base of {text} mm by {what}"),
+                to_base(base, footprint, own),
+            )
         }
         "top" => (
             "Foot to top".to_owned(),
@@ -416,8 +453,12 @@ fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, Store
                 loaded.head.name
             ));
         }
-        let Some(sculpt) = &loaded.sculpt else { continue };
-        let Some(facts) = sculpts::load_facts(c, sculpt.id)? else { continue };
+        let Some(sculpt) = &loaded.sculpt else {
+            continue;
+        };
+        let Some(facts) = sculpts::load_facts(c, sculpt.id)? else {
+            continue;
+        };
         let (outline, height, lifted) = shape_at_one(c, &loaded, &facts)?;
         lift = lift.max(lifted);
         shapes.push((outline, height));
@@ -432,20 +473,28 @@ fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, Store
         per_mm_s: 1.0,
     };
     let clearance = workshop::load(c)?.clearance_mm;
-    Ok(match common_factor(&shapes, &sheet, clearance, &FirstFit, &Unwatched) {
-        Some(factor) => format!(
-            "One of each fits {} together up to {:.1} %.",
-            printer.name,
-            (factor * 1000.0).floor() / 10.0
-        ),
-        None => format!("They do not fit {} together at any scale worth printing.", printer.name),
-    })
+    Ok(
+        match common_factor(&shapes, &sheet, clearance, &FirstFit, &Unwatched) {
+            Some(factor) => format!(
+                "One of each fits {} together up to {:.1} %.",
+                printer.name,
+                (factor * 1000.0).floor() / 10.0
+            ),
+            None => format!(
+                "They do not fit {} together at any scale worth printing.",
+                printer.name
+            ),
+        },
+    )
 }
 
 /// The model of a part, for unifying its factors.
 pub(crate) fn parts_of_model(c: &mut Conn, id: PartId) -> Result<Vec<PartId>, StoreError> {
     let model = muster::part(c, id)?.model_id;
-    Ok(kits::parts_of(c, model)?.into_iter().map(|p| p.id).collect())
+    Ok(kits::parts_of(c, model)?
+        .into_iter()
+        .map(|p| p.id)
+        .collect())
 }
 
 /// The outcomes a form can name.

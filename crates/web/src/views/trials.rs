@@ -8,9 +8,7 @@ use wembrit_core::recipe::{Recipe, Standing, what_changed};
 use wembrit_core::supports::Supports;
 use wembrit_core::trial::{BEST_MARK, TrialState, ranked};
 use wembrit_store::queries::prepared::Preparing;
-use wembrit_store::queries::{
-    hung, poses, printers, recipes, resins, sculpts, settings, trials,
-};
+use wembrit_store::queries::{hung, poses, printers, recipes, resins, sculpts, settings, trials};
 use wembrit_store::rows::{RecipeVersion, Variant};
 use wembrit_store::{Conn, StoreError};
 
@@ -129,9 +127,13 @@ impl TrialView {
                     .map(|h| format!("/parts/{}/hung/{}", trial.part_id, h.id)),
                 differs: differs(first.as_ref(), &words, variant),
                 figures: figures(c, variant, version, facts.as_ref())?,
-                plate: where_is
-                    .get(&variant.id)
-                    .map(|w| (w.plate, w.number, format!("{}, {}", state_word(w.state), w.stage))),
+                plate: where_is.get(&variant.id).map(|w| {
+                    (
+                        w.plate,
+                        w.number,
+                        format!("{}, {}", state_word(w.state), w.stage),
+                    )
+                }),
                 mean: order[rank].1.map_or_else(|| "–".into(), tenth),
                 rank: rank + 1,
                 won: trial.winner_id() == Some(variant.id),
@@ -141,7 +143,12 @@ impl TrialView {
         let rows = ROWS
             .iter()
             .enumerate()
-            .map(|(i, name)| (*name, columns.iter().map(|x| x.figures[i].clone()).collect()))
+            .map(|(i, name)| {
+                (
+                    *name,
+                    columns.iter().map(|x| x.figures[i].clone()).collect(),
+                )
+            })
             .collect();
         let won = match trial.won_version_id() {
             Some(version) => {
@@ -203,8 +210,12 @@ impl TrialView {
 
 /// What a variant does otherwise than the first, in words.
 fn differs(first: Option<&Recipe>, words: &Recipe, variant: &Variant) -> String {
-    let recipe = first.map(|f| what_changed(f, words)).filter(|d| !d.is_empty());
-    let exposure = variant.exposure_s.map(|s| format!("exposure {} s", plain(s)));
+    let recipe = first
+        .map(|f| what_changed(f, words))
+        .filter(|d| !d.is_empty());
+    let exposure = variant
+        .exposure_s
+        .map(|s| format!("exposure {} s", plain(s)));
     let both: Vec<String> = recipe.into_iter().chain(exposure).collect();
     both.join(", ")
 }
@@ -256,7 +267,12 @@ fn new_variant(c: &mut Conn, loaded: &Loaded, part: PartId) -> Result<NewVariant
     }
     if choices.len() == 1 {
         // Before poses were compared: what makers try first.
-        for pose in [Pose::AS_IMPORTED, Pose::new(10.0, 90.0), Pose::new(45.0, 90.0), Pose::new(180.0, 0.0)] {
+        for pose in [
+            Pose::AS_IMPORTED,
+            Pose::new(10.0, 90.0),
+            Pose::new(45.0, 90.0),
+            Pose::new(180.0, 0.0),
+        ] {
             if pose != now.pose {
                 choices.push((pose, pose.says()));
             }
