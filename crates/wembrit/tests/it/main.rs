@@ -10,6 +10,7 @@ mod command_line;
 mod findings;
 mod killed;
 mod muster;
+mod recipes;
 mod shots;
 mod slice;
 mod uploads;
