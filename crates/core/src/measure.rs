@@ -197,6 +197,12 @@ pub fn warnings(m: &Measured) -> Vec<String> {
             facts.dropped
         ));
     }
+    if m.stack.columns > 0 {
+        said.push(format!(
+            "it seems to bring its own supports: {} thin columns rise from a common base",
+            m.stack.columns
+        ));
+    }
     if m.stack.sealed_mm3 > 0.0 {
         said.push(format!(
             "{:.2} ml of air are sealed in: liquid resin would stay inside",

@@ -6,7 +6,7 @@
 use rayon::prelude::*;
 
 use crate::geometry::convex_hull;
-use crate::layers::{layer_count, take_look};
+use crate::layers::{layer_count, measure_stack, take_look};
 use crate::mesh::{Mesh, Solid};
 use crate::pose::{BACK_DEG, Pose};
 use crate::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
@@ -169,7 +169,7 @@ impl<'a> Subject<'a> {
         let diagonal_mm = size.iter().map(|s| s * s).sum::<f64>().sqrt();
         Self {
             solid,
-            plain: solid.clustered((diagonal_mm / 180.0).max(0.01)),
+            plain: solid.clustered((diagonal_mm / 130.0).max(0.01)),
             request,
             diagonal_mm,
             skin: faces
@@ -403,22 +403,16 @@ pub fn base_under(figure: &Mesh, diameter_mm: f64) -> Mesh {
     }))
 }
 
-/// Hardest pull of a part leaning back by 5° and by 45°, by a quick look: the two schools of
-/// standing figures.
+/// Hardest pull of a part leaning back by 5° and by 45°, layer by layer: the two schools of
+/// standing figures. Nothing when the watch says stop.
 #[must_use]
-pub fn leaning_pulls(mesh: &Mesh) -> [f64; 2] {
+pub fn leaning_pulls(mesh: &Mesh, watch: &dyn Watch) -> Option<[f64; 2]> {
     let solid = Solid::new(mesh);
-    let request = OrientRequest {
-        layer: LayerHeight::USUAL,
-        style: SupportStyle::USUAL,
-        timing_s: [0.0, 0.0],
-        zones: Vec::new(),
+    let pull = |degrees: f64| {
+        let posed = solid.posed(Pose::new(degrees, BACK_DEG));
+        measure_stack(&posed, LayerHeight::USUAL, 1.0, watch).map(|s| s.peak_pull().1)
     };
-    let subject = Subject::new(&solid, &request);
-    [5.0, 45.0].map(|degrees| {
-        let pose = Pose::new(degrees, BACK_DEG);
-        subject.judge(pose, Origin::Search).scores.of(Score::Pull)
-    })
+    Some([pull(5.0)?, pull(45.0)?])
 }
 
 /// Directions spread evenly over the sphere (the golden-angle spiral; R. Swinbank, R. Purser,

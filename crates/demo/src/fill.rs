@@ -24,6 +24,8 @@ use wembrit_store::queries::recipes::{Hang, RecipeChange};
 use wembrit_store::queries::resins::{self, ResinChange};
 use wembrit_store::queries::sculpts::{self, Arrival};
 use wembrit_store::queries::workshop::{self, WorkshopChange};
+use wembrit_store::queries::poses::{self, Asking};
+use wembrit_store::queries::trials::{self, VariantChange};
 use wembrit_store::queries::{army, demand, plans, practices, settings, tasks};
 use wembrit_store::{Conn, Store, StoreError};
 
@@ -72,6 +74,45 @@ pub fn fill(store: &Store, now_ms: i64) -> Result<(), DemoError> {
     }
     add_units(store, project, &third_wave(), &sculpts, &resins, now_ms)?;
     store.write(|c| settle_in(c, project, &third_wave()))?;
+    store.write(|c| try_out(c, project, now_ms))?;
+    Ok(())
+}
+
+/// A trial that is being put together, and poses that are being looked for.
+fn try_out(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(), StoreError> {
+    let army = army::load(c, project)?;
+    let part = |model: &str| {
+        let found = army.parts().find(|(_, m, _)| m.model.name == model);
+        found.map(|(_, m, p)| (m.model.base_width_mm, p.clone()))
+    };
+    let printer = printers::list(c)?.first().map(|p| p.id);
+    if let (Some((_, slinger)), Some(printer)) = (part("Bog slinger"), printer) {
+        let trial = trials::begin(c, slinger.part.id, printer, now_ms)?;
+        let far_back = VariantChange {
+            name: "far back".into(),
+            recipe: RecipeChange {
+                hang: Some(Hang {
+                    pose: Pose::new(45.0, BACK_DEG),
+                    supports: Supports::Planned(SupportStyle::USUAL),
+                }),
+                ..RecipeChange::of(&slinger.recipe)
+            },
+            printer,
+            exposure_s: None,
+        };
+        trials::add_variant(c, trial, &far_back, now_ms)?;
+    }
+    for (base_mm, part) in ["Bog slinger", "Siege punt"].into_iter().filter_map(part) {
+        if let Some(sculpt) = part.part.sculpt_id() {
+            let sculpt = sculpts::load(c, sculpt)?;
+            let asking = Asking {
+                scale: part.recipe.scale,
+                layer: part.recipe.layer,
+                base_mm,
+            };
+            poses::ask(c, &sculpt, &asking, now_ms)?;
+        }
+    }
     Ok(())
 }
 

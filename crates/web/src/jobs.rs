@@ -152,7 +152,7 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
         TaskKind::Measure => measure(app, task, watch),
         TaskKind::Plan => plan(app, task, watch),
         TaskKind::Prepare => prepare(app, task, watch),
-        TaskKind::Hollow => hollow(app, task),
+        TaskKind::Hollow => hollow(app, task, watch),
         TaskKind::Poses => find(app, task, watch),
         TaskKind::Register => register(app, task, watch),
     }
@@ -367,7 +367,7 @@ fn register(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreE
 }
 
 /// Pictures of a sculpt, hollows of its file, and what hollowing it with its wall would do.
-fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
+fn hollow(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
     let read = app.store.read(|c| {
         let Some(sculpt) = hollows::of_task(c, &task.input_key)? else {
             return Ok(None);
@@ -395,7 +395,9 @@ fn hollow(app: &App, task: &Task) -> Result<End, StoreError> {
         }
     }
     let solid = Solid::new(&mesh);
-    let leaning = leaning_pulls(&mesh.scaled(sculpt.unit_mm));
+    let Some(leaning) = leaning_pulls(&mesh.scaled(sculpt.unit_mm), watch) else {
+        return Ok(End::Stopped);
+    };
     let voxels = Voxels::of(&solid, sculpt.unit_mm);
     let found = find_hollows(&voxels);
     let hollowing = measure_hollowing(&voxels, sculpt.wall_um as f64 / 1000.0);

@@ -78,7 +78,7 @@ pub fn take_up_again(conn: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
 /// What somebody waits for comes first, what may as well be known later last.
 fn urgency() -> diesel::expression::SqlLiteral<diesel::sql_types::Integer> {
     diesel::dsl::sql(
-        "CASE kind WHEN 'plan' THEN 0 WHEN 'measure' THEN 1 WHEN 'prepare' THEN 2 ELSE 3 END",
+        "CASE kind WHEN 'plan' THEN 0 WHEN 'measure' THEN 1 WHEN 'register' THEN 2 WHEN 'prepare' THEN 3 WHEN 'poses' THEN 4 ELSE 5 END",
     )
 }
 
