@@ -19,13 +19,13 @@ use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::kits::{self, ChoiceChange, OptionChange, PieceChange};
 use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
 use wembrit_store::queries::plates::{self, Loss};
+use wembrit_store::queries::poses::{self, Asking};
 use wembrit_store::queries::printers::{self, PrinterChange};
 use wembrit_store::queries::recipes::{Hang, RecipeChange};
 use wembrit_store::queries::resins::{self, ResinChange};
 use wembrit_store::queries::sculpts::{self, Arrival};
-use wembrit_store::queries::workshop::{self, WorkshopChange};
-use wembrit_store::queries::poses::{self, Asking};
 use wembrit_store::queries::trials::{self, VariantChange};
+use wembrit_store::queries::workshop::{self, WorkshopChange};
 use wembrit_store::queries::{army, demand, plans, practices, settings, tasks};
 use wembrit_store::{Conn, Store, StoreError};
 

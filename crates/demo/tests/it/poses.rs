@@ -3,7 +3,9 @@
 use rayon::prelude::*;
 use rstest::rstest;
 use wembrit_core::mesh::{Solid, read_mesh};
-use wembrit_core::orient::{Candidate, OrientRequest, Origin, Score, Subject, find_poses, leaning_pulls, sphere};
+use wembrit_core::orient::{
+    Candidate, OrientRequest, Origin, Score, Subject, find_poses, leaning_pulls, sphere,
+};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::supports::{SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;

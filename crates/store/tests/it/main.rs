@@ -14,3 +14,4 @@ mod prepared;
 mod schema;
 mod sculpt_choices;
 mod story;
+mod trials;

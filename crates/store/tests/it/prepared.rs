@@ -15,7 +15,7 @@ use wembrit_store::queries::{army, demand, hung, muster, prepared, sculpts, task
 use crate::fresh::{Fresh, NOW};
 
 /// Does every task there is, and answers how many that were.
-fn work_off(fresh: &Fresh) -> usize {
+pub(crate) fn work_off(fresh: &Fresh) -> usize {
     let mut done = 0;
     loop {
         fresh

@@ -11,4 +11,5 @@ mod guard;
 mod jobs;
 mod muster;
 mod pages;
+mod recipes;
 mod sculpts;

@@ -109,7 +109,8 @@ async fn scale_orientation_trial_and_winner() {
     b.read(".sum", "5.0 · 1.").await;
     b.fill("reason", "no marks on the face").await;
     b.press("It wins").await;
-    b.read(".notice", "Version 4 of the recipe took the winner over").await;
+    b.read(".notice", "Version 4 of the recipe took the winner over")
+        .await;
     b.read(".notice", "no marks on the face").await;
     b.check().await;
 
@@ -150,8 +151,13 @@ async fn scale_orientation_trial_and_winner() {
 
 /// As another program would: supports put in, all of it moved and turned, and a percent larger.
 fn supported(exported: &Mesh, scale: f64) -> Vec<u8> {
-    let plan = plan_supports(exported, LayerHeight::USUAL, &SupportStyle::USUAL, &Unwatched)
-        .expect("nobody stops it");
+    let plan = plan_supports(
+        exported,
+        LayerHeight::USUAL,
+        &SupportStyle::USUAL,
+        &Unwatched,
+    )
+    .expect("nobody stops it");
     let low = exported.bounds().0[2];
     let lifted = exported.shifted([0.0, 0.0, plan.lifted_mm - low]);
     let whole = lifted.with(&plan.mesh);
@@ -210,7 +216,8 @@ async fn a_mesh_supported_elsewhere_comes_back() {
     // Another part is refused with a sentence.
     b.choose_files(&[data("p_torus.obj")]).await;
     b.press("Measure it").await;
-    b.goto_until("/parts/1/recipe", "drop it back unchanged").await;
+    b.goto_until("/parts/1/recipe", "drop it back unchanged")
+        .await;
     // Neither is a sculpt to choose from.
     b.goto("/sculpts").await;
     assert_eq!(b.count("[data-live] tbody tr").await, 1);
