@@ -20,6 +20,20 @@ async fn pictures_of_every_view() {
         }
         tokio::time::sleep(std::time::Duration::from_millis(500)).await;
     }
+    // Poses are looked for, and variants measured as they hang.
+    for (path, ready) in [
+        ("/parts/14/poses", ".poses img"),
+        ("/trials/1", ".variants td:nth-child(3) img"),
+        ("/parts/14/recipe", "svg.hung"),
+    ] {
+        for _ in 0..240 {
+            browser.goto(path).await;
+            if browser.count(ready).await > 0 {
+                break;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+        }
+    }
     for (name, path) in crate::views::of_demo(&browser).await {
         browser.goto(&path).await;
         std::fs::write(format!("{folder}/{name}.png"), browser.picture().await).expect("written");
