@@ -27,6 +27,12 @@ impl Need {
     pub fn wanted(&self) -> u64 {
         (self.required() + u64::from(self.spares)).saturating_sub(u64::from(self.alive))
     }
+
+    /// Of [`Need::wanted`] what the models take, spares left out.
+    #[must_use]
+    pub fn wanted_by_models(&self) -> u64 {
+        self.required().saturating_sub(u64::from(self.alive))
+    }
 }
 
 /// What has to happen to good copies when what is wanted has changed.

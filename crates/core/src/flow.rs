@@ -79,6 +79,18 @@ words! {
 }
 
 words! {
+    /// How much of an earlier plan a new one keeps.
+    PlanEffort, "effort of a plan" {
+        /// Nothing: it is laid out anew.
+        Anew = "anew",
+        /// As much as can be: only what has to change does.
+        Repair = "repair",
+        /// It begins there and looks for something better.
+        Further = "further",
+    }
+}
+
+words! {
     /// Where a mesh file stands.
     SculptState, "state of a sculpt" {
         /// Being uploaded; swept at the next start if the upload broke off.

@@ -51,6 +51,7 @@ pub mod orient;
 pub mod pack;
 pub mod picture;
 pub mod plan;
+pub mod plan_diff;
 pub mod pose;
 pub mod practice;
 pub mod print_time;

@@ -4,10 +4,11 @@ use std::collections::BTreeMap;
 
 use crate::cost::{hands_on_cost, split};
 use crate::geometry::Outline;
-use crate::ids::{PartId, PrinterId, ResinId, SettingVersionId};
+use crate::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
 use crate::layers::layer_count;
 use crate::pack::{
-    Item, LeftOver, Misfit, PackError, PackFault, PackJob, Packer, Sheet, Spot, check_packing,
+    Item, LeftOver, Misfit, PackError, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot,
+    Squeeze, Wishes, check_packing, lower_bound,
 };
 use crate::print_time::{Drawn, LayerTiming, MachineKind, plate_seconds};
 use crate::resin::{ResinFacts, ResinUse, resin_cost_minor, resin_use};
@@ -25,8 +26,14 @@ pub struct PlanPrinter {
     pub width_mm: f64,
     /// Plate depth.
     pub depth_mm: f64,
-    /// Tallest part.
+    /// Way of the plate upward.
     pub height_mm: f64,
+    /// What of it has to stay free to take the parts off.
+    pub removal_mm: f64,
+    /// Hardest pull of one part, as an index; nothing where there is no limit.
+    pub part_pull: Option<f64>,
+    /// Hardest pull of a plate, layer by layer, as an index.
+    pub plate_pull: Option<f64>,
     /// Rim that stays free.
     pub margin_mm: f64,
     /// Time before the first layer and after the last.
@@ -71,6 +78,12 @@ pub struct PlanPart {
     pub wanted: u64,
     /// Priority of its unit: the lower number first.
     pub priority: i64,
+    /// Its unit.
+    pub unit: UnitId,
+    /// Pull in each slab above the plate, see [`Item::pull`]; empty where it is not known.
+    pub pull: Vec<f64>,
+    /// Most copies that may be planned, for a recipe that nobody has tried.
+    pub most: Option<u64>,
 }
 
 /// Figures of the workshop that go into every plate.
@@ -99,6 +112,27 @@ pub struct PlanRequest {
     pub parts: Vec<PlanPart>,
     /// The workshop's figures.
     pub rates: Rates,
+    /// What it is worth to have a unit on one plate fewer, s.
+    pub together_s: f64,
+    /// No plate takes more than half of a unit.
+    pub apart: bool,
+    /// Plates that would end later than this from now on their printer are left for later, s.
+    pub until_s: Option<f64>,
+}
+
+/// A plate as it stands before planning: where the search begins.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StandingPlate {
+    /// Its printer.
+    pub printer: PrinterId,
+    /// Its resin.
+    pub resin: ResinId,
+    /// Its layer height.
+    pub layer: LayerHeight,
+    /// Part, place and turn of every copy.
+    pub copies: Vec<(PartId, [f64; 2], f64)>,
+    /// Nothing on it may be moved.
+    pub fixed: bool,
 }
 
 /// One copy on a planned plate.
@@ -148,6 +182,8 @@ pub struct PlannedPlate {
     pub copies: Vec<PlannedCopy>,
     /// Its figures.
     pub figures: PlateFigures,
+    /// Nothing on it was to be moved.
+    pub fixed: bool,
 }
 
 /// Why copies are not in the plan.
@@ -159,6 +195,21 @@ pub enum NotPlanned {
     TooWide,
     /// No printer has a process setting for its resin and layer height.
     NoPrinter,
+    /// It pulls harder on the film than any of them may.
+    PullsTooHard,
+    /// More copies than are planned of a recipe that nobody has tried.
+    Untried,
+    /// Its plate would have ended after the cut-off.
+    TooLate,
+}
+
+/// What no plan can be under.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct PlanBound {
+    /// Hours on all printers together, s.
+    pub seconds: f64,
+    /// Plates.
+    pub plates: u64,
 }
 
 /// A plan: every wanted copy is on exactly one plate or named in `left_over`.
@@ -168,6 +219,16 @@ pub struct Plan {
     pub plates: Vec<PlannedPlate>,
     /// Part, copies and reason of what could not be planned.
     pub left_over: Vec<(PartId, u64, NotPlanned)>,
+    /// No plan for what is planned here can be under this.
+    pub bound: PlanBound,
+}
+
+impl Plan {
+    /// Hours on all printers together, s.
+    #[must_use]
+    pub fn seconds(&self) -> f64 {
+        self.plates.iter().map(|p| p.figures.seconds).sum()
+    }
 }
 
 /// Why there is no plan.
@@ -190,107 +251,331 @@ pub enum PlanError {
 /// [`PlanError`] when packing is stopped, too large or unsound.
 pub fn make_plan(
     request: &PlanRequest,
-    packer: &dyn Packer,
+    search: Squeeze,
     watch: &dyn Watch,
 ) -> Result<Plan, PlanError> {
-    let mut groups: BTreeMap<(ResinId, LayerHeight), Vec<&PlanPart>> = BTreeMap::new();
-    for part in request.parts.iter().filter(|p| p.wanted > 0) {
-        groups
-            .entry((part.resin, part.layer))
-            .or_default()
-            .push(part);
-    }
-    let mut groups: Vec<_> = groups.into_iter().collect();
-    groups.sort_by_key(|(_, parts)| parts.iter().map(|p| p.priority).min());
-    let mut plan = Plan::default();
-    let mut busy: BTreeMap<PrinterId, f64> =
-        request.printers.iter().map(|p| (p.id, p.busy_s)).collect();
-    for ((resin, layer), parts) in groups {
-        plan_group(
-            request,
-            packer,
-            watch,
-            (resin, layer),
-            &parts,
-            &mut busy,
-            &mut plan,
-        )?;
-    }
-    Ok(plan)
+    let mut best = None;
+    improve_plan(request, &[], search, watch, &mut |plan| {
+        best = Some(plan.clone());
+    })?;
+    best.ok_or(PlanError::Pack(PackError::Stopped))
 }
 
-fn plan_group(
+/// Steps that one group is searched before the next one's turn.
+const TURN_STEPS: u64 = 16;
+
+/// Plans, and calls with the first complete plan and every better one, until the steps of the
+/// search are spent or the watch says stop: what was told last stands.
+///
+/// Where plates stand already, the first plan told changes them as little as it can.
+///
+/// # Errors
+/// [`PlanError`]; [`PackError::Stopped`] in it when there was no time for a first plan.
+pub fn improve_plan(
     request: &PlanRequest,
-    packer: &dyn Packer,
+    standing: &[StandingPlate],
+    search: Squeeze,
     watch: &dyn Watch,
-    (resin, layer): (ResinId, LayerHeight),
-    parts: &[&PlanPart],
-    busy: &mut BTreeMap<PrinterId, f64>,
-    plan: &mut Plan,
+    better: &mut dyn FnMut(&Plan),
 ) -> Result<(), PlanError> {
-    let machines: Vec<(&PlanPrinter, &PlanSetting)> = request
-        .settings
-        .iter()
-        .filter(|s| s.resin == resin && s.layer == layer)
-        .filter_map(|s| {
-            request
-                .printers
+    let mut groups = groups(request);
+    let mut left_over = Vec::new();
+    groups.retain(|g| {
+        if g.machines.is_empty() {
+            let why = |p: &&PlanPart| (p.id, p.wanted, NotPlanned::NoPrinter);
+            left_over.extend(g.parts.iter().map(why));
+        }
+        !g.machines.is_empty()
+    });
+    for group in &groups {
+        let beyond = |p: &&PlanPart| p.most.filter(|most| *most < p.wanted);
+        for part in group.parts.iter().filter(|p| beyond(p).is_some()) {
+            let over = part.wanted - beyond(part).unwrap_or(part.wanted);
+            left_over.push((part.id, over, NotPlanned::Untried));
+        }
+    }
+    let mut packings: Vec<Packing> = Vec::new();
+    for group in &groups {
+        let job = group.job(request, &busy_after(request, &groups, &packings));
+        let from = group.standing(standing);
+        let from = (!from.plates.is_empty()).then_some(&from);
+        let mut first = None;
+        let at_once = Squeeze { steps: 0, ..search };
+        at_once.improve(&job, from, watch, &mut |p| first = Some(p.clone()))?;
+        let first = first.ok_or(PackError::Stopped)?;
+        sound(&job, &first)?;
+        packings.push(first);
+    }
+    let tell = |packings: &[Packing], better: &mut dyn FnMut(&Plan)| {
+        better(&assembled(request, &groups, packings, &left_over));
+    };
+    tell(&packings, better);
+    let mut done = 0;
+    while done < search.steps && !watch.stopped() {
+        let mut found = false;
+        let steps = TURN_STEPS.min(search.steps - done);
+        for (index, group) in groups.iter().enumerate() {
+            let mut others = packings.clone();
+            others[index] = Packing::default();
+            let job = group.job(request, &busy_after(request, &groups, &others));
+            let turn = Squeeze {
+                seed: search
+                    .seed
+                    .wrapping_add(done)
+                    .wrapping_mul(31)
+                    .wrapping_add(index as u64),
+                steps,
+            };
+            let mut told: Option<Packing> = None;
+            let mut first = true;
+            turn.improve(&job, Some(&packings[index]), &Silent(watch), &mut |p| {
+                if !std::mem::take(&mut first) {
+                    told = Some(p.clone());
+                }
+            })
+            .or_else(|e| match e {
+                // Stopped in the middle of a turn: what is there stands.
+                PackError::Stopped => Ok(()),
+                other => Err(other),
+            })?;
+            if let Some(packing) = told {
+                sound(&job, &packing)?;
+                packings[index] = packing;
+                found = true;
+            }
+        }
+        if found {
+            tell(&packings, better);
+        }
+        done += steps;
+        watch.report(done as f64 / search.steps as f64);
+    }
+    Ok(())
+}
+
+/// Stops with another watch, and says nothing.
+struct Silent<'a>(&'a dyn Watch);
+
+impl Watch for Silent<'_> {
+    fn stopped(&self) -> bool {
+        self.0.stopped()
+    }
+    fn report(&self, _share: f64) {}
+}
+
+fn sound(job: &PackJob, packing: &Packing) -> Result<(), PlanError> {
+    match check_packing(job, packing).into_iter().next() {
+        Some(fault) => Err(PlanError::Unsound(fault)),
+        None => Ok(()),
+    }
+}
+
+/// Copies that may share a plate, and the printers that print them.
+struct PlanGroup<'a> {
+    resin: ResinId,
+    layer: LayerHeight,
+    parts: Vec<&'a PlanPart>,
+    machines: Vec<(&'a PlanPrinter, &'a PlanSetting)>,
+    facts: ResinFacts,
+}
+
+fn groups(request: &PlanRequest) -> Vec<PlanGroup<'_>> {
+    let mut by: BTreeMap<(ResinId, LayerHeight), Vec<&PlanPart>> = BTreeMap::new();
+    for part in request.parts.iter().filter(|p| p.wanted > 0) {
+        by.entry((part.resin, part.layer)).or_default().push(part);
+    }
+    let mut groups: Vec<PlanGroup<'_>> = by
+        .into_iter()
+        .map(|((resin, layer), parts)| {
+            let printer = |s: &PlanSetting| request.printers.iter().find(|p| p.id == s.printer);
+            let facts = request.resins.get(&resin);
+            let machines = request
+                .settings
                 .iter()
-                .find(|p| p.id == s.printer)
-                .map(|p| (p, s))
+                .filter(|s| facts.is_some() && s.resin == resin && s.layer == layer)
+                .filter_map(|s| printer(s).map(|p| (p, s)));
+            PlanGroup {
+                machines: machines.collect(),
+                resin,
+                layer,
+                parts,
+                facts: facts.copied().unwrap_or(ResinFacts::ASSUMED),
+            }
         })
         .collect();
-    let Some(facts) = request.resins.get(&resin).filter(|_| !machines.is_empty()) else {
-        plan.left_over.extend(
-            parts
+    groups.sort_by_key(|g| g.parts.iter().map(|p| p.priority).min());
+    groups
+}
+
+impl PlanGroup<'_> {
+    fn job(&self, request: &PlanRequest, busy: &BTreeMap<PrinterId, f64>) -> PackJob {
+        let busy_of = |printer: &PlanPrinter| busy.get(&printer.id).copied().unwrap_or(0.0);
+        PackJob {
+            wishes: Wishes {
+                plate_s: request.rates.hands_on_minutes * 60.0,
+                together_s: request.together_s,
+                apart: request.apart,
+            },
+            sheets: self
+                .machines
                 .iter()
-                .map(|p| (p.id, p.wanted, NotPlanned::NoPrinter)),
+                .map(|(printer, setting)| sheet(printer, setting, busy_of(printer)))
+                .collect(),
+            clearance_mm: request.rates.clearance_mm,
+            items: self.parts.iter().map(|p| item(p)).collect(),
+        }
+    }
+
+    /// Of some plates those of this group, as a packing.
+    fn standing(&self, plates: &[StandingPlate]) -> Packing {
+        let packed = |plate: &StandingPlate| {
+            let ours = plate.resin == self.resin && plate.layer == self.layer;
+            let sheet = self
+                .machines
+                .iter()
+                .position(|(printer, _)| printer.id == plate.printer);
+            let spot = |(part, at_mm, rotation_deg): &(PartId, [f64; 2], f64)| {
+                let item = self.parts.iter().position(|p| p.id == *part)?;
+                Some(Spot {
+                    item,
+                    at_mm: *at_mm,
+                    rotation_deg: *rotation_deg,
+                })
+            };
+            sheet.filter(|_| ours).map(|sheet| PackedPlate {
+                sheet,
+                spots: plate.copies.iter().filter_map(spot).collect(),
+                fixed: plate.fixed,
+            })
+        };
+        Packing {
+            plates: plates.iter().filter_map(packed).collect(),
+            left_over: Vec::new(),
+        }
+    }
+
+    fn planned(&self, plate: &PackedPlate, rates: &Rates) -> PlannedPlate {
+        let (printer, setting) = self.machines[plate.sheet];
+        let mut planned = planned_plate(
+            &self.parts,
+            &plate.spots,
+            printer,
+            setting,
+            &self.facts,
+            rates,
         );
-        return Ok(());
-    };
-    let job = PackJob {
-        sheets: machines
-            .iter()
-            .map(|(printer, setting)| sheet(printer, setting, busy[&printer.id]))
-            .collect(),
-        clearance_mm: request.rates.clearance_mm,
-        items: parts.iter().map(|p| item(p)).collect(),
-    };
-    let packing = packer.pack(&job, watch)?;
-    if let Some(fault) = check_packing(&job, &packing).into_iter().next() {
-        return Err(PlanError::Unsound(fault));
+        planned.fixed = plate.fixed;
+        planned
     }
-    for plate in packing.plates {
-        let (printer, setting) = machines[plate.sheet];
-        let planned = planned_plate(parts, &plate.spots, printer, setting, facts, &request.rates);
-        *busy.entry(printer.id).or_default() += planned.figures.seconds;
-        plan.plates.push(planned);
+}
+
+/// Work of every printer with what is packed so far.
+fn busy_after(
+    request: &PlanRequest,
+    groups: &[PlanGroup<'_>],
+    packings: &[Packing],
+) -> BTreeMap<PrinterId, f64> {
+    let mut busy: BTreeMap<PrinterId, f64> =
+        request.printers.iter().map(|p| (p.id, p.busy_s)).collect();
+    for (group, packing) in groups.iter().zip(packings) {
+        for plate in &packing.plates {
+            let planned = group.planned(plate, &request.rates);
+            *busy.entry(planned.printer).or_default() += planned.figures.seconds;
+        }
     }
-    plan.left_over.extend(
-        packing
-            .left_over
-            .into_iter()
-            .map(|LeftOver { item, copies, why }| {
-                let why = match why {
-                    Misfit::TooTall => NotPlanned::TooTall,
-                    Misfit::TooWide => NotPlanned::TooWide,
-                };
-                (parts[item].id, copies, why)
-            }),
-    );
-    Ok(())
+    busy
+}
+
+/// The packings of all groups as a plan: urgent units first, then the taller plate; what would end
+/// after the cut-off is left for later.
+fn assembled(
+    request: &PlanRequest,
+    groups: &[PlanGroup<'_>],
+    packings: &[Packing],
+    left_over: &[(PartId, u64, NotPlanned)],
+) -> Plan {
+    let mut plan = Plan {
+        left_over: left_over.to_vec(),
+        ..Plan::default()
+    };
+    let mut plates: Vec<(i64, PlannedPlate)> = Vec::new();
+    for (group, packing) in groups.iter().zip(packings) {
+        for plate in &packing.plates {
+            let urgent = plate.spots.iter().map(|s| group.parts[s.item].priority);
+            let urgent = urgent.min().unwrap_or(i64::MAX);
+            plates.push((urgent, group.planned(plate, &request.rates)));
+        }
+        let why = |left: &LeftOver| {
+            let why = match left.why {
+                Misfit::TooTall => NotPlanned::TooTall,
+                Misfit::TooWide => NotPlanned::TooWide,
+                Misfit::PullsTooHard => NotPlanned::PullsTooHard,
+            };
+            (group.parts[left.item].id, left.copies, why)
+        };
+        plan.left_over.extend(packing.left_over.iter().map(why));
+    }
+    plates.sort_by(|a, b| {
+        a.0.cmp(&b.0)
+            .then(b.1.figures.height_mm.total_cmp(&a.1.figures.height_mm))
+    });
+    let mut busy: BTreeMap<PrinterId, f64> =
+        request.printers.iter().map(|p| (p.id, p.busy_s)).collect();
+    let mut late: BTreeMap<PartId, u64> = BTreeMap::new();
+    for (_, plate) in plates {
+        let done = busy.entry(plate.printer).or_default();
+        let ends = *done + plate.figures.seconds;
+        if request.until_s.is_some_and(|until| ends > until) {
+            for copy in &plate.copies {
+                *late.entry(copy.part).or_default() += 1;
+            }
+        } else {
+            *done = ends;
+            plan.plates.push(plate);
+        }
+    }
+    let late = late.into_iter().map(|(p, n)| (p, n, NotPlanned::TooLate));
+    plan.left_over.extend(late);
+    plan.bound = bound(request, groups, &plan.left_over);
+    plan
+}
+
+/// What no plan for these copies can be under: the groups' bounds, summed.
+fn bound(
+    request: &PlanRequest,
+    groups: &[PlanGroup<'_>],
+    left_over: &[(PartId, u64, NotPlanned)],
+) -> PlanBound {
+    let mut bound = PlanBound::default();
+    for group in groups {
+        let mut job = group.job(request, &BTreeMap::new());
+        for (part, item) in group.parts.iter().zip(&mut job.items) {
+            let left = left_over
+                .iter()
+                .filter(|(id, _, why)| *id == part.id && *why != NotPlanned::Untried);
+            item.copies = item.copies.saturating_sub(left.map(|l| l.1).sum());
+        }
+        let of_group = lower_bound(&job);
+        bound.seconds += of_group.seconds;
+        bound.plates += of_group.plates;
+    }
+    bound
 }
 
 fn item(part: &PlanPart) -> Item {
     Item {
         outline: part.outline.clone(),
         height_mm: part.height_mm,
-        copies: part.wanted,
+        copies: part.wanted.min(part.most.unwrap_or(u64::MAX)),
         priority: part.priority,
+        unit: part.unit.0,
+        pull: part.pull.clone(),
     }
 }
 
-fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet {
+/// A printer with a process setting as the packer sees it.
+#[must_use]
+pub fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet {
     let time = |layers| {
         plate_seconds(
             printer.kind,
@@ -307,7 +592,9 @@ fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet {
     Sheet {
         width_mm: printer.width_mm,
         depth_mm: printer.depth_mm,
-        height_mm: printer.height_mm,
+        height_mm: printer.height_mm - printer.removal_mm,
+        part_pull: printer.part_pull,
+        plate_pull: printer.plate_pull,
         margin_mm: printer.margin_mm,
         busy_s,
         constant_s: time(bottom) - bottom_mm * per_mm_s,
@@ -344,6 +631,7 @@ fn planned_plate(
         setting: setting.version,
         copies,
         figures,
+        fixed: false,
     }
 }
 

@@ -17,6 +17,10 @@ words! {
         Hollow = "hollow",
         /// What is printed first.
         Order = "order",
+        /// How the copies of a unit are spread over plates.
+        Spread = "spread",
+        /// How many copies of an untried recipe are planned.
+        Untried = "untried",
     }
 }
 
@@ -58,6 +62,8 @@ impl Question {
             Question::SupportsOff => "When do supports come off?",
             Question::Hollow => "Do you hollow small figures?",
             Question::Order => "What is finished first?",
+            Question::Spread => "How is a unit spread over plates?",
+            Question::Untried => "How many copies of an untried recipe does a plan take?",
         }
     }
 
@@ -72,6 +78,8 @@ impl Question {
             Question::SupportsOff => SUPPORTS_OFF,
             Question::Hollow => HOLLOW,
             Question::Order => ORDER,
+            Question::Spread => SPREAD,
+            Question::Untried => UNTRIED,
         }
     }
 
@@ -190,6 +198,51 @@ const ORDER: &[School] = &[
         "all at once",
         "tall with tall over the whole army: fewest hours",
         "no unit is complete until late",
+        "",
+    ),
+];
+/// The school that never has a whole unit on one plate.
+pub const APART: &str = "half of it on a plate at most";
+/// The school that keeps units together.
+pub const TOGETHER: &str = "together where it costs little";
+
+const SPREAD: &[School] = &[
+    school(
+        TOGETHER,
+        "arms that look alike come off few plates: less sorting",
+        "up to 20 minutes of printing for each plate that a unit is spared",
+        "",
+    ),
+    school(
+        "wherever there is room",
+        "the fewest hours",
+        "look-alike parts of many units on every plate",
+        "",
+    ),
+    school(
+        APART,
+        "a lost plate is never the whole unit",
+        "every unit comes from two plates at least, so it is complete later",
+        "",
+    ),
+];
+
+/// Most copies of an untried recipe where they are held back.
+pub const UNTRIED_COPIES: u64 = 2;
+/// The school that holds untried recipes back.
+pub const FEW_FIRST: &str = "two until it is proven";
+
+const UNTRIED: &[School] = &[
+    school(
+        "as many as are wanted",
+        "one plan takes the whole army",
+        "a start nobody looked at is lost by the dozen",
+        "",
+    ),
+    school(
+        FEW_FIRST,
+        "a mistake costs two copies, not forty",
+        "the rest waits for another plan",
         "",
     ),
 ];

@@ -2,7 +2,7 @@
 
 use crate::geometry::Outline;
 use crate::layers::Reach;
-use crate::pack::{Item, PackJob, Packer, Sheet};
+use crate::pack::{Item, PackJob, Packer, Sheet, Wishes};
 use crate::watch::Watch;
 use crate::words::words;
 
@@ -115,13 +115,11 @@ pub fn common_factor(
     let alone = parts.iter().map(|(o, h)| largest_factor(o, *h, &room));
     let most = alone.fold(f64::INFINITY, f64::min);
     let fits = |factor: f64| {
-        let items = parts.iter().map(|(outline, height)| Item {
-            outline: outline.scaled(factor),
-            height_mm: height * factor,
-            copies: 1,
-            priority: 0,
-        });
+        let items = parts
+            .iter()
+            .map(|(outline, height)| Item::new(outline.scaled(factor), height * factor, 1));
         let job = PackJob {
+            wishes: Wishes::default(),
             sheets: vec![sheet.clone()],
             clearance_mm,
             items: items.collect(),
@@ -338,7 +336,7 @@ impl Known {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pack::FirstFit;
+    use crate::pack::Squeeze;
     use crate::watch::Unwatched;
     use proptest::prelude::*;
     use rstest::rstest;
@@ -406,13 +404,16 @@ mod tests {
             depth_mm: 60.0,
             height_mm: 100.0,
             margin_mm: 5.0,
+            part_pull: None,
+            plate_pull: None,
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
         };
         // Two squares side by side on 100 × 50: each 49.5 wide with 1 mm between.
         let parts = vec![(Outline::rectangle(10.0, 10.0), 5.0); 2];
-        let factor = common_factor(&parts, &sheet, 1.0, &FirstFit, &Unwatched).expect("it fits");
+        let factor =
+            common_factor(&parts, &sheet, 1.0, &Squeeze::AT_ONCE, &Unwatched).expect("it fits");
         assert!(factor <= 4.951 && factor > 4.5, "{factor}");
     }
 

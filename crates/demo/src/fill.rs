@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, SculptId};
 use wembrit_core::measure::{MeasureOptions, measure_file};
-use wembrit_core::pack::FirstFit;
+use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::make_plan;
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::practice::Question;
@@ -216,6 +216,9 @@ fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError
                     margin_mm: 3.0,
                     startup_s: 150.0,
                     pixel_um: 35,
+                    removal_mm: 4.0,
+                    part_pull: 0.0,
+                    plate_pull: 0.0,
                     assumed: assumed.into(),
                 };
             for new in [
@@ -400,12 +403,12 @@ fn add_units(
 }
 
 fn draft(store: &Store, project: ProjectId, now_ms: i64) -> Result<PlanId, DemoError> {
-    let plan = store.write(|c| plans::ask(c, project, now_ms))?;
+    let plan = store.write(|c| plans::ask(c, project, &plans::PlanAsk::default(), now_ms))?;
     let request = store.read(|c| {
         let lines = plans::demand_of(c, plan)?;
         demand::plan_request(c, project, &lines)
     })?;
-    let computed = make_plan(&request, &FirstFit, &Unwatched)
+    let computed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
         .map_err(|error| DemoError::Plan(error.to_string()))?;
     store.write(|c| {
         plans::set_computed(c, plan, &computed)?;

@@ -15,7 +15,9 @@ mod volumes;
 pub use figures::{FigureCounts, draw_figures};
 pub use hung::{draw_hung, letter};
 pub use ink::ramp_class;
-pub use plate_sheet::{CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_thumb};
+pub use plate_sheet::{
+    CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_skyline, draw_plate_thumb,
+};
 pub use png::{PngError, write_png};
 pub use specimen::{Specimen, draw_specimen};
 pub use volumes::{Volume, draw_volumes};

@@ -139,6 +139,35 @@ pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
     document.to_string()
 }
 
+/// A small skyline for lists, to go under the small plan: at most so many mm are drawn upward.
+#[must_use]
+pub fn draw_plate_skyline(plate: &PlateDrawing) -> String {
+    let tallest = plate.tallest().map_or(1.0, |t| t.height_mm).max(1.0);
+    let up = (plate.depth_mm * 0.45 / tallest).min(1.0);
+    let top = round(tallest * up);
+    let mut document = Document::new()
+        .set(
+            "viewBox",
+            (-0.5, -1, round(plate.width_mm + 1.0), round(top + 2.0)),
+        )
+        .set("class", "plate-skyline")
+        .set("role", "img")
+        .set("aria-label", "Skyline of the plate")
+        .add(line([0.0, top], [plate.width_mm, top], "floor"));
+    let mut copies: Vec<&DrawnCopy> = plate.copies.iter().collect();
+    copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
+    for copy in copies {
+        let points: Vec<Point> = copy
+            .reach
+            .skyline(copy.rotation_deg, copy.scale)
+            .into_iter()
+            .map(|p| [copy.at_mm[0] + p[0], top - p[1] * up])
+            .collect();
+        document = document.add(shape(&points, &plate.class(copy)));
+    }
+    document.to_string()
+}
+
 fn to_page(copy: &DrawnCopy, place: impl Fn(Point) -> Point) -> Vec<Point> {
     let placed = copy.outline.placed(copy.rotation_deg, copy.at_mm);
     placed.corners().iter().map(|p| place(*p)).collect()

@@ -100,6 +100,7 @@ diesel::table! {
         drawn -> Text,
         picture -> Binary,
         measured_at_ms -> BigInt,
+        loads -> Text,
     }
 }
 
@@ -209,6 +210,7 @@ diesel::table! {
         resin_ml -> Double,
         cost_minor -> BigInt,
         copy_id -> Nullable<BigInt>,
+        pinned -> BigInt,
     }
 }
 
@@ -225,6 +227,20 @@ diesel::table! {
 }
 
 diesel::table! {
+    plan_edits (id) {
+        id -> BigInt,
+        uid -> Text,
+        plan_id -> BigInt,
+        seq -> BigInt,
+        plate_id -> BigInt,
+        words -> Text,
+        before -> Text,
+        after -> Text,
+        made_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     plans (id) {
         id -> BigInt,
         uid -> Text,
@@ -236,6 +252,14 @@ diesel::table! {
         refusal -> Nullable<Text>,
         created_at_ms -> BigInt,
         accepted_at_ms -> Nullable<BigInt>,
+        scope -> Text,
+        effort -> Text,
+        from_plan_id -> Nullable<BigInt>,
+        bound_seconds -> Double,
+        bound_plates -> BigInt,
+        first_seconds -> Nullable<Double>,
+        better_found -> BigInt,
+        edits_held -> BigInt,
     }
 }
 
@@ -355,6 +379,9 @@ diesel::table! {
         assumed -> Text,
         removed_at_ms -> Nullable<BigInt>,
         pixel_um -> BigInt,
+        removal_mm -> Double,
+        part_pull -> Double,
+        plate_pull -> Double,
     }
 }
 
@@ -638,6 +665,8 @@ diesel::joinable!(plan_demand -> parts (part_id));
 diesel::joinable!(plan_demand -> plans (plan_id));
 diesel::joinable!(plan_demand -> recipe_versions (recipe_version_id));
 diesel::joinable!(plan_demand -> sculpts (sculpt_id));
+diesel::joinable!(plan_edits -> plans (plan_id));
+diesel::joinable!(plan_edits -> plates (plate_id));
 diesel::joinable!(plans -> projects (project_id));
 diesel::joinable!(plates -> plans (plan_id));
 diesel::joinable!(plates -> printers (printer_id));
@@ -685,6 +714,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     pieces,
     placements,
     plan_demand,
+    plan_edits,
     plans,
     plates,
     poses,

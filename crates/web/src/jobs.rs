@@ -2,11 +2,12 @@
 //! attempt is written down before the work begins, so a crash is counted.
 
 use std::panic::{AssertUnwindSafe, catch_unwind};
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
+use std::sync::{Arc, Mutex};
 use std::thread::JoinHandle;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
+use wembrit_core::flow::PlanEffort;
 use wembrit_core::hang::{HangError, Hanging, Supported, hang};
 use wembrit_core::ids::{PlanId, PrintMeshId, TaskId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
@@ -15,9 +16,9 @@ use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::orient::{
     FineZone, OrientRequest, Origin, Subject, base_under, find_poses, leaning_pulls,
 };
-use wembrit_core::pack::{FirstFit, PackError};
+use wembrit_core::pack::{PackError, Squeeze};
 use wembrit_core::picture::{Side, draw_side};
-use wembrit_core::plan::{PlanError, make_plan};
+use wembrit_core::plan::{Plan, PlanError, improve_plan};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::print_time::{LayerTiming, MachineKind, time_by_layers};
 use wembrit_core::register::{RegisterError, measure_print_mesh};
@@ -430,14 +431,37 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
             }
         }
     }
-    let request = app.store.read(|c| {
+    let (plan, request, standing) = app.store.read(|c| {
         let plan = plans::load(c, id)?;
         let lines = plans::demand_of(c, id)?;
-        demand::plan_request(c, plan.project_id, &lines)
+        let request = demand::plan_request_in(c, plan.project_id, &lines, &plan.scope()?)?;
+        Ok((plan, request, plans::standing(c, id)?))
     })?;
-    match make_plan(&request, &FirstFit, watch) {
-        Ok(computed) => {
-            app.store.write(|c| plans::set_computed(c, id, &computed))?;
+    let search = Squeeze {
+        // A search that is taken up again goes on elsewhere.
+        seed: 1 + plan.better_found.unsigned_abs(),
+        steps: match plan.effort {
+            PlanEffort::Repair => 0,
+            PlanEffort::Anew | PlanEffort::Further => SEARCH_STEPS,
+        },
+    };
+    let saving = Saving {
+        app,
+        plan: id,
+        watch,
+        state: Mutex::default(),
+    };
+    let ended = improve_plan(&request, &standing, search, &saving, &mut |better| {
+        saving.offer(better);
+    });
+    saving.save(Duration::ZERO);
+    if let Some(error) = saving.state().failed.take() {
+        return Err(error);
+    }
+    match ended {
+        Ok(()) if watch.stopped() && !app.is_cancelled(task.id) => Ok(End::Stopped),
+        Ok(()) => {
+            app.store.write(|c| plans::end_search(c, id))?;
             Ok(End::Done)
         }
         Err(PlanError::Pack(PackError::Stopped)) => Ok(End::Stopped),
@@ -446,6 +470,71 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
             app.store.write(|c| plans::set_failed(c, id, &why))?;
             Ok(End::Failed(why))
         }
+    }
+}
+
+/// Steps of the search for better plans: then it ends by itself.
+const SEARCH_STEPS: u64 = 480;
+
+/// Saves better plans, at most one a second; the last of them always.
+struct Saving<'a> {
+    app: &'a App,
+    plan: PlanId,
+    watch: &'a TaskWatch<'a>,
+    state: Mutex<Unsaved>,
+}
+
+#[derive(Default)]
+struct Unsaved {
+    last: Option<Instant>,
+    plan: Option<Plan>,
+    failed: Option<StoreError>,
+}
+
+impl Saving<'_> {
+    fn state(&self) -> std::sync::MutexGuard<'_, Unsaved> {
+        self.state
+            .lock()
+            .unwrap_or_else(std::sync::PoisonError::into_inner)
+    }
+
+    fn offer(&self, better: &Plan) {
+        self.state().plan = Some(better.clone());
+        self.save(Duration::from_secs(1));
+    }
+
+    /// Saves what is not saved yet, when the last time is so long ago.
+    #[expect(
+        clippy::disallowed_methods,
+        reason = "a pause between writes, not a time that anybody sees"
+    )]
+    fn save(&self, pause: Duration) {
+        let mut state = self.state();
+        if state.last.is_some_and(|at| at.elapsed() < pause) {
+            return;
+        }
+        let Some(plan) = state.plan.take() else {
+            return;
+        };
+        state.last = Some(Instant::now());
+        let saved = self
+            .app
+            .store
+            .write(|c| plans::save_better(c, self.plan, &plan));
+        match saved {
+            Ok(()) => self.app.tell(Topic::Plates),
+            Err(error) => state.failed = Some(error),
+        }
+    }
+}
+
+impl Watch for Saving<'_> {
+    fn stopped(&self) -> bool {
+        self.watch.stopped()
+    }
+    fn report(&self, share: f64) {
+        self.save(Duration::from_secs(1));
+        self.watch.report(share);
     }
 }
 

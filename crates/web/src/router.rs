@@ -133,6 +133,8 @@ pub fn router(app: App) -> Router {
         .route("/projects/{id}/first-copies", post(trials::first_copies))
         .route("/plans/{id}/accept", post(plans::accept))
         .route("/plans/{id}/drop", post(plans::drop_draft))
+        .route("/plans/{id}/stop", post(plans::stop))
+        .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/start", post(plates::start))
         .route("/plates/{id}/done", post(plates::done))

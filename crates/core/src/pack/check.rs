@@ -38,6 +38,26 @@ pub enum PackFault {
         /// Index of the spot.
         spot: usize,
     },
+    /// One part, or all of a plate, pulls harder than the printer may.
+    #[error("plate {plate} pulls too hard {slab} mm above the plate")]
+    PullsTooHard {
+        /// Index of the plate.
+        plate: usize,
+        /// Whole millimetres above the plate.
+        slab: usize,
+    },
+    /// More of a unit on one plate than may be lost with it.
+    #[error("plate {plate} takes {found} copies of unit {unit}, {most} may be on it")]
+    TooMuchOfUnit {
+        /// Index of the plate.
+        plate: usize,
+        /// The unit.
+        unit: i64,
+        /// How many are on it.
+        found: u64,
+        /// How many may be.
+        most: u64,
+    },
     /// Copies lost or doubled.
     #[error("item {item}: {asked} copies asked, {found} found")]
     Miscounted {
@@ -72,6 +92,7 @@ pub fn check_packing(job: &PackJob, packing: &Packing) -> Vec<PackFault> {
             found[spot.item] += 1;
         }
         check_plate(job, index, plate, &mut faults);
+        check_limits(job, index, plate, &mut faults);
     }
     for left in packing
         .left_over
@@ -121,6 +142,38 @@ fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut V
                     first: spot,
                     second: other,
                     distance_mm,
+                });
+            }
+        }
+    }
+}
+
+fn check_limits(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {
+    let sheet = &job.sheets[packed.sheet];
+    let on_it = || packed.spots.iter().map(|s| &job.items[s.item]);
+    let slabs = on_it().map(|i| i.pull.len()).max().unwrap_or(0);
+    for slab in 0..slabs {
+        let pulls = || on_it().filter_map(|i| i.pull.get(slab).copied());
+        let over = |cap: Option<f64>, pull: f64| cap.is_some_and(|cap| pull > cap + TOLERANCE_MM);
+        if over(sheet.plate_pull, pulls().sum()) || pulls().any(|p| over(sheet.part_pull, p)) {
+            faults.push(PackFault::PullsTooHard { plate, slab });
+        }
+    }
+    if job.wishes.apart {
+        let mut units: Vec<i64> = on_it().map(|i| i.unit).collect();
+        units.sort_unstable();
+        units.dedup();
+        for unit in units {
+            let of_unit = job.items.iter().filter(|i| i.unit == unit);
+            let all: u64 = of_unit.map(|i| i.copies).sum();
+            let most = all / 2 + all % 2;
+            let found = on_it().filter(|i| i.unit == unit).count() as u64;
+            if found > most {
+                faults.push(PackFault::TooMuchOfUnit {
+                    plate,
+                    unit,
+                    found,
+                    most,
                 });
             }
         }

@@ -1,14 +1,21 @@
 //! Which copies share a plate, and where on it they stand.
 //!
-//! [`Packer`] is the door: today [`FirstFit`] stands behind it. [`check_packing`] shares no code
-//! with any packer and passes every result before anybody sees it.
+//! [`Packer`] is the door, [`Squeeze`] stands behind it: [`Squeeze::AT_ONCE`] where an answer is
+//! wanted at once, more steps for a plan. [`check_packing`] shares no code with it and passes every
+//! result before anybody sees it.
 
+mod bound;
 mod check;
-mod first_fit;
-mod lattice;
+mod instance;
+mod limits;
+mod nest;
+mod squeeze;
 
+pub use bound::{Bound, lower_bound};
 pub use check::{PackFault, check_packing};
-pub use first_fit::FirstFit;
+pub use instance::{Instance, InstanceError};
+pub use limits::{PULL_SLAB_MM, most_of_unit};
+pub use squeeze::Squeeze;
 
 use crate::geometry::{Outline, Point};
 use crate::watch::Watch;
@@ -23,8 +30,12 @@ pub struct Sheet {
     pub width_mm: f64,
     /// Depth of its build plate, along y.
     pub depth_mm: f64,
-    /// Tallest part it takes.
+    /// Tallest part it takes, the way it needs for removal taken off.
     pub height_mm: f64,
+    /// Hardest pull of one part it may have, as an index; nothing where there is no limit.
+    pub part_pull: Option<f64>,
+    /// Hardest pull of all parts on a plate together, layer by layer.
+    pub plate_pull: Option<f64>,
     /// Rim that stays free.
     pub margin_mm: f64,
     /// Work it already has, s.
@@ -46,11 +57,44 @@ pub struct Item {
     pub copies: u64,
     /// Copies of the lower number come onto the earlier plate, where heights are alike.
     pub priority: i64,
+    /// The unit its copies belong to.
+    pub unit: i64,
+    /// Pull in each slab of [`PULL_SLAB_MM`] above the plate, as an index: the hardest layer of
+    /// the slab. Empty where it is not known.
+    pub pull: Vec<f64>,
+}
+
+impl Item {
+    /// Copies without a unit, a priority or a known pull.
+    #[must_use]
+    pub const fn new(outline: Outline, height_mm: f64, copies: u64) -> Self {
+        Self {
+            outline,
+            height_mm,
+            copies,
+            priority: 0,
+            unit: 0,
+            pull: Vec::new(),
+        }
+    }
+}
+
+/// What the maker cares for beside hours on the printers.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Wishes {
+    /// What another plate costs in hands, s.
+    pub plate_s: f64,
+    /// What it is worth to have a unit on one plate fewer, s.
+    pub together_s: f64,
+    /// No plate takes more than half of a unit: one lost plate is not the whole unit.
+    pub apart: bool,
 }
 
 /// What is to be packed: copies that may share a plate, and the printers they may go on.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PackJob {
+    /// What else matters.
+    pub wishes: Wishes,
     /// The printers.
     pub sheets: Vec<Sheet>,
     /// Free space between two copies, mm.
@@ -78,6 +122,8 @@ pub struct PackedPlate {
     pub sheet: usize,
     /// The copies on it.
     pub spots: Vec<Spot>,
+    /// Nothing on it may be moved; its gaps may be filled.
+    pub fixed: bool,
 }
 
 /// Why copies could not be placed.
@@ -87,6 +133,8 @@ pub enum Misfit {
     TooTall,
     /// Its outline fits no plate, however it is turned.
     TooWide,
+    /// It pulls harder on the film than any printer may.
+    PullsTooHard,
 }
 
 /// Copies that found no place.

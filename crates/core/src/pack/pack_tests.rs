@@ -11,6 +11,8 @@ fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
         depth_mm,
         height_mm: 160.0,
         margin_mm: 3.0,
+        part_pull: None,
+        plate_pull: None,
         busy_s: 0.0,
         constant_s: 300.0,
         per_mm_s: 160.0,
@@ -20,14 +22,10 @@ fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
 fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
     let items = items
         .into_iter()
-        .map(|(outline, height_mm, copies)| Item {
-            outline,
-            height_mm,
-            copies,
-            priority: 1,
-        })
+        .map(|(outline, height_mm, copies)| Item::new(outline, height_mm, copies))
         .collect();
     PackJob {
+        wishes: Wishes::default(),
         sheets,
         clearance_mm: 1.0,
         items,
@@ -56,7 +54,7 @@ fn copies_nest_and_tall_stands_with_tall() {
             (Outline::rectangle(5.0, 5.0), 8.0, 12),
         ],
     );
-    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);
     assert_eq!(packing.left_over, vec![]);
     let tall_on = |p: &PackedPlate| p.spots.iter().filter(|s| s.item == 1).count();
@@ -65,7 +63,7 @@ fn copies_nest_and_tall_stands_with_tall() {
         6,
         "all tall ones share the first plate"
     );
-    assert_eq!(packing, FirstFit.pack(&job, &Unwatched).unwrap());
+    assert_eq!(packing, Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap());
 }
 
 #[rstest]
@@ -80,7 +78,7 @@ fn what_fits_no_printer_is_left_over_and_the_rest_is_packed(
         vec![sheet(70.0, 60.0)],
         vec![(outline, height, 2), (ell(), 12.0, 3)],
     );
-    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(
         packing.left_over,
         vec![LeftOver {
@@ -101,7 +99,7 @@ fn a_long_pole_goes_on_the_larger_printer_and_work_is_shared() {
             (Outline::rectangle(55.0, 50.0), 10.0, 4),
         ],
     );
-    let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);
     let pole = packing
         .plates
@@ -122,13 +120,13 @@ fn a_stop_is_heeded_and_too_many_copies_are_refused() {
         fn report(&self, _share: f64) {}
     }
     let few = job(vec![sheet(70.0, 60.0)], vec![(ell(), 12.0, 3)]);
-    assert_eq!(FirstFit.pack(&few, &Stop), Err(PackError::Stopped));
+    assert_eq!(Squeeze::AT_ONCE.pack(&few, &Stop), Err(PackError::Stopped));
     let many = job(
         vec![sheet(70.0, 60.0)],
         vec![(ell(), 12.0, u64::MAX), (ell(), 9.0, 2)],
     );
     assert_eq!(
-        FirstFit.pack(&many, &Unwatched),
+        Squeeze::AT_ONCE.pack(&many, &Unwatched),
         Err(PackError::TooMany {
             copies: u64::MAX,
             limit: MAX_COPIES
@@ -160,6 +158,7 @@ fn the_checker_sees(#[case] spoil: fn(&mut Packing), #[case] seen: fn(&[PackFaul
         plates: vec![PackedPlate {
             sheet: 0,
             spots: vec![spot(14.0), spot(40.0)],
+            fixed: false,
         }],
         left_over: vec![],
     };
@@ -219,7 +218,7 @@ proptest! {
     ) {
         let mut job = job(vec![sheet(80.0, 50.0), sheet(60.0, 60.0)], parts.iter().map(|(r, h, n)| (star(r), *h, *n)).collect());
         job.clearance_mm = clearance;
-        let packing = FirstFit.pack(&job, &Unwatched).unwrap();
+        let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
         prop_assert_eq!(check_packing(&job, &packing), vec![]);
     }
 
@@ -235,7 +234,7 @@ proptest! {
             Spot { item: 1, at_mm: [50.0 + shift, 50.0], rotation_deg: turn },
         ];
         let sown = sown_distance(&star(&a).placed(0.0, [50.0, 50.0]), &star(&b).placed(turn, [50.0 + shift, 50.0]));
-        let faults = check_packing(&job, &Packing { plates: vec![PackedPlate { sheet: 0, spots }], left_over: vec![] });
+        let faults = check_packing(&job, &Packing { plates: vec![PackedPlate { sheet: 0, spots, fixed: false }], left_over: vec![] });
         // Sowing is coarse: it may miss by the pitch of its points, never find less than the truth.
         if sown < 0.99 { prop_assert_eq!(faults.len(), 1); }
         if sown > 1.7 { prop_assert_eq!(faults.len(), 0, "sown distance {}", sown); }

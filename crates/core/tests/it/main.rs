@@ -7,6 +7,7 @@
 
 mod hanging;
 mod outside;
+mod packing;
 mod plan;
 mod registering;
 mod shapes;

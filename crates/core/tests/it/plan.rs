@@ -4,15 +4,16 @@ use std::collections::BTreeMap;
 
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
-use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId};
-use wembrit_core::pack::{FirstFit, PackError, PackJob, PackedPlate, Packer, Packing, Spot};
+use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
+use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::{
-    NotPlanned, PlanError, PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates, make_plan,
+    NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate, Rates,
+    StandingPlate, improve_plan, make_plan,
 };
 use wembrit_core::print_time::{LayerTiming, MachineKind};
 use wembrit_core::resin::ResinFacts;
 use wembrit_core::units::{LayerHeight, Money};
-use wembrit_core::watch::{Unwatched, Watch};
+use wembrit_core::watch::Unwatched;
 
 fn layer(mm: f64) -> LayerHeight {
     LayerHeight::from_mm(mm).expect("a usual layer height")
@@ -29,6 +30,9 @@ fn part(id: i64, height_mm: f64, wanted: u64) -> PlanPart {
         layer: layer(0.05),
         wanted,
         priority: 1,
+        unit: UnitId(1),
+        pull: Vec::new(),
+        most: None,
     }
 }
 
@@ -51,6 +55,9 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
             width_mm: 120.0,
             depth_mm: 68.0,
             height_mm: 150.0,
+            removal_mm: 0.0,
+            part_pull: None,
+            plate_pull: None,
             margin_mm: 3.0,
             startup_s: 120.0,
             busy_s: 0.0,
@@ -68,13 +75,26 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
             hands_on_minutes: 30.0,
             hands_on_per_hour: Money(1500),
         },
+        together_s: 0.0,
+        apart: false,
+        until_s: None,
     }
 }
 
 #[test]
 fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
-    let one = make_plan(&request(vec![part(1, 32.0, 1)]), &FirstFit, &Unwatched).expect("a plan");
-    let four = make_plan(&request(vec![part(1, 32.0, 4)]), &FirstFit, &Unwatched).expect("a plan");
+    let one = make_plan(
+        &request(vec![part(1, 32.0, 1)]),
+        Squeeze::AT_ONCE,
+        &Unwatched,
+    )
+    .expect("a plan");
+    let four = make_plan(
+        &request(vec![part(1, 32.0, 4)]),
+        Squeeze::AT_ONCE,
+        &Unwatched,
+    )
+    .expect("a plan");
     assert_eq!((one.plates.len(), four.plates.len()), (1, 1));
     let (one, four) = (&one.plates[0], &four.plates[0]);
     assert_eq!(one.figures.seconds, four.figures.seconds);
@@ -105,7 +125,7 @@ fn nothing_is_lost_and_settings_never_mix() {
     parts[4].layer = layer(0.03);
     let wanted: BTreeMap<PartId, u64> = parts.iter().map(|p| (p.id, p.wanted)).collect();
     let groups: BTreeMap<PartId, _> = parts.iter().map(|p| (p.id, (p.resin, p.layer))).collect();
-    let plan = make_plan(&request(parts), &FirstFit, &Unwatched).expect("a plan");
+    let plan = make_plan(&request(parts), Squeeze::AT_ONCE, &Unwatched).expect("a plan");
     let mut found: BTreeMap<PartId, u64> = BTreeMap::new();
     for plate in &plan.plates {
         for copy in &plate.copies {
@@ -131,8 +151,12 @@ fn what_cannot_be_printed_is_named_and_the_rest_planned(
 ) {
     let mut bad = part(9, 20.0, 2);
     spoil(&mut bad);
-    let plan =
-        make_plan(&request(vec![bad, part(1, 32.0, 3)]), &FirstFit, &Unwatched).expect("a plan");
+    let plan = make_plan(
+        &request(vec![bad, part(1, 32.0, 3)]),
+        Squeeze::AT_ONCE,
+        &Unwatched,
+    )
+    .expect("a plan");
     assert_eq!(plan.left_over, vec![(PartId(9), 2, why)]);
     assert_eq!(plan.plates.iter().map(|p| p.copies.len()).sum::<usize>(), 3);
 }
@@ -143,32 +167,176 @@ fn the_more_urgent_group_comes_first() {
     (urgent.resin, urgent.priority) = (ResinId(2), 0);
     let plan = make_plan(
         &request(vec![part(1, 60.0, 1), urgent]),
-        &FirstFit,
+        Squeeze::AT_ONCE,
         &Unwatched,
     )
     .expect("a plan");
     assert_eq!(plan.plates[0].copies[0].part, PartId(2));
 }
 
+#[rstest]
+#[case::removal(|r: &mut PlanRequest| r.printers[0].removal_mm = 20.0, NotPlanned::TooTall)]
+#[case::part_pull(|r: &mut PlanRequest| r.printers[0].part_pull = Some(4.0), NotPlanned::PullsTooHard)]
+#[case::plate_pull(|r: &mut PlanRequest| r.printers[0].plate_pull = Some(4.0), NotPlanned::PullsTooHard)]
+fn hard_limits_of_a_printer_leave_a_part_out(
+    #[case] limit: fn(&mut PlanRequest),
+    #[case] why: NotPlanned,
+) {
+    let mut hard = part(9, 140.0, 2);
+    hard.pull = vec![5.0; 140];
+    let mut request = request(vec![hard, part(1, 32.0, 3)]);
+    assert!(plan(&request).left_over.is_empty());
+    limit(&mut request);
+    assert_eq!(plan(&request).left_over, vec![(PartId(9), 2, why)]);
+}
+
+/// Six discs' worth at the same height, four may pull at once: two plates. One that pulls where
+/// the others do not shares theirs.
 #[test]
-fn an_unsound_arrangement_never_becomes_a_plan() {
-    struct Heap;
-    impl Packer for Heap {
-        fn pack(&self, _job: &PackJob, _watch: &dyn Watch) -> Result<Packing, PackError> {
-            let spot = Spot {
-                item: 0,
-                at_mm: [20.0, 20.0],
-                rotation_deg: 0.0,
-            };
-            Ok(Packing {
-                plates: vec![PackedPlate {
-                    sheet: 0,
-                    spots: vec![spot; 2],
-                }],
-                left_over: vec![],
-            })
+fn pull_is_summed_layer_by_layer() {
+    let mut low = part(1, 30.0, 6);
+    low.pull = vec![1.0; 30];
+    let mut high = part(2, 30.0, 1);
+    high.pull = [vec![0.0; 30], vec![4.0; 2]].concat();
+    let mut request = request(vec![low, high]);
+    assert_eq!(plan(&request).plates.len(), 1);
+    request.printers[0].plate_pull = Some(4.0);
+    let plan = plan(&request);
+    assert_eq!(plan.plates.len(), 2);
+    assert!(plan.left_over.is_empty());
+}
+
+#[test]
+fn an_untried_recipe_is_planned_by_the_few() {
+    let mut untried = part(1, 30.0, 12);
+    untried.most = Some(2);
+    let plan = plan(&request(vec![untried, part(2, 30.0, 3)]));
+    assert_eq!(plan.left_over, vec![(PartId(1), 10, NotPlanned::Untried)]);
+    assert_eq!(copies(&plan, PartId(1)), 2);
+}
+
+#[test]
+fn no_plate_takes_more_than_half_of_a_unit_where_they_are_kept_apart() {
+    let mut request = request(vec![part(1, 30.0, 7), part(2, 30.0, 1)]);
+    request.parts[1].unit = UnitId(2);
+    assert_eq!(plan(&request).plates.len(), 1);
+    request.apart = true;
+    let plan = plan(&request);
+    assert_eq!(plan.plates.len(), 2);
+    let most = |p: &PlannedPlate| p.copies.iter().filter(|c| c.part == PartId(1)).count();
+    assert!(plan.plates.iter().all(|p| most(p) <= 4));
+    assert_eq!(
+        copies(&plan, PartId(2)),
+        1,
+        "a single copy stands somewhere"
+    );
+}
+
+/// A plate of 32 mm takes 640 layers; whatever ends later than the cut-off waits.
+#[test]
+fn what_ends_after_the_cut_off_waits() {
+    let mut request = request(vec![part(1, 32.0, 90)]);
+    let all = plan(&request);
+    assert!(all.plates.len() > 1);
+    request.until_s = Some(all.plates[0].figures.seconds + 1.0);
+    let cut = plan(&request);
+    assert_eq!(cut.plates.len(), 1);
+    let late: u64 = cut.left_over.iter().map(|l| l.1).sum();
+    assert_eq!(late + copies(&cut, PartId(1)), 90);
+    assert!(cut.left_over.iter().all(|l| l.2 == NotPlanned::TooLate));
+}
+
+/// What stands stays where it stands: one copy more comes into a gap, one fewer leaves one.
+#[test]
+fn planning_from_what_stands_changes_as_little_as_it_can() {
+    let before = plan(&request(vec![part(1, 32.0, 40), part(2, 20.0, 9)]));
+    let standing: Vec<StandingPlate> = before.plates.iter().map(standing).collect();
+    let after = |parts| {
+        let mut told = Vec::new();
+        improve_plan(
+            &request(parts),
+            &standing,
+            Squeeze::AT_ONCE,
+            &Unwatched,
+            &mut |p| told.push(p.clone()),
+        )
+        .expect("a plan");
+        told.pop().expect("one plan")
+    };
+    let places = |p: &Plan| {
+        let all = p.plates.iter().flat_map(|p| &p.copies);
+        let mut at: Vec<String> = all
+            .map(|c| format!("{} {:.3?} {:.3}", c.part, c.at_mm, c.rotation_deg))
+            .collect();
+        at.sort();
+        at
+    };
+    let same = after(vec![part(1, 32.0, 40), part(2, 20.0, 9)]);
+    assert_eq!(places(&same), places(&before));
+    let more = after(vec![part(1, 32.0, 40), part(2, 20.0, 11)]);
+    let (old, new) = (places(&before), places(&more));
+    assert_eq!(new.len(), old.len() + 2);
+    assert!(old.iter().all(|place| new.contains(place)));
+    let fewer = after(vec![part(1, 32.0, 38), part(2, 20.0, 9)]);
+    let new = places(&fewer);
+    assert_eq!(new.len(), old.len() - 2);
+    assert!(new.iter().all(|place| old.contains(place)));
+}
+
+/// Better plans only, none under the bound; a plate that may not be moved is in all of them.
+#[test]
+fn plans_get_better_and_fixed_plates_stay() {
+    let mut parts: Vec<PlanPart> = (1..9)
+        .map(|i| part(i, 10.0 + 7.0 * i as f64, 5 + i as u64))
+        .collect();
+    for (i, part) in parts.iter_mut().enumerate() {
+        part.outline = Outline::rectangle(9.0 + 2.3 * i as f64, 26.0 - 1.9 * i as f64);
+    }
+    let request = request(parts);
+    let first = plan(&request);
+    let mut begun: Vec<StandingPlate> = first.plates.iter().map(standing).collect();
+    begun[0].fixed = true;
+    let mut told: Vec<Plan> = Vec::new();
+    let search = Squeeze { seed: 3, steps: 30 };
+    improve_plan(&request, &begun, search, &Unwatched, &mut |p| {
+        told.push(p.clone());
+    })
+    .expect("a plan");
+    let plates = |p: &Plan| p.seconds() + 1800.0 * p.plates.len() as f64;
+    assert!(told.windows(2).all(|w| plates(&w[1]) < plates(&w[0])));
+    for plan in &told {
+        assert!(plan.bound.seconds > 0.0 && plan.bound.seconds <= plan.seconds());
+        assert!(plan.bound.plates <= plan.plates.len() as u64);
+        let kept = plan.plates.iter().find(|p| p.fixed).expect("it is there");
+        for (part, at_mm, _) in &begun[0].copies {
+            assert!(
+                kept.copies
+                    .iter()
+                    .any(|c| c.part == *part && c.at_mm == *at_mm)
+            );
         }
     }
-    let plan = make_plan(&request(vec![part(1, 32.0, 2)]), &Heap, &Unwatched);
-    assert!(matches!(plan, Err(PlanError::Unsound(_))));
+}
+
+fn plan(request: &PlanRequest) -> Plan {
+    make_plan(request, Squeeze::AT_ONCE, &Unwatched).expect("a plan")
+}
+
+fn copies(plan: &Plan, part: PartId) -> u64 {
+    let all = plan.plates.iter().flat_map(|p| &p.copies);
+    all.filter(|c| c.part == part).count() as u64
+}
+
+fn standing(plate: &PlannedPlate) -> StandingPlate {
+    StandingPlate {
+        printer: plate.printer,
+        resin: plate.resin,
+        layer: plate.layer,
+        copies: plate
+            .copies
+            .iter()
+            .map(|c| (c.part, c.at_mm, c.rotation_deg))
+            .collect(),
+        fixed: false,
+    }
 }

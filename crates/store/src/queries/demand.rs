@@ -5,9 +5,10 @@ use std::collections::{BTreeMap, HashMap};
 use diesel::prelude::*;
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
-use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId};
+use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId, UnitId};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
-use wembrit_core::practice::Question;
+use wembrit_core::practice::{APART, FEW_FIRST, Question, TOGETHER, UNTRIED_COPIES};
+use wembrit_core::recipe::Standing;
 
 use super::army::{self, Army, ArmyPart};
 use super::prepared::Preparing;
@@ -15,13 +16,37 @@ use super::recipes::{self, Hang};
 use super::{hung, practices, printers, resins, sculpts, settings, workshop};
 use crate::db::Conn;
 use crate::error::StoreError;
-use crate::rows::{HungFacts, Sculpt, SculptFacts};
+use crate::rows::{HungFacts, PlanScope, Sculpt, SculptFacts};
 use crate::schema::{plates, sculpt_facts};
 
 /// The demand of an army: one line for every part that is wanted and whose sculpt is measured.
 #[must_use]
 pub fn lines(army: &Army) -> Vec<DemandLine> {
     army.parts().filter_map(|(_, _, part)| line(part)).collect()
+}
+
+/// The part of an army's demand that a plan is asked for.
+#[must_use]
+pub fn lines_in(army: &Army, scope: &PlanScope) -> Vec<DemandLine> {
+    army.parts()
+        .filter(|(unit, _, part)| {
+            PlanScope::takes(&scope.units, unit.unit.id.0)
+                && PlanScope::takes(&scope.resins, part.recipe.resin_id.0)
+        })
+        .filter_map(|(_, _, part)| {
+            let line = line(part)?;
+            let spares = if scope.no_spares {
+                part.need.wanted() - part.need.wanted_by_models()
+            } else {
+                0
+            };
+            Some(DemandLine {
+                wanted: line.wanted - spares,
+                ..line
+            })
+        })
+        .filter(|line| line.wanted > 0)
+        .collect()
 }
 
 fn line(part: &ArmyPart) -> Option<DemandLine> {
@@ -87,8 +112,12 @@ pub fn plan_request(
     let facts = facts_of(conn, &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>())?;
     let by_part: HashMap<_, _> = lines.iter().map(|l| (l.part, l)).collect();
     // One of the schools takes tall with tall over the whole army: then no unit goes first.
-    let unit_first =
-        practices::answers(conn, Some(project))?[&Question::Order].0 == Question::Order.assumed();
+    let answers = practices::answers(conn, Some(project))?;
+    let unit_first = answers[&Question::Order].0 == Question::Order.assumed();
+    let spread = answers[&Question::Spread].0.word;
+    let few_first = answers[&Question::Untried].0.word == FEW_FIRST;
+    let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
+    let standings = recipes::standings(conn, &versions)?;
     let hung = hung::of_versions(
         conn,
         &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>(),
@@ -101,7 +130,12 @@ pub fn plan_request(
         {
             let priority = if unit_first { unit.unit.priority } else { 0 };
             let known = hung.get(&(line.sculpt, line.recipe_version));
-            parts.push(plan_part(part, line, facts, known, priority)?);
+            let untried = standings.get(&line.recipe_version) != Some(&Standing::Proven);
+            parts.push(PlanPart {
+                unit: unit.unit.id,
+                most: (few_first && untried).then_some(UNTRIED_COPIES),
+                ..plan_part(part, line, facts, known, priority)?
+            });
         }
     }
     let workshop = workshop::load(conn)?;
@@ -126,6 +160,9 @@ pub fn plan_request(
                 width_mm: p.width_mm,
                 depth_mm: p.depth_mm,
                 height_mm: p.height_mm,
+                removal_mm: p.removal_mm,
+                part_pull: Some(p.part_pull).filter(|cap| *cap > 0.0),
+                plate_pull: Some(p.plate_pull).filter(|cap| *cap > 0.0),
                 margin_mm: p.margin_mm,
                 startup_s: p.startup_s,
                 busy_s: busy.get(&p.id).copied().unwrap_or(0.0),
@@ -142,7 +179,31 @@ pub fn plan_request(
             hands_on_minutes: workshop.hands_on_minutes,
             hands_on_per_hour: workshop.hands_on_per_hour(),
         },
+        together_s: if spread == TOGETHER { TOGETHER_S } else { 0.0 },
+        apart: spread == APART,
+        until_s: None,
     })
+}
+
+/// What the school of keeping units together gives for it, s.
+const TOGETHER_S: f64 = 20.0 * 60.0;
+
+/// As [`plan_request`], on the printers a plan is asked for and up to its cut-off.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn plan_request_in(
+    conn: &mut Conn,
+    project: ProjectId,
+    lines: &[DemandLine],
+    scope: &PlanScope,
+) -> Result<PlanRequest, StoreError> {
+    let mut request = plan_request(conn, project, lines)?;
+    request
+        .printers
+        .retain(|p| PlanScope::takes(&scope.printers, p.id.0));
+    request.until_s = scope.until_h.map(|hours| hours * 3600.0);
+    Ok(request)
 }
 
 fn plan_part(
@@ -154,6 +215,7 @@ fn plan_part(
 ) -> Result<PlanPart, StoreError> {
     let scale = part.recipe.scale;
     // As it hangs where that was measured; else the file, scaled.
+    let pull = hung.map_or_else(|| Ok(Vec::new()), |h| h.loads().map(|l| l.pull))?;
     let (outline, height_mm, volume_mm3, surface_mm2) = match hung {
         Some(h) => (
             h.outline()?,
@@ -178,6 +240,9 @@ fn plan_part(
         layer: part.recipe.layer,
         wanted: line.wanted,
         priority,
+        unit: UnitId(0),
+        pull,
+        most: None,
     })
 }
 

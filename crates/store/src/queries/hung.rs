@@ -11,7 +11,7 @@ use super::prepared::{self, Preparing};
 use super::sculpts::MEASURE_VERSION;
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::rows::{HungFacts, drawn_text, outline_text, reach_text};
+use crate::rows::{HungFacts, drawn_text, loads_text, outline_text, reach_text};
 use crate::schema::{hung_facts as hf, recipe_versions as rv, sculpts as s};
 
 /// Writes down how a part hangs, and what its layers alone told. Doing it twice is as good as
@@ -53,6 +53,7 @@ pub fn set(
                 hf::reach.eq(reach_text(&hung.reach)),
                 hf::drawn.eq(drawn_text(&hung.drawing)),
                 hf::picture.eq(picture),
+                hf::loads.eq(loads_text(&hung.loads)),
                 hf::measured_at_ms.eq(now_ms),
             ),
         ))

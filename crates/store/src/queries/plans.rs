@@ -1,29 +1,57 @@
 //! Plans: asked for, computed, accepted as a whole or not at all.
 
-use std::collections::HashMap;
 use std::collections::hash_map::Entry;
+use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
 use wembrit_core::demand::{DemandLine, fingerprint};
-use wembrit_core::flow::{PlanState, PlateState, Stage, check_plate_step};
+use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage, check_plate_step};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
-use wembrit_core::plan::{NotPlanned, Plan as ComputedPlan, PlannedPlate};
+use wembrit_core::plan::{NotPlanned, Plan as ComputedPlan, PlannedPlate, StandingPlate};
 use wembrit_core::task::TaskKind;
 
 use super::{army, demand, last_id, new_uid, one_row, settings, tasks};
 use crate::db::Conn;
 use crate::error::{OrNotFound, Stale, StoreError};
-use crate::rows::{Placement, Plan, Plate};
+use crate::rows::{Placement, Plan, PlanScope, Plate};
 use crate::schema::{copies, placements, plan_demand, plans, plates};
 
-/// Asks for a plan of everything wanted now. Drafts nobody accepted make way for it.
+/// What is asked of a new plan.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlanAsk {
+    /// What it is to take.
+    pub scope: PlanScope,
+    /// How much of the plan shown now it keeps.
+    pub effort: PlanEffort,
+}
+
+impl Default for PlanAsk {
+    fn default() -> Self {
+        Self {
+            scope: PlanScope::default(),
+            effort: PlanEffort::Anew,
+        }
+    }
+}
+
+/// Asks for a plan. The draft that is shown stays beside it, to be compared; older ones make way.
 ///
 /// # Errors
 /// [`StoreError::Refused`] when nothing is wanted or there is no printer.
-pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, StoreError> {
+pub fn ask(
+    conn: &mut Conn,
+    project: ProjectId,
+    asked: &PlanAsk,
+    now_ms: i64,
+) -> Result<PlanId, StoreError> {
     settings::ensure_all(conn, now_ms)?;
     let army = army::load(conn, project)?;
-    let lines = demand::lines(&army);
+    let lines = demand::lines_in(&army, &asked.scope);
+    if lines.is_empty() && !demand::lines(&army).is_empty() {
+        return Err(StoreError::Refused(
+            "nothing of this choice is wanted: choose more units or resins".into(),
+        ));
+    }
     if lines.is_empty() {
         let waiting = demand::without_sculpt(&army).len();
         return Err(StoreError::Refused(if waiting > 0 {
@@ -39,21 +67,24 @@ pub fn ask(conn: &mut Conn, project: ProjectId, now_ms: i64) -> Result<PlanId, S
             "there is no printer yet: add one in the workshop".into(),
         ));
     }
-    let open = [
-        PlanState::Draft.as_str(),
-        PlanState::Computing.as_str(),
-        PlanState::Failed.as_str(),
-    ];
-    diesel::update(
-        plans::table.filter(
-            plans::project_id
-                .eq(project.0)
-                .and(plans::state.eq_any(open)),
-        ),
-    )
-    .set(plans::state.eq(PlanState::Dropped.as_str()))
-    .execute(conn)?;
+    let mut from = None;
+    for plan in open_plans(conn, project)? {
+        if from.is_none() && plan.state == PlanState::Draft {
+            from = Some(plan.id);
+        } else {
+            set_state(conn, &plan, PlanState::Dropped, None)?;
+        }
+    }
     let id = begin(conn, project, &lines, now_ms)?;
+    let scope = serde_json::to_string(&asked.scope).expect("numbers always serialise");
+    let from = from.filter(|_| asked.effort != PlanEffort::Anew);
+    diesel::update(plans::table.find(id.0))
+        .set((
+            plans::scope.eq(scope),
+            plans::effort.eq(asked.effort.as_str()),
+            plans::from_plan_id.eq(from.map(|p| p.0)),
+        ))
+        .execute(conn)?;
     tasks::ask(conn, TaskKind::Plan, &id.to_string(), now_ms)?;
     Ok(id)
 }
@@ -131,6 +162,14 @@ pub fn load(conn: &mut Conn, id: PlanId) -> Result<Plan, StoreError> {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<Plan>, StoreError> {
+    Ok(open_plans(conn, project)?.into_iter().next())
+}
+
+/// All plans of a project that are neither accepted nor dropped, the newest first.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn open_plans(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plan>, StoreError> {
     let open = [
         PlanState::Draft.as_str(),
         PlanState::Computing.as_str(),
@@ -144,8 +183,40 @@ pub fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<Plan>, St
         )
         .order(plans::revision.desc())
         .select(Plan::as_select())
-        .first(conn)
-        .optional()?)
+        .load(conn)?)
+}
+
+/// The plates a plan begins from: its own as saved last, or those of the plan it was asked from.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn standing(conn: &mut Conn, id: PlanId) -> Result<Vec<StandingPlate>, StoreError> {
+    let plan = load(conn, id)?;
+    let mut of = super::plates::of_plan(conn, id)?;
+    if of.is_empty()
+        && let Some(from) = plan.from_plan()
+    {
+        of = super::plates::of_plan(conn, from)?;
+    }
+    let ids: Vec<i64> = of.iter().map(|p| p.id.0).collect();
+    let rows: Vec<Placement> = placements::table
+        .filter(placements::plate_id.eq_any(ids))
+        .order((placements::plate_id, placements::seq))
+        .select(Placement::as_select())
+        .load(conn)?;
+    let plate = |plate: &Plate| {
+        let on_it = || rows.iter().filter(|r| r.plate_id == plate.id);
+        StandingPlate {
+            printer: plate.printer_id,
+            resin: plate.resin_id,
+            layer: plate.layer,
+            copies: on_it()
+                .map(|r| (r.part_id, [r.x_mm, r.y_mm], r.rotation_deg))
+                .collect(),
+            fixed: on_it().any(Placement::pinned),
+        }
+    };
+    Ok(of.iter().map(plate).collect())
 }
 
 /// The demand a plan was asked for.
@@ -197,7 +268,8 @@ pub fn left_over(conn: &mut Conn, id: PlanId) -> Result<Vec<(PartId, i64, String
         .collect())
 }
 
-/// Writes down a computed plan as draft plates. A plan that was dropped meanwhile stays so.
+/// Writes down a computed plan as draft plates: the plan can be accepted. One that was dropped
+/// meanwhile stays so.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -206,32 +278,112 @@ pub fn set_computed(
     id: PlanId,
     computed: &ComputedPlan,
 ) -> Result<(), StoreError> {
+    save_better(conn, id, computed)?;
+    end_search(conn, id)
+}
+
+/// No better plan is looked for: what is there stands as a draft.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn end_search(conn: &mut Conn, id: PlanId) -> Result<(), StoreError> {
+    let plan = load(conn, id)?;
+    if plan.state == PlanState::Computing {
+        set_state(conn, &plan, PlanState::Draft, None)?;
+    }
+    Ok(())
+}
+
+/// Writes down the best plan so far, in place of the one before, while a better one is looked
+/// for. A plan that is no longer computed stays as it is.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn save_better(conn: &mut Conn, id: PlanId, computed: &ComputedPlan) -> Result<(), StoreError> {
     let plan = load(conn, id)?;
     if plan.state != PlanState::Computing {
         return Ok(());
     }
+    let pins = pins(conn, &plan)?;
+    let drafts = plates::table
+        .filter(plates::plan_id.eq(id.0))
+        .select(plates::id);
+    diesel::delete(placements::table.filter(placements::plate_id.eq_any(drafts))).execute(conn)?;
+    diesel::delete(plates::table.filter(plates::plan_id.eq(id.0))).execute(conn)?;
+    diesel::update(plan_demand::table.filter(plan_demand::plan_id.eq(id.0)))
+        .set((
+            plan_demand::left_over.eq(0),
+            plan_demand::left_over_why.eq(None::<String>),
+        ))
+        .execute(conn)?;
+    let found = i64::from(plan.first_seconds.is_some());
+    diesel::update(plans::table.find(id.0))
+        .set((
+            plans::bound_seconds.eq(computed.bound.seconds),
+            plans::bound_plates.eq(computed.bound.plates as i64),
+            plans::first_seconds.eq(plan.first_seconds.unwrap_or_else(|| computed.seconds())),
+            plans::better_found.eq(plan.better_found + found),
+        ))
+        .execute(conn)?;
     let lines: HashMap<PartId, DemandLine> = demand_of(conn, id)?
         .into_iter()
         .map(|l| (l.part, l))
         .collect();
     let first = next_number(conn, plan.project_id)?;
     for (index, plate) in computed.plates.iter().enumerate() {
-        add_plate(conn, &plan, first + index as i64, plate, &lines)?;
+        let added = add_plate(conn, &plan, first + index as i64, plate, &lines)?;
+        for (seq, copy) in plate.copies.iter().enumerate().filter(|_| plate.fixed) {
+            if pins.contains(&pin_key(copy.part, copy.at_mm)) {
+                let place = placements::table.filter(
+                    placements::plate_id
+                        .eq(added.0)
+                        .and(placements::seq.eq(seq as i64 + 1)),
+                );
+                diesel::update(place)
+                    .set(placements::pinned.eq(1))
+                    .execute(conn)?;
+            }
+        }
     }
     for (part, copies, why) in &computed.left_over {
         let word = match why {
             NotPlanned::TooTall => "too tall",
             NotPlanned::TooWide => "too wide",
             NotPlanned::NoPrinter => "no printer",
+            NotPlanned::PullsTooHard => "pulls too hard",
+            NotPlanned::Untried => "untried",
+            NotPlanned::TooLate => "too late",
         };
         diesel::update(plan_demand::table.find((id.0, part.0)))
             .set((
-                plan_demand::left_over.eq(*copies as i64),
+                plan_demand::left_over.eq(plan_demand::left_over + *copies as i64),
                 plan_demand::left_over_why.eq(word),
             ))
             .execute(conn)?;
     }
-    set_state(conn, &plan, PlanState::Draft, None)
+    Ok(())
+}
+
+fn pin_key(part: PartId, at_mm: [f64; 2]) -> (i64, [u64; 2]) {
+    (part.0, at_mm.map(f64::to_bits))
+}
+
+/// Where copies are pinned, on the plates a plan begins from.
+fn pins(conn: &mut Conn, plan: &Plan) -> Result<HashSet<(i64, [u64; 2])>, StoreError> {
+    let of = [Some(plan.id.0), plan.from_plan().map(|p| p.0)];
+    let rows: Vec<Placement> = placements::table
+        .inner_join(plates::table)
+        .filter(
+            plates::plan_id
+                .eq_any(of.into_iter().flatten())
+                .and(placements::pinned.eq(1)),
+        )
+        .select(Placement::as_select())
+        .load(conn)?;
+    Ok(rows
+        .iter()
+        .map(|r| pin_key(r.part_id, [r.x_mm, r.y_mm]))
+        .collect())
 }
 
 /// Writes down why a plan could not be computed.
@@ -286,7 +438,7 @@ fn add_plate(
     number: i64,
     plate: &PlannedPlate,
     lines: &HashMap<PartId, DemandLine>,
-) -> Result<(), StoreError> {
+) -> Result<PlateId, StoreError> {
     let figures = &plate.figures;
     diesel::insert_into(plates::table)
         .values((
@@ -328,7 +480,7 @@ fn add_plate(
             ))
             .execute(conn)?;
     }
-    Ok(())
+    Ok(PlateId(plate_id))
 }
 
 /// Accepts a draft: its plates are planned, every copy gets its row and its number.
@@ -341,12 +493,17 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
     if plan.state != PlanState::Draft {
         return Err(StoreError::Conflict { what: "plan" });
     }
-    let now = demand::lines(&army::load(conn, plan.project_id)?);
+    let now = demand::lines_in(&army::load(conn, plan.project_id)?, &plan.scope()?);
     if fingerprint(&now) != plan.fingerprint {
         return Err(StoreError::Stale(Stale {
             planned: demand_of(conn, id)?,
             now,
         }));
+    }
+    for other in open_plans(conn, plan.project_id)? {
+        if other.id != id {
+            set_state(conn, &other, PlanState::Dropped, None)?;
+        }
     }
     confirm(conn, &plan, now_ms)
 }

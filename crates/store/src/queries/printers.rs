@@ -22,6 +22,9 @@ pub struct PrinterChange {
     pub margin_mm: f64,
     pub startup_s: f64,
     pub pixel_um: u32,
+    pub removal_mm: f64,
+    pub part_pull: f64,
+    pub plate_pull: f64,
     pub assumed: String,
 }
 
@@ -65,6 +68,9 @@ pub fn add(conn: &mut Conn, new: &PrinterChange) -> Result<PrinterId, StoreError
             dsl::margin_mm.eq(new.margin_mm),
             dsl::startup_s.eq(new.startup_s),
             dsl::pixel_um.eq(i64::from(new.pixel_um)),
+            dsl::removal_mm.eq(new.removal_mm),
+            dsl::part_pull.eq(new.part_pull),
+            dsl::plate_pull.eq(new.plate_pull),
             dsl::assumed.eq(&new.assumed),
         ))
         .execute(conn)?;
@@ -96,6 +102,9 @@ pub fn change(
         dsl::margin_mm.eq(to.margin_mm),
         dsl::startup_s.eq(to.startup_s),
         dsl::pixel_um.eq(i64::from(to.pixel_um)),
+        dsl::removal_mm.eq(to.removal_mm),
+        dsl::part_pull.eq(to.part_pull),
+        dsl::plate_pull.eq(to.plate_pull),
         dsl::assumed.eq(&to.assumed),
     ))
     .execute(conn)?;

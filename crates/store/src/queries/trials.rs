@@ -5,8 +5,8 @@ use std::collections::{BTreeMap, HashMap};
 use diesel::prelude::*;
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
-use wembrit_core::ids::{PartId, PlanId, PrinterId, SculptId, TrialId, VariantId};
-use wembrit_core::pack::FirstFit;
+use wembrit_core::ids::{PartId, PlanId, PrinterId, SculptId, TrialId, UnitId, VariantId};
+use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::{Plan as ComputedPlan, PlanPart, PlanRequest, PlanSetting, make_plan};
 use wembrit_core::trial::{CRITERIA, OnPlate, TrialState, plates as plates_of};
 use wembrit_core::watch::Unwatched;
@@ -303,6 +303,9 @@ pub fn plan(conn: &mut Conn, id: TrialId, now_ms: i64) -> Result<PlanId, StoreEr
                 layer,
                 wanted: 1,
                 priority: 0,
+                unit: UnitId(0),
+                pull: facts.loads()?.pull,
+                most: None,
             });
         }
         let request = PlanRequest {
@@ -316,7 +319,7 @@ pub fn plan(conn: &mut Conn, id: TrialId, now_ms: i64) -> Result<PlanId, StoreEr
             parts,
             ..blank.clone()
         };
-        let packed = make_plan(&request, &FirstFit, &Unwatched)
+        let packed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
             .map_err(|e| StoreError::Refused(e.to_string()))?;
         if !packed.left_over.is_empty() {
             return Err(StoreError::Refused(
@@ -576,7 +579,7 @@ pub fn plan_first_copies(
         ));
     }
     let request = demand::plan_request(conn, project, &lines)?;
-    let packed = make_plan(&request, &FirstFit, &Unwatched)
+    let packed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
         .map_err(|e| StoreError::Refused(e.to_string()))?;
     if packed.plates.is_empty() {
         return Err(StoreError::Refused(

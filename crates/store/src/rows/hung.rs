@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::geometry::Outline;
-use wembrit_core::hang::HungDrawing;
+use wembrit_core::hang::{HungDrawing, Loads};
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::Reach;
 use wembrit_core::orient::{Candidate, Origin, Score, Scores};
@@ -41,6 +41,7 @@ pub struct HungFacts {
     outline: String,
     reach: String,
     drawn: String,
+    loads: String,
 }
 
 type Drawn = (
@@ -65,6 +66,16 @@ impl HungFacts {
     /// [`StoreError::BadRow`] when the kept one is unreadable.
     pub fn reach(&self) -> Result<Reach, StoreError> {
         read_reach(&self.reach)
+    }
+
+    /// What it does to the film; empty where it was measured before that was kept.
+    ///
+    /// # Errors
+    /// [`StoreError::BadRow`] when the kept one is unreadable.
+    pub fn loads(&self) -> Result<Loads, StoreError> {
+        let (pull, area_mm2) =
+            serde_json::from_str(&self.loads).map_err(|e| StoreError::BadRow(e.to_string()))?;
+        Ok(Loads { pull, area_mm2 })
     }
 
     /// What is drawn over its picture.
@@ -93,6 +104,15 @@ pub(crate) fn drawn_text(d: &HungDrawing) -> String {
     let riskiest: Vec<[f64; 2]> = d.riskiest.iter().map(um).collect();
     let drawn: Drawn = (d.picture_mm, columns, d.raft_mm, riskiest);
     serde_json::to_string(&drawn).expect("numbers always serialise")
+}
+
+pub(crate) fn loads_text(loads: &Loads) -> String {
+    let short = |values: &[f64]| -> Vec<f64> {
+        let short = |v: &f64| (v * 1000.0).round() / 1000.0;
+        values.iter().map(short).collect()
+    };
+    serde_json::to_string(&(short(&loads.pull), short(&loads.area_mm2)))
+        .expect("numbers always serialise")
 }
 
 /// A pose that was compared.

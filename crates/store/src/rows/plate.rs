@@ -1,12 +1,14 @@
 //! Plans, plates, what stands on them, and their runs.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{PlanState, PlateState, Stage};
+use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage};
 use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, RunId,
     SculptId, SettingVersionId,
 };
 use wembrit_core::units::{LayerHeight, Money};
+
+use crate::error::StoreError;
 
 /// One revision of a plan.
 #[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
@@ -24,6 +26,56 @@ pub struct Plan {
     pub fingerprint: String,
     pub refusal: Option<String>,
     pub created_at_ms: i64,
+    scope: String,
+    #[diesel(deserialize_as = String)]
+    pub effort: PlanEffort,
+    from_plan_id: Option<i64>,
+    pub bound_seconds: f64,
+    pub bound_plates: i64,
+    /// Hours of the first complete plan, s.
+    pub first_seconds: Option<f64>,
+    /// How many better ones were found since.
+    pub better_found: i64,
+    /// How many of its edits hold.
+    pub edits_held: i64,
+}
+
+impl Plan {
+    /// The plan it began from.
+    #[must_use]
+    pub fn from_plan(&self) -> Option<PlanId> {
+        self.from_plan_id.map(PlanId)
+    }
+
+    /// What it was asked for.
+    ///
+    /// # Errors
+    /// [`StoreError::BadRow`] when the kept choice is unreadable.
+    pub fn scope(&self) -> Result<PlanScope, StoreError> {
+        serde_json::from_str(&self.scope).map_err(|e| StoreError::BadRow(e.to_string()))
+    }
+}
+
+/// What a plan is asked for: empty lists are everything there is.
+#[derive(Debug, Clone, PartialEq, Default, serde::Serialize, serde::Deserialize)]
+#[serde(default)]
+#[allow(missing_docs, reason = "the fields are the words of the domain")]
+pub struct PlanScope {
+    pub printers: Vec<i64>,
+    pub units: Vec<i64>,
+    pub resins: Vec<i64>,
+    /// Hours from now after which no plate may end on its printer.
+    pub until_h: Option<f64>,
+    /// Spares are left out.
+    pub no_spares: bool,
+}
+
+impl PlanScope {
+    /// A choice takes this one: an empty choice takes everything.
+    #[must_use]
+    pub fn takes(chosen: &[i64], id: i64) -> bool {
+        chosen.is_empty() || chosen.contains(&id)
+    }
 }
 
 /// A build plate's arrangement, with the figures it was planned with.
@@ -92,9 +144,16 @@ pub struct Placement {
     pub resin_ml: f64,
     cost_minor: i64,
     copy_id: Option<i64>,
+    pinned: i64,
 }
 
 impl Placement {
+    /// It stays where it stands, whatever is arranged around it.
+    #[must_use]
+    pub fn pinned(&self) -> bool {
+        self.pinned != 0
+    }
+
     /// What the copy here costs.
     #[must_use]
     pub fn cost(&self) -> Money {

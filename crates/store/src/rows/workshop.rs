@@ -51,6 +51,12 @@ pub struct Printer {
     /// Side of a pixel of its screen, or of its beam's spot.
     pub pixel_um: i64,
     pub assumed: String,
+    /// Way that stays free above the parts to take them off.
+    pub removal_mm: f64,
+    /// Hardest pull of one part, as an index; 0 for no limit.
+    pub part_pull: f64,
+    /// Hardest pull of a plate, layer by layer, as an index; 0 for no limit.
+    pub plate_pull: f64,
 }
 
 /// A resin.

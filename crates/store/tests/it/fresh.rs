@@ -4,7 +4,7 @@ use tempfile::TempDir;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
 use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::{Mesh, write_stl};
-use wembrit_core::pack::FirstFit;
+use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::make_plan;
 use wembrit_core::print_time::MachineKind;
 use wembrit_core::resin::{Nature, Viscosity};
@@ -97,6 +97,9 @@ impl Fresh {
                     margin_mm: 3.0,
                     startup_s: 60.0,
                     pixel_um: 35,
+                    removal_mm: 0.0,
+                    part_pull: 0.0,
+                    plate_pull: 0.0,
                     assumed: String::new(),
                 },
             )?;
@@ -148,12 +151,14 @@ impl Fresh {
 
     /// A computed draft of everything wanted.
     pub(crate) fn draft(&self) -> Result<PlanId, StoreError> {
-        let plan = self.store.write(|c| plans::ask(c, self.project, NOW))?;
+        let plan = self
+            .store
+            .write(|c| plans::ask(c, self.project, &plans::PlanAsk::default(), NOW))?;
         let request = self.store.read(|c| {
             let lines = plans::demand_of(c, plan)?;
             demand::plan_request(c, self.project, &lines)
         })?;
-        let computed = make_plan(&request, &FirstFit, &Unwatched).expect("a plan");
+        let computed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
         self.store
             .write(|c| plans::set_computed(c, plan, &computed))?;
         Ok(plan)

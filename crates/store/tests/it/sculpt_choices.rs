@@ -128,7 +128,7 @@ fn plans_come_before_measures_and_hollows_come_last() {
         .unwrap();
     fresh
         .store
-        .write(|c| plans::ask(c, fresh.project, NOW))
+        .write(|c| plans::ask(c, fresh.project, &plans::PlanAsk::default(), NOW))
         .unwrap();
     let mut order = Vec::new();
     while let Some(task) = fresh.store.write(|c| tasks::claim(c, NOW)).unwrap() {

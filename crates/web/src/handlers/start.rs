@@ -65,6 +65,9 @@ fn set_up(c: &mut Conn, start: &form::Start, now_ms: i64) -> Result<(), StoreErr
         margin_mm: printer_form::MARGIN_MM,
         startup_s: printer_form::STARTUP_S,
         pixel_um: printer_form::PIXEL_UM,
+        removal_mm: 0.0,
+        part_pull: 0.0,
+        plate_pull: 0.0,
         assumed: "name,kind,margin_mm,startup_s,pixel_um".into(),
     };
     printers::add(c, &printer)?;

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use askama::Template;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::PartId;
-use wembrit_core::pack::{FirstFit, Sheet};
+use wembrit_core::pack::{Sheet, Squeeze};
 use wembrit_core::pose::Pose;
 use wembrit_core::scale::{
     Division, EYE_SHARE, Known, Limits, Outcome, Room, common_factor, footprint_mm, largest_factor,
@@ -468,13 +468,15 @@ fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, Store
         depth_mm: printer.depth_mm,
         height_mm: printer.height_mm - lift,
         margin_mm: printer.margin_mm,
+        part_pull: None,
+        plate_pull: None,
         busy_s: 0.0,
         constant_s: 0.0,
         per_mm_s: 1.0,
     };
     let clearance = workshop::load(c)?.clearance_mm;
     Ok(
-        match common_factor(&shapes, &sheet, clearance, &FirstFit, &Unwatched) {
+        match common_factor(&shapes, &sheet, clearance, &Squeeze::AT_ONCE, &Unwatched) {
             Some(factor) => format!(
                 "One of each fits {} together up to {:.1} %.",
                 printer.name,

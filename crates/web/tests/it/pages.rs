@@ -3,7 +3,7 @@
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::ProjectId;
-use wembrit_core::pack::FirstFit;
+use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::make_plan;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::{army, demand, plans, plates, sculpts};
@@ -48,13 +48,14 @@ fn draft(app: &TestApp) -> wembrit_core::ids::PlanId {
     let project = ProjectId(1);
     let plan = app
         .store
-        .write(|c| plans::ask(c, project, NOW))
+        .write(|c| plans::ask(c, project, &plans::PlanAsk::default(), NOW))
         .expect("a plan");
     let request = app.store.read(|c| {
         let lines = plans::demand_of(c, plan)?;
         demand::plan_request(c, project, &lines)
     });
-    let computed = make_plan(&request.expect("a plan"), &FirstFit, &Unwatched).expect("a plan");
+    let computed =
+        make_plan(&request.expect("a plan"), Squeeze::AT_ONCE, &Unwatched).expect("a plan");
     app.store
         .write(|c| plans::set_computed(c, plan, &computed))
         .expect("a plan");

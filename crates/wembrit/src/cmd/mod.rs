@@ -2,6 +2,7 @@
 
 mod demo;
 mod measure;
+mod pack;
 mod serve;
 
 use std::path::PathBuf;
@@ -17,6 +18,8 @@ pub(crate) enum Command {
     Demo(demo::Demo),
     /// Measure a mesh file.
     Measure(measure::Measure),
+    /// Pack an instance of outlines.
+    Pack(pack::Pack),
 }
 
 /// Why a command could not be carried out.
@@ -44,6 +47,15 @@ pub(crate) enum CommandError {
         path: PathBuf,
         why: wembrit_core::measure::MeasureError,
     },
+    #[error("{path}: {why}")]
+    Instance {
+        path: PathBuf,
+        why: wembrit_core::pack::InstanceError,
+    },
+    #[error(transparent)]
+    Pack(#[from] wembrit_core::pack::PackError),
+    #[error("the arrangement failed its check and was thrown away ({0}); please report this")]
+    Unsound(wembrit_core::pack::PackFault),
     #[error("{0} is no mesh file: name an STL, OBJ or 3MF of at most 2 GB")]
     NotAMesh(PathBuf),
     #[error(transparent)]
@@ -59,5 +71,6 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Serve(serve) => serve.run(),
         Command::Demo(demo) => demo.run(),
         Command::Measure(measure) => measure.run(),
+        Command::Pack(pack) => pack.run(),
     }
 }

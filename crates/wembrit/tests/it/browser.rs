@@ -130,12 +130,18 @@ impl Browser {
         const AXE: &str = include_str!("../vendor/axe.min.js");
         const RUN: &str = "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] })\
             .then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)), (e) => done([String(e)]));";
-        self.client.execute(AXE, vec![]).await.expect("axe loads");
-        let found = self
-            .client
-            .execute_async(RUN, vec![])
-            .await
-            .expect("axe runs");
+        // A page that waits for figures loads itself again, now and then just here.
+        let mut ran = None;
+        for _ in 0..5 {
+            if self.client.execute(AXE, vec![]).await.is_ok()
+                && let Ok(found) = self.client.execute_async(RUN, vec![]).await
+            {
+                ran = Some(found);
+                break;
+            }
+            tokio::time::sleep(Duration::from_millis(300)).await;
+        }
+        let found = ran.expect("axe runs");
         let found: Vec<&str> = found
             .as_array()
             .into_iter()
@@ -270,35 +276,34 @@ impl Browser {
         let path = format!(
             "//*[self::button or self::a or self::summary or self::label][contains(normalize-space(.), \"{words}\")]"
         );
-        let found = self
-            .client
-            .wait()
-            .at_most(Duration::from_secs(20))
-            .for_element(Locator::XPath(&path))
-            .await;
-        found
-            .unwrap_or_else(|_| panic!("nothing to press says '{words}'"))
-            .click()
-            .await
-            .expect("a click");
+        self.click(&path, words).await;
+    }
+
+    /// Clicks what an XPath finds; again where a live piece of the page was just fetched anew.
+    async fn click(&self, path: &str, words: &str) {
+        let mut clicked = false;
+        for _ in 0..5 {
+            let found = self
+                .client
+                .wait()
+                .at_most(Duration::from_secs(20))
+                .for_element(Locator::XPath(path))
+                .await
+                .unwrap_or_else(|_| panic!("nothing to click says '{words}'"));
+            clicked = found.click().await.is_ok();
+            if clicked {
+                break;
+            }
+            tokio::time::sleep(Duration::from_millis(200)).await;
+        }
+        assert!(clicked, "'{words}' cannot be clicked");
         self.check().await;
     }
 
     /// Clicks the link with exactly these words.
     pub(crate) async fn follow(&self, words: &str) {
         let path = format!("//a[normalize-space(.) = \"{words}\"]");
-        let found = self
-            .client
-            .wait()
-            .at_most(Duration::from_secs(20))
-            .for_element(Locator::XPath(&path))
-            .await;
-        found
-            .unwrap_or_else(|_| panic!("no link says '{words}'"))
-            .click()
-            .await
-            .expect("a click");
-        self.check().await;
+        self.click(&path, words).await;
     }
 
     /// Presses a key, wherever the focus is.

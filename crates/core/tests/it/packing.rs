@@ -1,0 +1,313 @@
+//! The search for plates: valid, the same whatever the threads, never under the bound; and the
+//! bound never above the best there is.
+
+use proptest::prelude::*;
+use rstest::rstest;
+use wembrit_core::geometry::Outline;
+use wembrit_core::pack::{
+    Instance, Item, PackJob, Packer, Packing, Sheet, Squeeze, Wishes, check_packing, lower_bound,
+};
+use wembrit_core::watch::{Unwatched, Watch};
+
+fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
+    Sheet {
+        width_mm,
+        depth_mm,
+        height_mm: 150.0,
+        margin_mm: 2.0,
+        part_pull: None,
+        plate_pull: None,
+        busy_s: 0.0,
+        constant_s: 0.001,
+        per_mm_s: 1.0,
+    }
+}
+
+/// Pieces of all manners: rectangles, ells, stars with deep notches.
+fn outline(kind: u8, a: f64, b: f64) -> Outline {
+    let corners = match kind % 3 {
+        0 => return Outline::rectangle(a, b),
+        1 => vec![
+            [0.0, 0.0],
+            [a, 0.0],
+            [a, b * 0.35],
+            [a * 0.35, b * 0.35],
+            [a * 0.35, b],
+            [0.0, b],
+        ],
+        _ => (0..10)
+            .map(|i| {
+                let r = if i % 2 == 0 { a / 2.0 } else { a / 4.5 };
+                let (sin, cos) = (f64::from(i) * std::f64::consts::PI / 5.0).sin_cos();
+                [r * cos, r * sin]
+            })
+            .collect(),
+    };
+    Outline::try_new(corners).expect("a simple outline")
+}
+
+fn jobs() -> impl Strategy<Value = PackJob> {
+    let item = (0u8..3, 6.0f64..32.0, 6.0f64..32.0, 5.0f64..90.0, 1u64..6);
+    (prop::collection::vec(item, 1..9), 0.0f64..2.5).prop_map(|(items, clearance_mm)| PackJob {
+        wishes: Wishes::default(),
+        sheets: vec![sheet(110.0, 70.0)],
+        clearance_mm,
+        items: items
+            .into_iter()
+            .map(|(kind, a, b, height_mm, copies)| {
+                Item::new(outline(kind, a, b), height_mm, copies)
+            })
+            .collect(),
+    })
+}
+
+fn cost(job: &PackJob, packing: &Packing) -> f64 {
+    let tallest = |p: &wembrit_core::pack::PackedPlate| {
+        let heights = p.spots.iter().map(|s| job.items[s.item].height_mm);
+        heights.fold(0.0, f64::max)
+    };
+    packing.plates.iter().map(tallest).sum()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 50, ..ProptestConfig::default() })]
+
+    /// The judge, that shares no code with the search, finds nothing; and the bound holds.
+    #[test]
+    fn every_packing_is_sound_and_not_under_the_bound(job in jobs(), seed in 0u64..1000) {
+        let search = Squeeze { seed, steps: 3 };
+        let packing = search.pack(&job, &Unwatched).expect("it packs");
+        prop_assert_eq!(check_packing(&job, &packing), vec![]);
+        let bound = lower_bound(&job);
+        prop_assert!(cost(&job, &packing) >= bound.sum_height_mm - 1e-9);
+        prop_assert!(packing.plates.len() as u64 >= bound.plates);
+    }
+}
+
+/// Plates cut into rectangles: how they were cut is a packing without waste, so the bound may not
+/// be above it.
+#[test]
+fn the_bound_is_never_above_perfect_packings() {
+    let mut state = 7_u64;
+    let mut next = move || {
+        state = state
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1_442_695_040_888_963_407);
+        (state >> 33) as f64 / (1u64 << 31) as f64
+    };
+    for round in 0..200 {
+        let (width, depth) = (60.0 + 80.0 * next(), 40.0 + 60.0 * next());
+        let many = 1 + round % 4;
+        let (mut items, mut sum) = (Vec::new(), 0.0);
+        for _ in 0..many {
+            let mut pieces = vec![[width, depth]];
+            while pieces.len() < 3 + round % 9 {
+                let [w, d] = pieces.remove((next() * pieces.len() as f64) as usize);
+                let share = 0.25 + 0.5 * next();
+                let halves = if w > d {
+                    [[w * share, d], [w * (1.0 - share), d]]
+                } else {
+                    [[w, d * share], [w, d * (1.0 - share)]]
+                };
+                pieces.extend(halves);
+            }
+            let top = 20.0 + 100.0 * next();
+            sum += top;
+            items.extend(pieces.iter().enumerate().map(|(i, [w, d])| {
+                let lower = if i == 0 { 1.0 } else { 0.2 + 0.8 * next() };
+                Item::new(Outline::rectangle(*w, *d), top * lower, 1)
+            }));
+        }
+        let job = PackJob {
+            wishes: Wishes::default(),
+            sheets: vec![sheet(width + 4.0, depth + 4.0)],
+            clearance_mm: 0.0,
+            items,
+        };
+        let bound = lower_bound(&job);
+        assert!(
+            bound.plates as usize <= many,
+            "{} plates, {many} do",
+            bound.plates
+        );
+        assert!(
+            bound.sum_height_mm <= sum + 1e-6,
+            "{} over {sum}",
+            bound.sum_height_mm
+        );
+        assert!(bound.seconds <= sum + many as f64 * 0.001 + 1e-6);
+    }
+}
+
+fn mixed(copies: u64) -> PackJob {
+    let item = |kind, a, b, height_mm, copies| Item::new(outline(kind, a, b), height_mm, copies);
+    PackJob {
+        wishes: Wishes::default(),
+        sheets: vec![sheet(120.0, 80.0)],
+        clearance_mm: 1.5,
+        items: vec![
+            item(0, 20.0, 14.0, 60.0, copies),
+            item(1, 26.0, 22.0, 45.0, copies),
+            item(2, 24.0, 24.0, 38.0, copies),
+            item(0, 9.0, 9.0, 12.0, 3 * copies),
+            item(2, 15.0, 15.0, 20.0, 2 * copies),
+        ],
+    }
+}
+
+/// The same seed and steps give the same plan, whatever the threads.
+#[test]
+fn threads_change_no_digit() {
+    let job = mixed(6);
+    let with = |threads: usize| {
+        let pool = rayon::ThreadPoolBuilder::new()
+            .num_threads(threads)
+            .build()
+            .expect("a pool");
+        pool.install(|| {
+            Squeeze { seed: 5, steps: 6 }
+                .pack(&job, &Unwatched)
+                .expect("it packs")
+        })
+    };
+    let one = with(1);
+    assert_eq!(one, with(2));
+    assert_eq!(one, with(4));
+    let other = Squeeze { seed: 6, steps: 6 }
+        .pack(&job, &Unwatched)
+        .expect("it packs");
+    assert_eq!(check_packing(&job, &other), vec![]);
+}
+
+/// No more hours than boxes on shelves take, tall before low: what a maker does by eye.
+#[test]
+fn squeezing_beats_boxes_on_shelves() {
+    let job = mixed(8);
+    let squeezed = Squeeze::USUAL.pack(&job, &Unwatched).expect("it packs");
+    let (width, depth) = (116.0, 76.0);
+    let mut boxes: Vec<([f64; 2], f64)> = Vec::new();
+    for item in &job.items {
+        let (low, high) = item.outline.bounds();
+        let size = [0, 1].map(|k| high[k] - low[k] + job.clearance_mm);
+        boxes.extend((0..item.copies).map(|_| (size, item.height_mm)));
+    }
+    boxes.sort_by(|a, b| b.1.total_cmp(&a.1));
+    let (mut sum, mut x, mut y, mut shelf) = (0.0, f64::INFINITY, f64::INFINITY, 0.0_f64);
+    for ([w, d], height) in boxes {
+        if x + w > width {
+            (x, y, shelf) = (0.0, y + shelf, 0.0);
+        }
+        if y + d > depth {
+            (x, y, shelf, sum) = (0.0, 0.0, 0.0, sum + height);
+        }
+        (x, shelf) = (x + w, shelf.max(d));
+    }
+    assert!(
+        cost(&job, &squeezed) < 0.9 * sum,
+        "{} {sum}",
+        cost(&job, &squeezed)
+    );
+}
+
+/// Every packing told is better than the one before; a stop leaves the last one.
+#[test]
+fn better_plans_come_one_after_the_other() {
+    struct Stopping(std::sync::atomic::AtomicUsize);
+    impl Watch for Stopping {
+        fn stopped(&self) -> bool {
+            self.0.fetch_add(1, std::sync::atomic::Ordering::Relaxed) > 60
+        }
+        fn report(&self, _share: f64) {}
+    }
+    let job = mixed(9);
+    let mut told: Vec<f64> = Vec::new();
+    let search = Squeeze {
+        seed: 2,
+        steps: u64::MAX,
+    };
+    search
+        .improve(&job, None, &Stopping(Default::default()), &mut |p| {
+            assert_eq!(check_packing(&job, p), vec![]);
+            told.push(cost(&job, p));
+        })
+        .expect("it packs");
+    assert!(
+        !told.is_empty() && told.windows(2).all(|w| w[1] <= w[0] + 1e-9),
+        "{told:?}"
+    );
+}
+
+#[rstest]
+#[case::too_tall(20.0, 400.0)]
+#[case::too_wide(400.0, 20.0)]
+fn what_fits_nowhere_is_left_over(#[case] side: f64, #[case] height_mm: f64) {
+    let mut job = mixed(2);
+    job.items
+        .push(Item::new(Outline::rectangle(side, side), height_mm, 3));
+    let packing = Squeeze::USUAL.pack(&job, &Unwatched).expect("it packs");
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    assert_eq!(packing.left_over.len(), 1);
+    assert_eq!(packing.left_over[0].copies, 3);
+}
+
+/// Two printers share the work: the free one gets the next plate.
+#[test]
+fn plates_go_to_the_printer_that_is_done_first() {
+    let mut job = mixed(8);
+    job.sheets.push(Sheet {
+        busy_s: 50.0,
+        ..sheet(90.0, 90.0)
+    });
+    let packing = Squeeze::USUAL.pack(&job, &Unwatched).expect("it packs");
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    let on = |s| packing.plates.iter().filter(|p| p.sheet == s).count();
+    assert!(on(0) > 0 && on(1) > 0);
+}
+
+#[rstest]
+#[case("", "no JSON")]
+#[case("{}", "'plate'")]
+#[case(
+    r#"{"plate":{"width_mm":100,"depth_mm":80,"height_mm":100,"margin_mm":2}}"#,
+    "'parts'"
+)]
+#[case(
+    r#"{"plate":{"width_mm":-1,"depth_mm":80,"height_mm":100,"margin_mm":2},"parts":[]}"#,
+    "'width_mm' of the plate"
+)]
+#[case(r#"{"plate":{"width_mm":100,"depth_mm":80,"height_mm":100,"margin_mm":2},"parts":[{"id":"a","outline":[[0,0],[1,"x"]],"height_mm":3,"copies":1}]}"#, "a corner of part 'a'")]
+#[case(r#"{"plate":{"width_mm":100,"depth_mm":80,"height_mm":100,"margin_mm":2},"clearance_mm":1,"parts":[{"id":"a","outline":[[0,0],[5,0],[5,5]],"height_mm":3,"copies":-1}]}"#, "'copies' of part 'a'")]
+fn bad_instances_are_told_in_one_line(#[case] text: &str, #[case] says: &str) {
+    let refused = Instance::read(text)
+        .expect_err("a bad instance")
+        .to_string();
+    assert!(
+        refused.contains(says) && !refused.contains('\n'),
+        "{refused}"
+    );
+}
+
+/// What is answered can be read by others: every copy, in the instance's own words.
+#[test]
+fn an_answer_names_every_copy_and_the_bound() {
+    let text = r#"{"name":"t","plate":{"width_mm":60,"depth_mm":40,"height_mm":100,"margin_mm":2},"clearance_mm":1,
+        "parts":[{"id":"tall","outline":[[0,0],[10,0],[10,10],[0,10]],"height_mm":40,"copies":4},
+                 {"id":"low","outline":[[0,0],[6,0],[3,5]],"height_mm":8,"copies":5}]}"#;
+    let instance = Instance::read(text).expect("it reads");
+    let packing = Squeeze::USUAL
+        .pack(&instance.job, &Unwatched)
+        .expect("it packs");
+    let answer = instance.answer(&packing);
+    let names: Vec<&str> = answer["plates"]
+        .as_array()
+        .into_iter()
+        .flatten()
+        .flat_map(|p| p["placements"].as_array().into_iter().flatten())
+        .filter_map(|s| s["part"].as_str())
+        .collect();
+    assert_eq!(names.iter().filter(|n| **n == "tall").count(), 4);
+    assert_eq!(names.iter().filter(|n| **n == "low").count(), 5);
+    assert_eq!(answer["bound"]["plates"], 1);
+    assert_eq!(answer["bound"]["sum_height_mm"], 40.0);
+    assert!(answer.get("left_over").is_none());
+}

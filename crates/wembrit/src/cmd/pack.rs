@@ -1,0 +1,85 @@
+//! `wembrit pack`: packs an instance of outlines, and says how near the bound that is.
+
+use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
+
+use clap::Args;
+use wembrit_core::pack::{Instance, Packing, Squeeze, check_packing};
+use wembrit_core::watch::Watch;
+
+use super::CommandError;
+
+/// Pack an instance of outlines onto as few millimetres of plates as it takes.
+#[derive(Debug, Args)]
+pub(crate) struct Pack {
+    /// The instance, a JSON file.
+    instance: PathBuf,
+    /// Seconds to look for better plans.
+    #[arg(long, default_value_t = 20.0, value_name = "S")]
+    seconds: f64,
+    /// Seed of the search.
+    #[arg(long, default_value_t = 1, value_name = "N")]
+    seed: u64,
+    /// Steps of the search in place of seconds: the same number gives the same plan.
+    #[arg(long, value_name = "N")]
+    steps: Option<u64>,
+}
+
+/// Stops at a moment, once there is a plan.
+struct Until(Option<Instant>, AtomicBool);
+
+impl Watch for Until {
+    #[expect(
+        clippy::disallowed_methods,
+        reason = "the command line is where seconds come from"
+    )]
+    fn stopped(&self) -> bool {
+        self.1.load(Ordering::Relaxed) && self.0.is_some_and(|end| Instant::now() >= end)
+    }
+    fn report(&self, _share: f64) {}
+}
+
+impl Pack {
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
+    #[expect(
+        clippy::disallowed_methods,
+        reason = "the command line is where seconds come from"
+    )]
+    pub(crate) fn run(&self) -> Result<(), CommandError> {
+        let text = std::fs::read_to_string(&self.instance).map_err(|why| CommandError::File {
+            path: self.instance.clone(),
+            why,
+        })?;
+        let instance = Instance::read(&text).map_err(|why| CommandError::Instance {
+            path: self.instance.clone(),
+            why,
+        })?;
+        let seconds = if self.seconds.is_finite() {
+            self.seconds.clamp(0.0, 86_400.0)
+        } else {
+            20.0
+        };
+        let until = match self.steps {
+            Some(_) => None,
+            // A little is needed to write the answer.
+            None => Some(Instant::now() + Duration::from_secs_f64((seconds - 0.15).max(0.0))),
+        };
+        let search = Squeeze {
+            seed: self.seed,
+            steps: self.steps.unwrap_or(u64::MAX),
+        };
+        let mut best: Option<Packing> = None;
+        let watch = Until(until, AtomicBool::new(false));
+        search.improve(&instance.job, None, &watch, &mut |p| {
+            best = Some(p.clone());
+            watch.1.store(true, Ordering::Relaxed);
+        })?;
+        let packing = best.unwrap_or_default();
+        if let Some(fault) = check_packing(&instance.job, &packing).into_iter().next() {
+            return Err(CommandError::Unsound(fault));
+        }
+        println!("{}", instance.answer(&packing));
+        Ok(())
+    }
+}
