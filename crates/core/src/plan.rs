@@ -301,7 +301,7 @@ pub fn improve_plan(
         let from = (!from.plates.is_empty()).then_some(&from);
         let mut first = None;
         let at_once = Squeeze { steps: 0, ..search };
-        at_once.improve(&job, from, watch, &mut |p| first = Some(p.clone()))?;
+        at_once.improve(&job, from, &Silent(watch), &mut |p| first = Some(p.clone()))?;
         let first = first.ok_or(PackError::Stopped)?;
         sound(&job, &first)?;
         packings.push(first);

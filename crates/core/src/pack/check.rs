@@ -2,7 +2,7 @@
 //! packers but the outlines themselves.
 
 use super::{PackJob, PackedPlate, Packing};
-use crate::geometry::Point;
+use crate::geometry::{Outline, Point};
 
 /// What may be missing through rounding, mm.
 const TOLERANCE_MM: f64 = 1e-6;
@@ -146,6 +146,23 @@ fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut V
             }
         }
     }
+}
+
+/// Which of some shapes are nearer to one than the clearance, or meet it.
+#[must_use]
+pub fn in_the_way(shape: &Outline, others: &[&Outline], clearance_mm: f64) -> Vec<usize> {
+    let (low, high) = shape.bounds();
+    let near = |other: &Outline| {
+        let (l, h) = other.bounds();
+        (0..2).all(|k| l[k] < high[k] + clearance_mm && low[k] < h[k] + clearance_mm)
+    };
+    let meets = |other: &Outline| {
+        let distance_mm = gap(shape.corners(), other.corners());
+        distance_mm < clearance_mm - TOLERANCE_MM || distance_mm == 0.0
+    };
+    (0..others.len())
+        .filter(|i| near(others[*i]) && meets(others[*i]))
+        .collect()
 }
 
 fn check_limits(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {

@@ -12,7 +12,7 @@ mod nest;
 mod squeeze;
 
 pub use bound::{Bound, lower_bound};
-pub use check::{PackFault, check_packing};
+pub use check::{PackFault, check_packing, in_the_way};
 pub use instance::{Instance, InstanceError};
 pub use limits::{PULL_SLAB_MM, most_of_unit};
 pub use squeeze::Squeeze;

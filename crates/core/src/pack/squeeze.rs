@@ -24,7 +24,7 @@ const MACHINE_SHARE: f64 = 0.2;
 const ROUNDS: usize = 2;
 
 /// Times an attempt is made, with what did not fit coming earlier.
-const TIMES: usize = 4;
+const TIMES: usize = 2;
 
 /// Packs by squeezing the tallest copies onto as few plates as will hold them.
 ///

@@ -1,0 +1,381 @@
+//! A plate under the maker's hands: moves, turns, pins, what goes to the pool and comes from it,
+//! each looked at before it holds.
+
+use std::collections::BTreeMap;
+
+use crate::geometry::Point;
+use crate::ids::PartId;
+use crate::pack::{
+    Item, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot, Squeeze, Wishes, check_packing,
+    in_the_way,
+};
+use crate::plan::PlanPart;
+use crate::watch::Unwatched;
+
+/// One copy on the plate.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Piece {
+    /// What the plate knows it by; never given to another copy.
+    pub key: i64,
+    /// Its part.
+    pub part: PartId,
+    /// Where its origin stands, mm.
+    pub at_mm: Point,
+    /// Its turn, degrees.
+    pub rotation_deg: f64,
+    /// It stays where it stands, whatever is arranged around it.
+    pub pinned: bool,
+}
+
+/// What the maker does.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Change {
+    /// Puts a copy elsewhere, turned as said.
+    Move {
+        /// Which copy.
+        key: i64,
+        /// Where to, mm.
+        at_mm: Point,
+        /// Its turn, degrees.
+        rotation_deg: f64,
+    },
+    /// Pins copies, or frees them.
+    Pin {
+        /// Which copies.
+        keys: Vec<i64>,
+        /// Pinned from now on.
+        pinned: bool,
+    },
+    /// Takes copies off the plate, into the pool.
+    Remove {
+        /// Which copies.
+        keys: Vec<i64>,
+    },
+    /// Puts copies from the pool where there is room.
+    Add {
+        /// Which part.
+        part: PartId,
+        /// How many.
+        copies: u64,
+    },
+    /// Arranges everything anew around what is pinned.
+    Repack,
+}
+
+/// Why a change does not hold.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum Blocked {
+    /// The copy is not on this plate.
+    #[error("that copy is not on this plate any more: load the page again")]
+    NotThere,
+    /// A pinned copy is not moved.
+    #[error("it is pinned: free it first")]
+    Pinned,
+    /// It would reach over the margin.
+    #[error("it would reach over the margin")]
+    Outside,
+    /// Others stand there, or nearer than the clearance.
+    #[error("{} in the way", if .0.len() == 1 { "one copy is".to_owned() } else { format!("{} copies are", .0.len()) })]
+    InTheWay(Vec<i64>),
+    /// The printer may not take it: too tall, or it pulls too hard.
+    #[error("{0}")]
+    Limit(String),
+    /// Fewer are in the pool than are asked for.
+    #[error("the pool has not so many of them")]
+    NotInPool,
+    /// There is no room for it.
+    #[error("there is no room for it between the others: repack, or take something off")]
+    NoRoom,
+    /// Another arrangement of the same copies was not found.
+    #[error("no arrangement was found that holds them all: nothing was changed")]
+    NoArrangement,
+}
+
+/// What a plate is looked at with.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Board {
+    /// Its printer.
+    pub sheet: Sheet,
+    /// Free space between two copies, mm.
+    pub clearance_mm: f64,
+    /// The parts on it and in the pool.
+    pub parts: BTreeMap<PartId, PlanPart>,
+    /// Copies of the plan that stand on no plate.
+    pub pool: BTreeMap<PartId, u64>,
+}
+
+impl Board {
+    /// The plate after a change; the pool is what is not on a plate and follows by itself.
+    ///
+    /// # Errors
+    /// [`Blocked`], and nothing is changed.
+    pub fn change(&self, pieces: &[Piece], change: &Change) -> Result<Vec<Piece>, Blocked> {
+        let of = |key: i64| {
+            let found = pieces.iter().position(|p| p.key == key);
+            found.ok_or(Blocked::NotThere)
+        };
+        let mut after = pieces.to_vec();
+        match change {
+            Change::Move {
+                key,
+                at_mm,
+                rotation_deg,
+            } => {
+                let index = of(*key)?;
+                if pieces[index].pinned {
+                    return Err(Blocked::Pinned);
+                }
+                let moved = &mut after[index];
+                moved.at_mm = *at_mm;
+                moved.rotation_deg = rotation_deg.rem_euclid(360.0);
+                self.stands(&after, index)?;
+            }
+            Change::Pin { keys, pinned } => {
+                for key in keys {
+                    after[of(*key)?].pinned = *pinned;
+                }
+            }
+            Change::Remove { keys } => {
+                for key in keys {
+                    if pieces[of(*key)?].pinned {
+                        return Err(Blocked::Pinned);
+                    }
+                }
+                after.retain(|p| !keys.contains(&p.key));
+            }
+            Change::Add { part, copies } => {
+                if self.pool.get(part).copied().unwrap_or(0) < *copies || *copies == 0 {
+                    return Err(Blocked::NotInPool);
+                }
+                self.limits(&after, *part, *copies)?;
+                let all_pinned: Vec<Piece> = pieces
+                    .iter()
+                    .map(|p| Piece { pinned: true, ..*p })
+                    .collect();
+                let more = BTreeMap::from([(*part, *copies)]);
+                let around = self.around(&all_pinned, &more, Squeeze { seed: 1, steps: 4 });
+                after = around.ok_or(Blocked::NoRoom)?;
+                for piece in &mut after {
+                    piece.pinned = pieces.iter().any(|p| p.key == piece.key && p.pinned);
+                }
+            }
+            Change::Repack => {
+                let mut free: BTreeMap<PartId, u64> = BTreeMap::new();
+                for piece in pieces.iter().filter(|p| !p.pinned) {
+                    *free.entry(piece.part).or_default() += 1;
+                }
+                let kept: Vec<Piece> = pieces.iter().filter(|p| p.pinned).copied().collect();
+                let arranged = self
+                    .around(&kept, &free, Squeeze { seed: 1, steps: 24 })
+                    .ok_or(Blocked::NoArrangement)?;
+                after = rekeyed(pieces, &arranged);
+            }
+        }
+        Ok(after)
+    }
+
+    /// How many more copies of a part find room between the others, at most so many.
+    #[must_use]
+    pub fn room_for(&self, pieces: &[Piece], part: PartId, most: u64) -> u64 {
+        let pinned: Vec<Piece> = pieces
+            .iter()
+            .map(|p| Piece { pinned: true, ..*p })
+            .collect();
+        (1..=most)
+            .rev()
+            .find(|n| {
+                let more = BTreeMap::from([(part, *n)]);
+                self.limits(pieces, part, *n).is_ok()
+                    && self
+                        .around(&pinned, &more, Squeeze { seed: 1, steps: 2 })
+                        .is_some()
+            })
+            .unwrap_or(0)
+    }
+
+    /// Faults of a plate, by the independent judge of packings.
+    #[must_use]
+    pub fn faults(&self, pieces: &[Piece]) -> Vec<PackFault> {
+        let (job, order) = self.job(pieces, &BTreeMap::new());
+        let packing = Packing {
+            plates: vec![packed(pieces, &order)],
+            left_over: Vec::new(),
+        };
+        check_packing(&job, &packing)
+    }
+
+    /// A copy stands inside the margin and clear of the others.
+    fn stands(&self, pieces: &[Piece], index: usize) -> Result<(), Blocked> {
+        let placed = |p: &Piece| {
+            let part = self.parts.get(&p.part)?;
+            Some(part.outline.placed(p.rotation_deg, p.at_mm))
+        };
+        let shape = placed(&pieces[index]).ok_or(Blocked::NotThere)?;
+        let (low, high) = shape.bounds();
+        let rim = self.sheet.margin_mm - 1e-6;
+        let sides = [self.sheet.width_mm, self.sheet.depth_mm];
+        if (0..2).any(|k| low[k] < rim || high[k] > sides[k] - rim) {
+            return Err(Blocked::Outside);
+        }
+        let others: Vec<(i64, crate::geometry::Outline)> = pieces
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| *i != index)
+            .filter_map(|(_, p)| Some((p.key, placed(p)?)))
+            .collect();
+        let shapes: Vec<&crate::geometry::Outline> = others.iter().map(|o| &o.1).collect();
+        let blocked = in_the_way(&shape, &shapes, self.clearance_mm);
+        if blocked.is_empty() {
+            Ok(())
+        } else {
+            Err(Blocked::InTheWay(
+                blocked.into_iter().map(|i| others[i].0).collect(),
+            ))
+        }
+    }
+
+    /// The printer may take so many more copies.
+    fn limits(&self, pieces: &[Piece], part: PartId, copies: u64) -> Result<(), Blocked> {
+        let new = self.parts.get(&part).ok_or(Blocked::NotThere)?;
+        if new.height_mm > self.sheet.height_mm {
+            return Err(Blocked::Limit(format!(
+                "it is {:.1} mm tall, the printer takes {:.1}",
+                new.height_mm, self.sheet.height_mm
+            )));
+        }
+        let hardest = new.pull.iter().copied().fold(0.0, f64::max);
+        if self.sheet.part_pull.is_some_and(|cap| hardest > cap) {
+            return Err(Blocked::Limit(format!(
+                "it pulls {hardest:.1} discs, one part may pull {:.1}",
+                self.sheet.part_pull.unwrap_or(0.0)
+            )));
+        }
+        if let Some(cap) = self.sheet.plate_pull {
+            let on_it = pieces.iter().filter_map(|p| self.parts.get(&p.part));
+            let pulls: Vec<(&[f64], u64)> = on_it
+                .map(|p| (p.pull.as_slice(), 1))
+                .chain([(new.pull.as_slice(), copies)])
+                .collect();
+            let peak = peak_of(&load(&pulls)).1;
+            if peak > cap + 1e-9 {
+                return Err(Blocked::Limit(format!(
+                    "the plate would pull {peak:.1} discs, it may pull {cap:.1}"
+                )));
+            }
+        }
+        Ok(())
+    }
+
+    fn job(&self, kept: &[Piece], more: &BTreeMap<PartId, u64>) -> (PackJob, Vec<PartId>) {
+        let mut copies: BTreeMap<PartId, u64> = more.clone();
+        for piece in kept {
+            *copies.entry(piece.part).or_default() += 1;
+        }
+        let known: Vec<(&PlanPart, u64)> = copies
+            .iter()
+            .filter_map(|(part, n)| Some((self.parts.get(part)?, *n)))
+            .collect();
+        let order = known.iter().map(|(p, _)| p.id).collect();
+        let item = |(part, copies): &(&PlanPart, u64)| Item {
+            pull: part.pull.clone(),
+            ..Item::new(part.outline.clone(), part.height_mm, *copies)
+        };
+        let job = PackJob {
+            wishes: Wishes::default(),
+            sheets: vec![self.sheet.clone()],
+            clearance_mm: self.clearance_mm,
+            items: known.iter().map(item).collect(),
+        };
+        (job, order)
+    }
+
+    /// The kept copies where they are and all further ones around them; nothing where not all of
+    /// them find room.
+    fn around(
+        &self,
+        kept: &[Piece],
+        more: &BTreeMap<PartId, u64>,
+        search: Squeeze,
+    ) -> Option<Vec<Piece>> {
+        let (job, order) = self.job(kept, more);
+        let all: u64 = job.items.iter().map(|i| i.copies).sum();
+        let plate = search
+            .around(&job, &packed(kept, &order), all, &Unwatched)
+            .ok()??;
+        let next = kept.iter().map(|p| p.key).max().unwrap_or(0) + 1;
+        let mut pieces = kept.to_vec();
+        for (index, spot) in plate.spots.iter().skip(kept.len()).enumerate() {
+            pieces.push(Piece {
+                key: next + index as i64,
+                part: order[spot.item],
+                at_mm: spot.at_mm,
+                rotation_deg: spot.rotation_deg,
+                pinned: false,
+            });
+        }
+        Some(pieces)
+    }
+}
+
+/// Copies keep their keys when they are arranged anew: each part's keys in their order.
+fn rekeyed(before: &[Piece], arranged: &[Piece]) -> Vec<Piece> {
+    let mut keys: BTreeMap<PartId, Vec<i64>> = BTreeMap::new();
+    for piece in before.iter().rev().filter(|p| !p.pinned) {
+        keys.entry(piece.part).or_default().push(piece.key);
+    }
+    let mut after: Vec<Piece> = Vec::new();
+    for piece in arranged {
+        let key = if piece.pinned {
+            Some(piece.key)
+        } else {
+            keys.get_mut(&piece.part).and_then(Vec::pop)
+        };
+        after.push(Piece {
+            key: key.unwrap_or(piece.key),
+            ..*piece
+        });
+    }
+    after.sort_by_key(|p| p.key);
+    after
+}
+
+fn packed(pieces: &[Piece], order: &[PartId]) -> PackedPlate {
+    let spot = |p: &Piece| {
+        Some(Spot {
+            item: order.iter().position(|id| *id == p.part)?,
+            at_mm: p.at_mm,
+            rotation_deg: p.rotation_deg,
+        })
+    };
+    PackedPlate {
+        sheet: 0,
+        spots: pieces.iter().filter_map(spot).collect(),
+        fixed: false,
+    }
+}
+
+/// Sum over copies of what each does in every slab above the plate.
+#[must_use]
+pub fn load(of: &[(&[f64], u64)]) -> Vec<f64> {
+    let slabs = of.iter().map(|(values, _)| values.len()).max().unwrap_or(0);
+    (0..slabs)
+        .map(|slab| {
+            of.iter()
+                .map(|(values, n)| values.get(slab).copied().unwrap_or(0.0) * *n as f64)
+                .sum()
+        })
+        .collect()
+}
+
+/// Slab and size of the largest value; the lowest among equals.
+#[must_use]
+pub fn peak_of(values: &[f64]) -> (usize, f64) {
+    let larger = |best: (usize, f64), (slab, value): (usize, &f64)| {
+        if *value > best.1 { (slab, *value) } else { best }
+    };
+    values.iter().enumerate().fold((0, 0.0), larger)
+}
+
+#[cfg(test)]
+#[path = "board_tests.rs"]
+mod board_tests;

@@ -1,0 +1,200 @@
+//! Any sequence of changes keeps every copy exactly once and every plate valid.
+
+use proptest::prelude::*;
+use rstest::rstest;
+
+use super::*;
+use crate::geometry::Outline;
+use crate::ids::{ResinId, UnitId};
+use crate::units::LayerHeight;
+
+fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
+    PlanPart {
+        id: PartId(id),
+        outline,
+        height_mm,
+        volume_mm3: 100.0,
+        surface_mm2: 100.0,
+        resin: ResinId(1),
+        layer: LayerHeight::from_mm(0.05).expect("a layer height"),
+        wanted: 10,
+        priority: 1,
+        unit: UnitId(1),
+        pull: vec![1.0; 10],
+        most: None,
+    }
+}
+
+fn ell() -> Outline {
+    let corners = [
+        [0.0, 0.0],
+        [18.0, 0.0],
+        [18.0, 6.0],
+        [6.0, 6.0],
+        [6.0, 20.0],
+        [0.0, 20.0],
+    ];
+    Outline::try_new(corners.to_vec()).expect("an outline")
+}
+
+fn board() -> Board {
+    let parts = [
+        part(1, Outline::rectangle(10.0, 10.0), 20.0),
+        part(2, ell(), 35.0),
+        part(3, Outline::rectangle(30.0, 4.0), 8.0),
+    ];
+    Board {
+        sheet: Sheet {
+            width_mm: 70.0,
+            depth_mm: 50.0,
+            height_mm: 100.0,
+            part_pull: None,
+            plate_pull: None,
+            margin_mm: 2.0,
+            busy_s: 0.0,
+            constant_s: 0.0,
+            per_mm_s: 1.0,
+        },
+        clearance_mm: 1.0,
+        pool: parts.iter().map(|p| (p.id, 4)).collect(),
+        parts: parts.into_iter().map(|p| (p.id, p)).collect(),
+    }
+}
+
+fn changes() -> impl Strategy<Value = Vec<Change>> {
+    let key = || 1i64..9;
+    let one = prop_oneof![
+        3 => (key(), 0.0f64..70.0, 0.0f64..50.0, -720.0f64..720.0).prop_map(|(key, x, y, turn)| {
+            Change::Move { key, at_mm: [x, y], rotation_deg: turn }
+        }),
+        1 => (key(), any::<bool>()).prop_map(|(key, pinned)| Change::Pin { keys: vec![key], pinned }),
+        1 => key().prop_map(|key| Change::Remove { keys: vec![key] }),
+        2 => (1i64..4, 1u64..3).prop_map(|(part, copies)| Change::Add { part: PartId(part), copies }),
+        1 => Just(Change::Repack),
+    ];
+    prop::collection::vec(one, 1..14)
+}
+
+fn counted(pieces: &[Piece], part: PartId) -> u64 {
+    pieces.iter().filter(|p| p.part == part).count() as u64
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_sequence_keeps_every_copy_once_and_the_plate_valid(changes in changes()) {
+        let mut board = board();
+        let mut pieces: Vec<Piece> = Vec::new();
+        for change in changes {
+            let pinned: Vec<Piece> = pieces.iter().filter(|p| p.pinned).copied().collect();
+            let Ok(after) = board.change(&pieces, &change) else {
+                continue;
+            };
+            for part in [1, 2, 3].map(PartId) {
+                let all = counted(&pieces, part) + board.pool[&part];
+                let on_it = counted(&after, part);
+                prop_assert!(on_it <= all);
+                board.pool.insert(part, all - on_it);
+                prop_assert_eq!(on_it + board.pool[&part], 4);
+            }
+            let mut keys: Vec<i64> = after.iter().map(|p| p.key).collect();
+            keys.sort_unstable();
+            keys.dedup();
+            prop_assert_eq!(keys.len(), after.len(), "a key is given twice");
+            prop_assert_eq!(board.faults(&after), vec![]);
+            if !matches!(change, Change::Pin { .. }) {
+                for piece in pinned {
+                    prop_assert!(after.contains(&piece), "a pinned copy moved");
+                }
+            }
+            pieces = after;
+        }
+    }
+}
+
+fn piece(key: i64, part: i64, at_mm: Point) -> Piece {
+    Piece {
+        key,
+        part: PartId(part),
+        at_mm,
+        rotation_deg: 0.0,
+        pinned: false,
+    }
+}
+
+#[rstest]
+#[case::free([40.0, 20.0], Ok(()))]
+#[case::a_clearance_away([27.0, 10.0], Ok(()))]
+#[case::too_near([26.5, 10.0], Err(Blocked::InTheWay(vec![2])))]
+#[case::over_the_margin([66.0, 20.0], Err(Blocked::Outside))]
+fn a_move_is_looked_at(#[case] to: Point, #[case] told: Result<(), Blocked>) {
+    // Rectangles stand about their middles.
+    let pieces = [piece(1, 1, [50.0, 40.0]), piece(2, 1, [16.0, 10.0])];
+    let moved = board().change(
+        &pieces,
+        &Change::Move {
+            key: 1,
+            at_mm: to,
+            rotation_deg: 0.0,
+        },
+    );
+    assert_eq!(moved.map(drop), told);
+}
+
+#[test]
+fn what_blocks_is_told() {
+    let mut board = board();
+    let mut pieces = vec![piece(1, 1, [50.0, 40.0])];
+    pieces[0].pinned = true;
+    let change = Change::Move {
+        key: 1,
+        at_mm: [20.0, 20.0],
+        rotation_deg: 0.0,
+    };
+    assert_eq!(board.change(&pieces, &change), Err(Blocked::Pinned));
+    let add = Change::Add {
+        part: PartId(2),
+        copies: 5,
+    };
+    assert_eq!(board.change(&pieces, &add), Err(Blocked::NotInPool));
+    board.sheet.plate_pull = Some(2.0);
+    let add = Change::Add {
+        part: PartId(2),
+        copies: 2,
+    };
+    let told = board.change(&pieces, &add).expect_err("too hard");
+    assert_eq!(
+        told.to_string(),
+        "the plate would pull 3.0 discs, it may pull 2.0"
+    );
+    board.sheet.height_mm = 30.0;
+    let told = board.change(&pieces, &add).expect_err("too tall");
+    assert!(told.to_string().contains("35.0 mm tall"));
+    assert_eq!(
+        Blocked::InTheWay(vec![4, 5]).to_string(),
+        "2 copies are in the way"
+    );
+}
+
+/// As many as there is room for, by adding them.
+#[test]
+fn room_is_what_can_be_added() {
+    let mut board = board();
+    board.pool.insert(PartId(1), 100);
+    let few = [piece(1, 2, [35.0, 25.0])];
+    let room = board.room_for(&few, PartId(1), 12);
+    assert!(room > 4, "{room}");
+    let add = Change::Add {
+        part: PartId(1),
+        copies: room,
+    };
+    assert_eq!(board.change(&few, &add).expect("room").len() as u64, room + 1);
+}
+
+#[test]
+fn loads_add_up_and_the_peak_is_found() {
+    let sum = load(&[(&[1.0, 2.0], 2), (&[0.5, 0.0, 3.0], 1)]);
+    assert_eq!(sum, vec![2.5, 4.0, 3.0]);
+    assert_eq!(peak_of(&sum), (1, 4.0));
+}
