@@ -34,6 +34,7 @@
 //! assert_eq!(layer_count(32.0, fine), 640);
 //! ```
 
+pub mod advice;
 pub mod board;
 pub mod candidate;
 pub mod cost;

@@ -9,6 +9,7 @@ mod hung;
 mod ink;
 mod plate_sheet;
 mod png;
+mod sorting;
 mod specimen;
 mod volumes;
 
@@ -16,8 +17,9 @@ pub use figures::{FigureCounts, draw_figures};
 pub use hung::{draw_hung, letter};
 pub use ink::ramp_class;
 pub use plate_sheet::{
-    CopyMark, DrawnCopy, PlateDrawing, draw_plate_sheet, draw_plate_skyline, draw_plate_thumb,
+    CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet, draw_plate_thumb,
 };
 pub use png::{PngError, write_png};
+pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};
 pub use volumes::{Volume, draw_volumes};

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use svg::Document;
-use svg::node::element::{Group, Rectangle, Title};
+use svg::node::element::{Circle, Group, Rectangle, Title};
 use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::Reach;
 
@@ -41,6 +41,21 @@ pub struct DrawnCopy {
     pub height_mm: f64,
     /// Its mark.
     pub mark: CopyMark,
+    /// It stays where it stands.
+    pub pinned: bool,
+}
+
+/// What a plate does to the film in each slab above it.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct DrawnLoad {
+    /// Height of a slab, mm.
+    pub slab_mm: f64,
+    /// Section area, mm².
+    pub area_mm2: Vec<f64>,
+    /// Pull, as an index.
+    pub pull: Vec<f64>,
+    /// Most it may pull.
+    pub cap: Option<f64>,
 }
 
 /// A plate with what stands on it.
@@ -54,6 +69,10 @@ pub struct PlateDrawing {
     pub margin_mm: f64,
     /// The copies.
     pub copies: Vec<DrawnCopy>,
+    /// Its load, where it is known of every copy.
+    pub load: Option<DrawnLoad>,
+    /// Copies may be moved by hand.
+    pub by_hand: bool,
 }
 
 impl PlateDrawing {
@@ -72,6 +91,9 @@ impl PlateDrawing {
         if tallest.is_some_and(|t| t.key == copy.key) {
             class.push_str(" is-tallest");
         }
+        if copy.pinned {
+            class.push_str(" is-pinned");
+        }
         match copy.mark {
             CopyMark::Plain => {}
             CopyMark::Good => class.push_str(" is-good"),
@@ -84,8 +106,11 @@ impl PlateDrawing {
 const LEFT: f64 = 44.0;
 const RIGHT: f64 = 12.0;
 const TOP: f64 = 26.0;
-const PLAN_WIDTH: f64 = 800.0;
+const PLAN_WIDTH: f64 = 700.0;
 const PLAN_HEIGHT: f64 = 400.0;
+/// Width of the load curve, and the gap before it.
+const LOAD: f64 = 168.0;
+const LOAD_GAP: f64 = 26.0;
 const BETWEEN: f64 = 52.0;
 const ELEVATION: f64 = 150.0;
 const FOOT: f64 = 10.0;
@@ -99,19 +124,29 @@ pub fn draw_plate_sheet(plate: &PlateDrawing) -> String {
     let document = Document::new()
         .set(
             "viewBox",
-            (0, 0, round(LEFT + width + RIGHT), round(floor + FOOT)),
+            (
+                0,
+                0,
+                round(LEFT + width + LOAD_GAP + LOAD + RIGHT),
+                round(floor + FOOT),
+            ),
         )
+        .set("data-scale", round(scale * 1000.0) / 1000.0)
         .set("class", "plate-sheet")
         .set("role", "group")
-        .set("aria-label", "Plan and elevation of the plate")
+        .set("aria-label", "Plan, elevation and load of the plate")
         .add(draw_plan(plate, scale))
-        .add(draw_elevation(plate, scale, floor));
+        .add(draw_elevation(plate, scale, floor))
+        .add(draw_load(plate, scale, LEFT + width + LOAD_GAP, floor));
     document.to_string()
 }
 
-/// A small plan for lists.
+/// A small plan for lists, with a small skyline under it on the same x axis.
 #[must_use]
 pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
+    let tallest = plate.tallest().map_or(1.0, |t| t.height_mm).max(1.0);
+    let up = (plate.depth_mm * 0.42 / tallest).min(1.0);
+    let floor = plate.depth_mm * 1.08 + tallest * up;
     let frame = Rectangle::new()
         .set("class", "plate-edge")
         .set("x", 0)
@@ -125,35 +160,18 @@ pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
                 -0.5,
                 -0.5,
                 round(plate.width_mm + 1.0),
-                round(plate.depth_mm + 1.0),
+                round(floor + 1.0),
             ),
         )
         .set("class", "plate-thumb")
         .set("role", "img")
-        .set("aria-label", "Plan of the plate")
+        .set("aria-label", "Plan and skyline of the plate")
         .add(frame);
     for copy in &plate.copies {
         let points = to_page(copy, |p| [p[0], plate.depth_mm - p[1]]);
         document = document.add(shape(&points, &plate.class(copy)));
     }
-    document.to_string()
-}
-
-/// A small skyline for lists, to go under the small plan: at most so many mm are drawn upward.
-#[must_use]
-pub fn draw_plate_skyline(plate: &PlateDrawing) -> String {
-    let tallest = plate.tallest().map_or(1.0, |t| t.height_mm).max(1.0);
-    let up = (plate.depth_mm * 0.45 / tallest).min(1.0);
-    let top = round(tallest * up);
-    let mut document = Document::new()
-        .set(
-            "viewBox",
-            (-0.5, -1, round(plate.width_mm + 1.0), round(top + 2.0)),
-        )
-        .set("class", "plate-skyline")
-        .set("role", "img")
-        .set("aria-label", "Skyline of the plate")
-        .add(line([0.0, top], [plate.width_mm, top], "floor"));
+    document = document.add(line([0.0, floor], [plate.width_mm, floor], "floor"));
     let mut copies: Vec<&DrawnCopy> = plate.copies.iter().collect();
     copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
     for copy in copies {
@@ -161,7 +179,7 @@ pub fn draw_plate_skyline(plate: &PlateDrawing) -> String {
             .reach
             .skyline(copy.rotation_deg, copy.scale)
             .into_iter()
-            .map(|p| [copy.at_mm[0] + p[0], top - p[1] * up])
+            .map(|p| [copy.at_mm[0] + p[0], floor - p[1] * up])
             .collect();
         document = document.add(shape(&points, &plate.class(copy)));
     }
@@ -216,12 +234,108 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
     }
     for copy in &plate.copies {
         let title = format!("{}, {:.1} mm tall", copy.label, copy.height_mm);
-        let shape = shape(&to_page(copy, place), &plate.class(copy))
+        let mut shape = shape(&to_page(copy, place), &plate.class(copy))
             .set("data-copy", copy.key.as_str())
             .add(Title::new(title));
+        if plate.by_hand {
+            shape = shape
+                .set("data-x", round(copy.at_mm[0] * 1000.0) / 1000.0)
+                .set("data-y", round(copy.at_mm[1] * 1000.0) / 1000.0)
+                .set("data-turn", round(copy.rotation_deg * 1000.0) / 1000.0);
+        }
         group = group.add(shape);
     }
+    for copy in plate.copies.iter().filter(|c| c.pinned) {
+        let [x, y] = place(copy.at_mm);
+        let head = Circle::new()
+            .set("class", "pin")
+            .set("cx", round(x))
+            .set("cy", round(y - 7.0))
+            .set("r", 4);
+        group = group.add(line([x, y - 4.0], [x, y + 4.0], "pin")).add(head);
+    }
     group
+}
+
+/// Area and pull over the height, on the elevation's own scale of heights.
+fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
+    let tallest = plate.tallest().map_or(10.0, |t| t.height_mm);
+    let up = upward(scale, tallest);
+    let caption = floor - ELEVATION - 4.0;
+    let mut group = Group::new()
+        .set("class", "load")
+        .add(words("LOAD", [left, caption], "caption"));
+    let Some(load) = plate.load.as_ref().filter(|l| !l.pull.is_empty()) else {
+        return group.add(words(
+            "not measured yet",
+            [left + 42.0, caption],
+            "caption-soft",
+        ));
+    };
+    group = group
+        .add(words(
+            "area, and pull in discs",
+            [left + 42.0, caption],
+            "caption-soft",
+        ))
+        .add(line([left, floor], [left, floor - tallest * up], "floor"));
+    let across = LOAD - 34.0;
+    let largest = |values: &[f64]| values.iter().copied().fold(0.0, f64::max);
+    let (most_area, most_pull) = (largest(&load.area_mm2), largest(&load.pull));
+    let wide = most_pull.max(load.cap.unwrap_or(0.0)).max(1e-9);
+    let z = |slab: usize| floor - (slab as f64 * load.slab_mm).min(tallest) * up;
+    let steps = |values: &[f64], most: f64| {
+        let mut points = vec![[left, floor]];
+        for (slab, value) in values.iter().enumerate() {
+            let x = left + value / most.max(1e-9) * across;
+            points.extend([[x, z(slab)], [x, z(slab + 1)]]);
+        }
+        points.push([left, z(values.len())]);
+        points
+    };
+    group = group
+        .add(shape(&steps(&load.area_mm2, most_area), "load-area"))
+        .add(shape(&steps(&load.pull, wide), "load-pull"));
+    if let Some(cap) = load.cap {
+        let x = left + cap / wide * across;
+        group = group
+            .add(line([x, floor], [x, floor - tallest * up], "load-cap"))
+            .add(words(
+                &format!("may pull {cap:.0}"),
+                [x, floor - tallest * up - 4.0],
+                "ruler middle",
+            ));
+    }
+    let peak = load
+        .pull
+        .iter()
+        .enumerate()
+        .fold((0, 0.0), |best: (usize, f64), (slab, pull)| {
+            if *pull > best.1 { (slab, *pull) } else { best }
+        });
+    let at = [left + peak.1 / wide * across, (z(peak.0) + z(peak.0 + 1)) / 2.0];
+    let dot = Circle::new()
+        .set("class", "load-peak")
+        .set("cx", round(at[0]))
+        .set("cy", round(at[1]))
+        .set("r", 4);
+    group
+        .add(dot)
+        .add(words(
+            &format!("peak pull {:.1}", peak.1),
+            [at[0] + 6.0, (at[1] - 8.0).max(caption + 14.0)],
+            "note end",
+        ))
+        .add(words(
+            &format!("{most_area:.0} mm²"),
+            [left + across, floor - tallest * up - 4.0],
+            "ruler end",
+        ))
+}
+
+/// Pixels to a millimetre upward in the elevation.
+fn upward(scale: f64, tallest_mm: f64) -> f64 {
+    scale.min((ELEVATION - 26.0) / tallest_mm.max(1.0))
 }
 
 /// What the tints mean: pale is low, deep is the tallest part of this plate.
@@ -253,7 +367,7 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
     let width = plate.width_mm * scale;
     let tallest = plate.tallest();
     let height = tallest.map_or(10.0, |t| t.height_mm);
-    let up = scale.min((ELEVATION - 26.0) / height);
+    let up = upward(scale, height);
     let caption = floor - ELEVATION - 4.0;
     let mut group = Group::new()
         .set("class", "elevation")
@@ -338,6 +452,7 @@ mod tests {
             rotation_deg: 0.0,
             height_mm,
             mark,
+            pinned: false,
         }
     }
 
@@ -346,6 +461,13 @@ mod tests {
             width_mm: 100.0,
             depth_mm: 50.0,
             margin_mm: 3.0,
+            by_hand: false,
+            load: Some(DrawnLoad {
+                slab_mm: 1.0,
+                area_mm2: vec![40.0; 31],
+                pull: [vec![1.5; 4], vec![6.25], vec![0.5; 26]].concat(),
+                cap: None,
+            }),
             copies: vec![
                 copy("1", [10.0, 10.0], 12.0, CopyMark::Plain),
                 copy("2", [50.0, 10.0], 31.0, CopyMark::Failed),
@@ -365,6 +487,19 @@ mod tests {
             !drawing.contains("style="),
             "inline styles are blocked by the page's policy"
         );
+    }
+
+    #[test]
+    fn the_load_names_its_peak_and_copies_moved_by_hand_know_where_they_stand() {
+        let mut plate = plate();
+        let drawing = draw_plate_sheet(&plate);
+        assert!(drawing.contains("peak pull 6.2") && drawing.contains("40 mm²"));
+        assert!(!drawing.contains("data-turn"));
+        plate.by_hand = true;
+        plate.copies[0].pinned = true;
+        let drawing = draw_plate_sheet(&plate);
+        assert_eq!(drawing.matches("data-turn=\"0\"").count(), 2);
+        assert!(drawing.contains("class=\"pin\"") && drawing.contains("is-pinned"));
     }
 
     #[test]

@@ -136,6 +136,8 @@ pub fn router(app: App) -> Router {
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/plates/{id}", get(plates::show))
+        .route("/plates/{id}/change", post(plates::change))
+        .route("/plates/{id}/sorting", get(plates::sorting))
         .route("/plates/{id}/start", post(plates::start))
         .route("/plates/{id}/done", post(plates::done))
         .route("/plates/{id}/log", post(plates::log))

@@ -73,8 +73,8 @@ pub fn without_sculpt(army: &Army) -> Vec<&ArmyPart> {
         .collect()
 }
 
-/// Versions of recipes in these lines that hang otherwise than their file stands and have not been
-/// measured so: a plan has to wait for them.
+/// Versions of recipes in these lines that hang otherwise than their file stands, or anyhow where a
+/// printer limits pull, and have not been measured so: a plan has to wait for them.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -83,6 +83,10 @@ pub fn unprepared(
     lines: &[DemandLine],
 ) -> Result<Vec<(Sculpt, Preparing)>, StoreError> {
     let mut waiting = Vec::new();
+    // Where pull is limited, it has to be known of everything.
+    let limited = printers::list(conn)?
+        .iter()
+        .any(|p| p.part_pull > 0.0 || p.plate_pull > 0.0);
     for line in lines {
         let version = recipes::version(conn, line.recipe_version)?;
         let plain = Hang {
@@ -92,7 +96,7 @@ pub fn unprepared(
         let sculpt = sculpts::load(conn, line.sculpt)?;
         let what = Preparing::of(&sculpt, &version);
         let asked = waiting.iter().any(|(_, other)| *other == what);
-        if !plain && !asked && hung::of(conn, &what)?.is_none() {
+        if (limited || !plain) && !asked && hung::of(conn, &what)?.is_none() {
             waiting.push((sculpt, what));
         }
     }

@@ -5,6 +5,7 @@ pub mod army;
 pub mod costs;
 pub mod demand;
 pub mod dismissals;
+pub mod edits;
 pub mod hollows;
 pub mod hung;
 pub mod kits;

@@ -512,8 +512,19 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
 fn confirm(conn: &mut Conn, plan: &Plan, now_ms: i64) -> Result<(), StoreError> {
     let id = plan.id;
     check_plate_step(PlateState::Draft, PlateState::Planned)?;
+    // A plate that was emptied by hand is no plate.
+    let empty = diesel::dsl::not(diesel::dsl::exists(
+        placements::table.filter(placements::plate_id.eq(plates::id)),
+    ));
+    diesel::update(plates::table.filter(plates::plan_id.eq(id.0).and(empty)))
+        .set(plates::state.eq(PlateState::Released.as_str()))
+        .execute(conn)?;
     let drafts: Vec<Plate> = plates::table
-        .filter(plates::plan_id.eq(id.0))
+        .filter(
+            plates::plan_id
+                .eq(id.0)
+                .and(plates::state.eq(PlateState::Draft.as_str())),
+        )
         .order(plates::number)
         .select(Plate::as_select())
         .load(conn)?;

@@ -13,6 +13,7 @@ pub(crate) mod scale;
 pub(crate) mod sculpts;
 mod shapes;
 pub(crate) mod show;
+pub(crate) mod sorting;
 pub(crate) mod today;
 pub(crate) mod trials;
 pub(crate) mod workshop;

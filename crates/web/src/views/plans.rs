@@ -10,7 +10,7 @@ use wembrit_core::plan_diff::{ComparedPlate, PlateChange, compare_plans};
 use wembrit_core::recipe::Standing;
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
-use wembrit_paper::{draw_plate_skyline, draw_plate_thumb};
+use wembrit_paper::draw_plate_thumb;
 use wembrit_store::queries::costs::{self, ModelCost};
 use wembrit_store::queries::plates::Spot;
 use wembrit_store::queries::{army, demand, plans, plates, printers, recipes, resins, tasks};
@@ -29,7 +29,6 @@ pub(crate) struct Thumb {
     pub(crate) state: String,
     pub(crate) class: String,
     pub(crate) drawing: String,
-    pub(crate) skyline: String,
     pub(crate) printer: String,
     pub(crate) resin: String,
     pub(crate) layer: String,
@@ -86,7 +85,6 @@ fn thumbs(c: &mut Conn, of: &[Plate]) -> Result<Vec<Thumb>, StoreError> {
             number: plate.number,
             state: state_word(plate.state).into(),
             class: plate.state.to_string(),
-            skyline: draw_plate_skyline(&shapes.drawing(printer, on_it)?),
             drawing: draw_plate_thumb(&shapes.drawing(printer, on_it)?),
             printer: printer.name.clone(),
             resin: names.resin(plate),

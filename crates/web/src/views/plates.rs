@@ -3,12 +3,14 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::flow::{FailureCause, PlateState, Stage};
+use wembrit_core::advice::Advice;
+use wembrit_core::board::peak_of;
+use wembrit_core::flow::{FailureCause, PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlateId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::plates::Spot;
-use wembrit_store::queries::{dismissals, plates, printers, resins};
+use wembrit_store::queries::{army, dismissals, edits, plans, plates, printers, resins};
 use wembrit_store::rows::Plate;
 use wembrit_store::{Conn, StoreError};
 
@@ -67,6 +69,109 @@ pub(crate) struct PlateView {
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
     pub(crate) fault: String,
+    /// What can be done by hand, while the plan is a draft.
+    pub(crate) hand: Option<Hand>,
+    pub(crate) fill: String,
+    pub(crate) peak: String,
+}
+
+/// The tools of a plate that is arranged by hand.
+pub(crate) struct Hand {
+    pub(crate) revision: i64,
+    pub(crate) undo: Option<String>,
+    pub(crate) redo: Option<String>,
+    pub(crate) pinned: usize,
+    /// Part, name, copies in the pool.
+    pub(crate) pool: Vec<(PartId, String, u64)>,
+    /// Key and name of every copy, for those who pick from a list.
+    pub(crate) copies: Vec<(i64, String)>,
+    /// What would shorten this plate or use it better.
+    pub(crate) advice: Vec<AdviceRow>,
+}
+
+/// One sentence of advice with its button.
+pub(crate) struct AdviceRow {
+    pub(crate) words: String,
+    pub(crate) button: &'static str,
+    /// What the form sends.
+    pub(crate) fields: Vec<(&'static str, String)>,
+}
+
+impl Hand {
+    fn load(c: &mut Conn, plate: &Plate, spots: &[Spot]) -> Result<Option<Self>, StoreError> {
+        let plan = plans::load(c, plate.plan_id)?;
+        if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
+            return Ok(None);
+        }
+        let [undo, redo] = edits::around(c, &plan)?;
+        let bench = edits::load(c, plate.id)?;
+        let army = army::load(c, plate.project_id)?;
+        let name = |part: PartId| {
+            let found = army.parts().find(|(_, _, p)| p.part.id == part);
+            found.map_or_else(
+                || "a part".to_owned(),
+                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
+            )
+        };
+        let advice = bench.advice()?;
+        let advice = advice.iter().map(|a| advice_row(a, &name)).collect();
+        Ok(Some(Self {
+            revision: plan.revision,
+            undo,
+            redo,
+            pinned: bench.pieces.iter().filter(|p| p.pinned).count(),
+            pool: bench
+                .board
+                .pool
+                .iter()
+                .map(|(part, n)| (*part, name(*part), *n))
+                .collect(),
+            copies: spots.iter().map(|s| (s.placement.seq, label(s))).collect(),
+            advice,
+        }))
+    }
+}
+
+fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
+    match advice {
+        Advice::Leave {
+            part,
+            copies,
+            saves_s,
+        } => AdviceRow {
+            words: format!(
+                "Without {} × {} this plate takes {} h less; what is taken off waits for a later plan.",
+                copies,
+                name(*part),
+                hours(*saves_s)
+            ),
+            button: "Take them off",
+            fields: vec![("do", "leave".into()), ("part", part.to_string())],
+        },
+        Advice::Fill {
+            part,
+            copies,
+            from_pool,
+            ml,
+        } => AdviceRow {
+            words: format!(
+                "{} × {} would still fit, in no more hours: {:.1} ml of resin{}.",
+                copies,
+                name(*part),
+                ml,
+                if *from_pool { "" } else { ", as spares" }
+            ),
+            button: if *from_pool { "Put them on" } else { "Print them as spares" },
+            fields: vec![
+                (
+                    "do",
+                    if *from_pool { "add" } else { "spares" }.into(),
+                ),
+                ("part", part.to_string()),
+                ("n", copies.to_string()),
+            ],
+        },
+    }
 }
 
 impl PlateView {
@@ -81,7 +186,15 @@ impl PlateView {
         let resin = resins::load(c, plate.resin_id)?.name;
         let spots = plates::spots(c, &[id])?.remove(&id).unwrap_or_default();
         let mut shapes = Shapes::load(c, &spots.iter().collect::<Vec<_>>())?;
-        let drawing = draw_plate_sheet(&shapes.drawing(&printer, &spots)?);
+        let hand = Hand::load(c, &plate, &spots)?;
+        let mut drawing = shapes.drawing(&printer, &spots)?;
+        drawing.load = shapes.load_of(&printer, &spots)?;
+        drawing.by_hand = hand.is_some();
+        let inside = (printer.width_mm - 2.0 * printer.margin_mm)
+            * (printer.depth_mm - 2.0 * printer.margin_mm);
+        let covered: f64 = drawing.copies.iter().map(|c| c.outline.area_mm2()).sum();
+        let peak = drawing.load.as_ref().map(|l| peak_of(&l.pull).1);
+        let drawing = draw_plate_sheet(&drawing);
         let run = plates::run_of(c, id)?;
         let ends_ms = run
             .as_ref()
@@ -137,9 +250,24 @@ impl PlateView {
             cause: String::new(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),
+            fill: format!("{:.0} %", covered / inside * 100.0),
+            peak: peak.map_or_else(|| "–".into(), |p| format!("{p:.1}")),
+            hand,
             page,
             plate,
         })
+    }
+}
+
+/// The sheet alone, after a change by hand.
+#[derive(Template)]
+#[template(path = "plates/sheet.html")]
+pub(crate) struct SheetPart(pub(crate) PlateView);
+
+impl std::ops::Deref for SheetPart {
+    type Target = PlateView;
+    fn deref(&self) -> &PlateView {
+        &self.0
     }
 }
 

@@ -4,11 +4,14 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 use std::sync::Arc;
 
+use wembrit_core::board::load;
 use wembrit_core::flow::Stage;
 use wembrit_core::geometry::Outline;
+use wembrit_core::hang::Loads;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::layers::Reach;
-use wembrit_paper::{CopyMark, DrawnCopy, PlateDrawing};
+use wembrit_core::pack::PULL_SLAB_MM;
+use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
 use wembrit_store::queries::plates::Spot;
 use wembrit_store::queries::{demand, hung};
 use wembrit_store::rows::{HungFacts, Printer, SculptFacts};
@@ -78,7 +81,42 @@ impl Shapes {
             depth_mm: printer.depth_mm,
             margin_mm: printer.margin_mm,
             copies: copies?,
+            load: None,
+            by_hand: false,
         })
+    }
+
+    /// Load of what stands on a plate, where all of it was measured as it hangs.
+    pub(super) fn load_of(
+        &self,
+        printer: &Printer,
+        spots: &[Spot],
+    ) -> Result<Option<DrawnLoad>, StoreError> {
+        let mut counts: HashMap<(SculptId, RecipeVersionId), u64> = HashMap::new();
+        for spot in spots {
+            let p = &spot.placement;
+            *counts.entry((p.sculpt_id, p.recipe_version_id)).or_default() += 1;
+        }
+        let mut loads = Vec::new();
+        for (key, copies) in counts {
+            let Some(loads_of) = self.hung.get(&key).map(HungFacts::loads).transpose()? else {
+                return Ok(None);
+            };
+            if loads_of.pull.is_empty() {
+                return Ok(None);
+            }
+            loads.push((loads_of, copies));
+        }
+        let sum = |of: fn(&Loads) -> &[f64]| {
+            let all: Vec<(&[f64], u64)> = loads.iter().map(|(l, n)| (of(l), *n)).collect();
+            load(&all)
+        };
+        Ok(Some(DrawnLoad {
+            slab_mm: PULL_SLAB_MM,
+            area_mm2: sum(|l| &l.area_mm2),
+            pull: sum(|l| &l.pull),
+            cap: Some(printer.plate_pull).filter(|cap| *cap > 0.0),
+        }))
     }
 
     fn drawn(&mut self, spot: &Spot) -> Result<DrawnCopy, StoreError> {
@@ -98,6 +136,7 @@ impl Shapes {
                 Some(Stage::Good) => CopyMark::Good,
                 _ => CopyMark::Plain,
             },
+            pinned: p.pinned(),
         })
     }
 }

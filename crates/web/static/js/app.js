@@ -21,6 +21,11 @@ for (const button of document.querySelectorAll("[data-theme-switch]")) {
   show();
 }
 
+for (const button of document.querySelectorAll("[data-print]")) {
+  button.hidden = false;
+  button.addEventListener("click", () => print());
+}
+
 const typing = (target) => target.closest("input, select, textarea, dialog") !== null;
 
 addEventListener("keydown", (event) => {
