@@ -3,8 +3,9 @@
 
 use std::collections::BTreeMap;
 
-use crate::board::{Board, Piece};
+use crate::board::{Board, Change, Piece};
 use crate::ids::PartId;
+use crate::plan::PlanPart;
 
 /// One piece of advice.
 #[derive(Debug, Clone, PartialEq)]
@@ -15,6 +16,15 @@ pub enum Advice {
         part: PartId,
         /// How many.
         copies: u64,
+        /// What the plate takes less, s.
+        saves_s: f64,
+    },
+    /// Hang the part that sets the hours as it was measured before.
+    Lean {
+        /// The part.
+        part: PartId,
+        /// What it becomes: which of the ways it was measured in.
+        way: usize,
         /// What the plate takes less, s.
         saves_s: f64,
     },
@@ -61,16 +71,48 @@ fn height(board: &Board, part: PartId) -> f64 {
     board.parts.get(&part).map_or(0.0, |p| p.height_mm)
 }
 
-/// Copies of the tallest part, where few of them make the plate long.
-fn leave(
+/// Which of some other ways to hang the tallest part saves most, with the plate as it is then.
+/// Every copy of it has to stand on this plate, and the others stay where they stand or are
+/// arranged anew around what is pinned.
+#[must_use]
+pub fn lean(
     board: &Board,
     pieces: &[Piece],
-    seconds: &dyn Fn(&[Piece]) -> f64,
-) -> Option<Advice> {
-    let tallest = pieces
-        .iter()
-        .max_by(|a, b| height(board, a.part).total_cmp(&height(board, b.part)))?
-        .part;
+    ways: &[PlanPart],
+    seconds: &dyn Fn(&Board, &[Piece]) -> f64,
+) -> Option<(Advice, Vec<Piece>)> {
+    let before = seconds(board, pieces);
+    let tried = ways.iter().enumerate().filter_map(|(way, part)| {
+        let mut other = board.clone();
+        other.parts.insert(part.id, part.clone());
+        let after = if other.faults(pieces).is_empty() {
+            pieces.to_vec()
+        } else {
+            other.change(pieces, &Change::Repack).ok()?
+        };
+        let saves_s = before - seconds(&other, &after);
+        let lean = Advice::Lean {
+            part: part.id,
+            way,
+            saves_s,
+        };
+        (saves_s >= LEAST_SAVING_S).then_some((saves_s, lean, after))
+    });
+    tried
+        .max_by(|a, b| a.0.total_cmp(&b.0))
+        .map(|(_, advice, after)| (advice, after))
+}
+
+/// The part of the tallest copies.
+#[must_use]
+pub fn tallest_part(board: &Board, pieces: &[Piece]) -> Option<PartId> {
+    let tallest = |a: &&Piece, b: &&Piece| height(board, a.part).total_cmp(&height(board, b.part));
+    pieces.iter().max_by(tallest).map(|p| p.part)
+}
+
+/// Copies of the tallest part, where few of them make the plate long.
+fn leave(board: &Board, pieces: &[Piece], seconds: &dyn Fn(&[Piece]) -> f64) -> Option<Advice> {
+    let tallest = tallest_part(board, pieces)?;
     let rest: Vec<Piece> = pieces
         .iter()
         .filter(|p| p.part != tallest)
@@ -125,26 +167,29 @@ fn fill(
         };
         by_need.then(inner).then(a.3.cmp(&b.3))
     });
-    offered.into_iter().take(TRIED).find_map(|(from_pool, on_it, _, part)| {
-        let spares = on_it.div_ceil(SPARES_FOR);
-        let most = board.pool.get(&part).copied().unwrap_or(spares);
-        let copies = board.room_for(pieces, part, most.min(MOST_ADDED));
-        let more: Vec<Piece> = (0..copies)
-            .map(|_| Piece {
-                key: 0,
+    offered
+        .into_iter()
+        .take(TRIED)
+        .find_map(|(from_pool, on_it, _, part)| {
+            let spares = on_it.div_ceil(SPARES_FOR);
+            let most = board.pool.get(&part).copied().unwrap_or(spares);
+            let copies = board.room_for(pieces, part, most.min(MOST_ADDED));
+            let more: Vec<Piece> = (0..copies)
+                .map(|_| Piece {
+                    key: 0,
+                    part,
+                    at_mm: [0.0, 0.0],
+                    rotation_deg: 0.0,
+                    pinned: false,
+                })
+                .chain(pieces.iter().copied())
+                .collect();
+            // A beam draws every copy: there it would take longer.
+            (copies > 0 && seconds(&more) <= taken + 1e-6).then(|| Advice::Fill {
                 part,
-                at_mm: [0.0, 0.0],
-                rotation_deg: 0.0,
-                pinned: false,
+                copies,
+                from_pool,
+                ml: ml(part) * copies as f64,
             })
-            .chain(pieces.iter().copied())
-            .collect();
-        // A beam draws every copy: there it would take longer.
-        (copies > 0 && seconds(&more) <= taken + 1e-6).then(|| Advice::Fill {
-            part,
-            copies,
-            from_pool,
-            ml: ml(part) * copies as f64,
         })
-    })
 }

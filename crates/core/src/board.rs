@@ -371,7 +371,11 @@ pub fn load(of: &[(&[f64], u64)]) -> Vec<f64> {
 #[must_use]
 pub fn peak_of(values: &[f64]) -> (usize, f64) {
     let larger = |best: (usize, f64), (slab, value): (usize, &f64)| {
-        if *value > best.1 { (slab, *value) } else { best }
+        if *value > best.1 {
+            (slab, *value)
+        } else {
+            best
+        }
     };
     values.iter().enumerate().fold((0, 0.0), larger)
 }

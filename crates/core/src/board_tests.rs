@@ -189,7 +189,10 @@ fn room_is_what_can_be_added() {
         part: PartId(1),
         copies: room,
     };
-    assert_eq!(board.change(&few, &add).expect("room").len() as u64, room + 1);
+    assert_eq!(
+        board.change(&few, &add).expect("room").len() as u64,
+        room + 1
+    );
 }
 
 #[test]

@@ -100,6 +100,30 @@ impl Outline {
         (low, high)
     }
 
+    /// A point well inside, for a label: the middle of the widest stretch of a few lines across.
+    #[must_use]
+    pub fn label_point(&self) -> Point {
+        let (low, high) = self.bounds();
+        let mut best = (0.0, [(low[0] + high[0]) / 2.0, (low[1] + high[1]) / 2.0]);
+        for share in [0.5, 0.4, 0.6, 0.25, 0.75] {
+            let y = low[1] + share * (high[1] - low[1]) + 1e-7;
+            let mut xs: Vec<f64> = self
+                .edges()
+                .filter(|(a, b)| (a[1] <= y) != (b[1] <= y))
+                .map(|(a, b)| a[0] + (y - a[1]) / (b[1] - a[1]) * (b[0] - a[0]))
+                .collect();
+            xs.sort_by(f64::total_cmp);
+            for pair in xs.chunks_exact(2) {
+                // The middle lines are the better ones: another has to be wider by a third.
+                let width = (pair[1] - pair[0]) * if share == 0.5 { 1.3 } else { 1.0 };
+                if width > best.0 {
+                    best = (width, [(pair[0] + pair[1]) / 2.0, y]);
+                }
+            }
+        }
+        best.1
+    }
+
     /// Grown or shrunk about the origin. `factor` must be positive.
     #[must_use]
     pub fn scaled(&self, factor: f64) -> Self {

@@ -51,6 +51,7 @@ pub mod measure;
 pub mod mesh;
 pub mod orient;
 pub mod pack;
+pub mod per_copy;
 pub mod picture;
 pub mod plan;
 pub mod plan_diff;

@@ -311,7 +311,13 @@ pub fn improve_plan(
     };
     tell(&packings, better);
     let mut done = 0;
-    while done < search.steps && !watch.stopped() {
+    // Nothing is better than what nothing can be under.
+    let reached = |packings: &[Packing]| {
+        let plan = assembled(request, &groups, packings, &left_over);
+        plan.seconds() <= plan.bound.seconds * (1.0 + 1e-9)
+            && plan.plates.len() as u64 <= plan.bound.plates
+    };
+    while done < search.steps && !watch.stopped() && !reached(&packings) {
         let mut found = false;
         let steps = TURN_STEPS.min(search.steps - done);
         for (index, group) in groups.iter().enumerate() {

@@ -7,6 +7,7 @@
 mod figures;
 mod hung;
 mod ink;
+mod per_copy;
 mod plate_sheet;
 mod png;
 mod sorting;
@@ -16,6 +17,7 @@ mod volumes;
 pub use figures::{FigureCounts, draw_figures};
 pub use hung::{draw_hung, letter};
 pub use ink::ramp_class;
+pub use per_copy::draw_per_copy;
 pub use plate_sheet::{
     CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet, draw_plate_thumb,
 };

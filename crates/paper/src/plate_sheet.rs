@@ -156,12 +156,7 @@ pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
     let mut document = Document::new()
         .set(
             "viewBox",
-            (
-                -0.5,
-                -0.5,
-                round(plate.width_mm + 1.0),
-                round(floor + 1.0),
-            ),
+            (-0.5, -0.5, round(plate.width_mm + 1.0), round(floor + 1.0)),
         )
         .set("class", "plate-thumb")
         .set("role", "img")
@@ -262,9 +257,10 @@ fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
     let tallest = plate.tallest().map_or(10.0, |t| t.height_mm);
     let up = upward(scale, tallest);
     let caption = floor - ELEVATION - 4.0;
-    let mut group = Group::new()
-        .set("class", "load")
-        .add(words("LOAD", [left, caption], "caption"));
+    let mut group =
+        Group::new()
+            .set("class", "load")
+            .add(words("LOAD", [left, caption], "caption"));
     let Some(load) = plate.load.as_ref().filter(|l| !l.pull.is_empty()) else {
         return group.add(words(
             "not measured yet",
@@ -310,10 +306,16 @@ fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
         .pull
         .iter()
         .enumerate()
-        .fold((0, 0.0), |best: (usize, f64), (slab, pull)| {
-            if *pull > best.1 { (slab, *pull) } else { best }
-        });
-    let at = [left + peak.1 / wide * across, (z(peak.0) + z(peak.0 + 1)) / 2.0];
+        .fold(
+            (0, 0.0),
+            |best: (usize, f64), (slab, pull)| {
+                if *pull > best.1 { (slab, *pull) } else { best }
+            },
+        );
+    let at = [
+        left + peak.1 / wide * across,
+        (z(peak.0) + z(peak.0 + 1)) / 2.0,
+    ];
     let dot = Circle::new()
         .set("class", "load-peak")
         .set("cx", round(at[0]))
@@ -408,7 +410,7 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
         let y = floor - copy.height_mm * up;
         let left = copy.at_mm[0] > plate.width_mm / 2.0;
         let (x, class) = if left {
-            (LEFT + 4.0, "note start")
+            (LEFT + 4.0, "note")
         } else {
             (LEFT + width - 4.0, "note end")
         };

@@ -13,8 +13,6 @@ pub struct NumberedCopy {
     pub number: usize,
     /// Its outline as it stands, mm.
     pub outline: Outline,
-    /// Where it stands, mm.
-    pub at_mm: Point,
 }
 
 /// The plan of a plate with a number on every copy.
@@ -26,7 +24,12 @@ pub fn draw_numbered_plan(size_mm: [f64; 2], copies: &[NumberedCopy]) -> String 
     let mut document = Document::new()
         .set(
             "viewBox",
-            (-1, -1, round(width * scale + 2.0), round(depth * scale + 2.0)),
+            (
+                -1,
+                -1,
+                round(width * scale + 2.0),
+                round(depth * scale + 2.0),
+            ),
         )
         .set("class", "sorting-plan")
         .set("role", "img")
@@ -42,7 +45,7 @@ pub fn draw_numbered_plan(size_mm: [f64; 2], copies: &[NumberedCopy]) -> String 
         document = document.add(shape(&points, "silhouette"));
     }
     for copy in copies {
-        let [x, y] = page(&copy.at_mm);
+        let [x, y] = page(&copy.outline.label_point());
         document = document.add(words(
             &copy.number.to_string(),
             [x, y + 4.5],
@@ -98,13 +101,18 @@ mod tests {
         let copies = [1, 2].map(|number| NumberedCopy {
             number,
             outline: ell.placed(0.0, [30.0 * number as f64, 10.0]),
-            at_mm: [30.0 * number as f64, 10.0],
         });
         let plan = draw_numbered_plan([90.0, 50.0], &copies);
-        assert!(plan.contains(">\n1\n<") && plan.contains(">\n2\n<"), "{plan}");
+        assert!(
+            plan.contains(">\n1\n<") && plan.contains(">\n2\n<"),
+            "{plan}"
+        );
         assert_eq!(plan.matches("silhouette").count(), 2);
         // Seen from the film: the long leg at the left goes up, where y is small on the page.
         let drawing = draw_silhouette(&ell);
-        assert!(drawing.contains("M0,48 L40,48 L40,36 L12,36 L12,0 L0,0 z"), "{drawing}");
+        assert!(
+            drawing.contains("M0,48 L40,48 L40,36 L12,36 L12,0 L0,0 z"),
+            "{drawing}"
+        );
     }
 }

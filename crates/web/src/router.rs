@@ -138,6 +138,7 @@ pub fn router(app: App) -> Router {
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/change", post(plates::change))
         .route("/plates/{id}/sorting", get(plates::sorting))
+        .route("/plates/{id}/per-copy", get(plates::per_copy))
         .route("/plates/{id}/start", post(plates::start))
         .route("/plates/{id}/done", post(plates::done))
         .route("/plates/{id}/log", post(plates::log))

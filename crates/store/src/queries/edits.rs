@@ -4,17 +4,17 @@
 use std::collections::BTreeMap;
 
 use diesel::prelude::*;
-use wembrit_core::advice::{Advice, advise};
+use wembrit_core::advice::{Advice, advise, lean, tallest_part};
 use wembrit_core::board::{Blocked, Board, Change, Piece};
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
-use wembrit_core::plan::{
-    PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet,
-};
+use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet};
 use wembrit_core::resin::{ResinFacts, resin_use};
 
-use super::{demand, new_uid, one_row, plans, plates};
+use super::prepared::Preparing;
+use super::recipes::{Hang, RecipeChange};
+use super::{demand, hung, new_uid, one_row, plans, plates, recipes, sculpts};
 use crate::db::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::rows::{Placement, Plan, Plate};
@@ -39,20 +39,29 @@ impl Bench {
     /// # Errors
     /// [`StoreError::NotFound`] when its printer or resin is gone.
     pub fn advice(&self) -> Result<Vec<Advice>, StoreError> {
-        let (printer, setting, facts) = self.printing()?;
+        let (_, _, facts) = self.printing()?;
         let rates = &self.request.rates;
-        let seconds = |pieces: &[Piece]| {
-            let on_it: Vec<&PlanPart> = pieces
-                .iter()
-                .filter_map(|p| self.board.parts.get(&p.part))
-                .collect();
-            plate_figures(&on_it, printer, setting, facts, rates).0.seconds
-        };
+        let seconds = |pieces: &[Piece]| self.seconds(&self.board, pieces);
         let ml = |part: PartId| {
             let part = self.board.parts.get(&part);
-            part.map_or(0.0, |p| resin_use(p.volume_mm3, rates.waste_share, facts).ml)
+            part.map_or(0.0, |p| {
+                resin_use(p.volume_mm3, rates.waste_share, facts).ml
+            })
         };
         Ok(advise(&self.board, &self.pieces, &seconds, &ml))
+    }
+
+    fn seconds(&self, board: &Board, pieces: &[Piece]) -> f64 {
+        let Ok((printer, setting, facts)) = self.printing() else {
+            return 0.0;
+        };
+        let on_it: Vec<&PlanPart> = pieces
+            .iter()
+            .filter_map(|p| board.parts.get(&p.part))
+            .collect();
+        plate_figures(&on_it, printer, setting, facts, &self.request.rates)
+            .0
+            .seconds
     }
 
     /// Printer, process setting and resin of the plate.
@@ -69,6 +78,121 @@ impl Bench {
             .ok_or(StoreError::NotFound { what: "printer" })?;
         Ok((printer, setting, facts))
     }
+}
+
+/// Another way to hang the part that sets the hours of a plate.
+#[derive(Debug, Clone)]
+pub struct Leaning {
+    /// The part.
+    pub part: PartId,
+    /// How it would hang.
+    pub hang: Hang,
+    /// What the plate takes less, s.
+    pub saves_s: f64,
+    new: PlanPart,
+    after: Vec<Piece>,
+}
+
+/// The way to hang the tallest part that saves most, among those that were measured already.
+/// Only where all its copies stand on this plate, and no other part shares its recipe.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn leaning(conn: &mut Conn, bench: &Bench) -> Result<Option<Leaning>, StoreError> {
+    use crate::schema::parts;
+    let Some(tallest) = tallest_part(&bench.board, &bench.pieces) else {
+        return Ok(None);
+    };
+    let (Some(line), Some(now)) = (bench.lines.get(&tallest), bench.board.parts.get(&tallest))
+    else {
+        return Ok(None);
+    };
+    let here = bench.pieces.iter().filter(|p| p.part == tallest).count() as u64;
+    let everywhere: u64 = placed(conn, bench.plate.plan_id)?
+        .into_iter()
+        .filter(|(part, _)| *part == tallest)
+        .map(|(_, n)| n)
+        .sum();
+    let version = recipes::version(conn, line.recipe_version)?;
+    let sharing: i64 = parts::table
+        .filter(parts::recipe_id.eq(version.recipe_id.0))
+        .count()
+        .get_result(conn)?;
+    let pinned = bench.pieces.iter().any(|p| p.part == tallest && p.pinned);
+    if here != everywhere || sharing != 1 || pinned {
+        return Ok(None);
+    }
+    let sculpt = sculpts::load(conn, line.sculpt)?;
+    let others = hung::others(conn, &Preparing::of(&sculpt, &version))?;
+    let mut ways = Vec::new();
+    for facts in &others {
+        ways.push(PlanPart {
+            outline: facts.outline()?,
+            height_mm: facts.height_mm,
+            volume_mm3: facts.part_mm3 + facts.support_mm3,
+            surface_mm2: facts.surface_mm2,
+            pull: facts.loads()?.pull,
+            ..now.clone()
+        });
+    }
+    let seconds = |board: &Board, pieces: &[Piece]| bench.seconds(board, pieces);
+    let found = lean(&bench.board, &bench.pieces, &ways, &seconds);
+    Ok(found.and_then(|(advice, after)| match advice {
+        Advice::Lean { way, saves_s, .. } => Some(Leaning {
+            part: tallest,
+            hang: Hang {
+                pose: others[way].pose,
+                supports: others[way].supports,
+            },
+            saves_s,
+            new: ways[way].clone(),
+            after,
+        }),
+        _ => None,
+    }))
+}
+
+/// Hangs the tallest part of a plate the way that saves most: its recipe gets a new version, and
+/// the plate is arranged for it.
+///
+/// # Errors
+/// [`StoreError::Refused`] when nothing is saved any more.
+pub fn hang_leaning(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError> {
+    use crate::schema::plan_demand as pd;
+    let mut bench = load(conn, id)?;
+    let Some(found) = leaning(conn, &bench)? else {
+        return Err(StoreError::Refused(
+            "nothing is saved by that any more: load the page again".into(),
+        ));
+    };
+    let line = *bench
+        .lines
+        .get(&found.part)
+        .ok_or(StoreError::NotFound { what: "part" })?;
+    let version = recipes::version(conn, line.recipe_version)?;
+    let to = RecipeChange {
+        hang: Some(found.hang),
+        ..RecipeChange::of(&version)
+    };
+    recipes::change(conn, version.recipe_id, &to, now_ms)?;
+    let newest = recipes::newest(conn, version.recipe_id)?.id;
+    diesel::update(pd::table.find((bench.plate.plan_id.0, found.part.0)))
+        .set(pd::recipe_version_id.eq(newest.0))
+        .execute(conn)?;
+    same_demand(conn, bench.plate.plan_id)?;
+    // Before this there was another recipe: nothing from then can be taken back.
+    let plan = plans::load(conn, bench.plate.plan_id)?;
+    diesel::delete(pe::table.filter(pe::plan_id.eq(plan.id.0))).execute(conn)?;
+    hold(conn, &plan, 0)?;
+    bench.lines.insert(
+        found.part,
+        DemandLine {
+            recipe_version: newest,
+            ..line
+        },
+    );
+    bench.board.parts.insert(found.part, found.new);
+    put(conn, &bench, &found.after)
 }
 
 /// Loads a plate of a draft.
@@ -174,10 +298,8 @@ pub fn change(
     }
     let plan = plans::load(conn, bench.plate.plan_id)?;
     // What was undone makes way for what is done now.
-    diesel::delete(
-        pe::table.filter(pe::plan_id.eq(plan.id.0).and(pe::seq.gt(plan.edits_held))),
-    )
-    .execute(conn)?;
+    diesel::delete(pe::table.filter(pe::plan_id.eq(plan.id.0).and(pe::seq.gt(plan.edits_held))))
+        .execute(conn)?;
     diesel::insert_into(pe::table)
         .values((
             pe::uid.eq(new_uid()),
@@ -360,12 +482,7 @@ pub fn print_spares(
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when the part is not in the plan.
-fn add_spares(
-    conn: &mut Conn,
-    plan: PlanId,
-    part: PartId,
-    copies: u64,
-) -> Result<(), StoreError> {
+fn add_spares(conn: &mut Conn, plan: PlanId, part: PartId, copies: u64) -> Result<(), StoreError> {
     use crate::schema::{parts, plan_demand as pd};
     let changed = diesel::update(pd::table.find((plan.0, part.0)))
         .set(pd::wanted.eq(pd::wanted + copies as i64))
@@ -377,10 +494,13 @@ fn add_spares(
             parts::row_version.eq(parts::row_version + 1),
         ))
         .execute(conn)?;
-    // The plan was made for what is wanted now, with these copies more.
-    let row = plans::load(conn, plan)?;
+    same_demand(conn, plan)
+}
+
+/// What was changed in the army was changed in the plan as well: it is as fresh as before.
+fn same_demand(conn: &mut Conn, plan: PlanId) -> Result<(), StoreError> {
     let lines = plans::demand_of(conn, plan)?;
-    let changed = diesel::update(pl::table.find(row.id.0))
+    let changed = diesel::update(pl::table.find(plan.0))
         .set(pl::fingerprint.eq(wembrit_core::demand::fingerprint(&lines)))
         .execute(conn)?;
     one_row(changed, "plan")

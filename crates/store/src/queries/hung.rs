@@ -82,6 +82,29 @@ pub fn of(conn: &mut Conn, what: &Preparing) -> Result<Option<HungFacts>, StoreE
         .optional()?)
 }
 
+/// The other ways in which a sculpt was measured at the same scale and layer height.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn others(conn: &mut Conn, what: &Preparing) -> Result<Vec<HungFacts>, StoreError> {
+    let rows: Vec<HungFacts> = hf::table
+        .filter(
+            hf::sculpt_id
+                .eq(what.sculpt.0)
+                .and(hf::unit_mm.eq(what.unit_mm))
+                .and(hf::scale.eq(what.scale))
+                .and(hf::layer_um.eq(i64::from(what.layer.um())))
+                .and(hf::measure_version.eq(MEASURE_VERSION)),
+        )
+        .order(hf::id)
+        .select(HungFacts::as_select())
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .filter(|f| f.pose != what.pose || f.supports != what.supports)
+        .collect())
+}
+
 /// Everything known of some versions of recipes with some sculpts, the newest measuring of each.
 ///
 /// # Errors

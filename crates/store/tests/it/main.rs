@@ -10,6 +10,7 @@ mod flow;
 mod fresh;
 mod kept;
 mod kits;
+mod planning;
 mod prepared;
 mod schema;
 mod sculpt_choices;

@@ -15,6 +15,7 @@ use super::{Id, go};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
+use crate::views::per_copy::{PerCopyAsk, PerCopyView};
 use crate::views::plates::{PlateView, SheetPart};
 use crate::views::sorting::SortingView;
 use crate::views::{Page, Tab, html, show};
@@ -54,6 +55,8 @@ enum Asked {
     /// Takes off the copies of a part that set the hours.
     Leave(PartId),
     Spares(PartId, u64),
+    /// Hangs the tallest part otherwise.
+    Lean,
     Undo,
     Redo,
 }
@@ -114,6 +117,7 @@ fn read_asked(input: &Input) -> Result<Asked, String> {
         "repack" => Asked::Change(Change::Repack, "a repacking"),
         "leave" => Asked::Leave(part()?),
         "spares" => Asked::Spares(part()?, many()?),
+        "lean" => Asked::Lean,
         "undo" => Asked::Undo,
         "redo" => Asked::Redo,
         _ => return Err("nothing was asked for: load the page again".into()),
@@ -137,8 +141,10 @@ fn do_asked(
             };
             edits::change(c, id, &remove, "copies taken off", now)?
         }
-        Asked::Spares(part, n) => {
-            edits::print_spares(c, id, *part, *n, "spares put on", now)?
+        Asked::Spares(part, n) => edits::print_spares(c, id, *part, *n, "spares put on", now)?,
+        Asked::Lean => {
+            edits::hang_leaning(c, id, now)?;
+            Ok(())
         }
         Asked::Undo | Asked::Redo => {
             let plan = edits::plan_of(c, id)?;
@@ -175,7 +181,9 @@ pub(crate) async fn change(
                 go(to)
             });
         }
-        Ok(Ok(_)) if by_script => return Ok(html(&SheetPart(view(&app, id).await?))?.into_response()),
+        Ok(Ok(_)) if by_script => {
+            return Ok(html(&SheetPart(view(&app, id).await?))?.into_response());
+        }
         Ok(Ok(_)) => return Ok(go(format!("/plates/{id}"))),
         Ok(Err(blocked)) => blocked,
         Err(WebError::Store(StoreError::Refused(why))) => Blocked::Limit(why),
@@ -191,6 +199,28 @@ pub(crate) async fn change(
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, axum::Json(told)).into_response());
     }
     refused(view(&app, id).await?, words)
+}
+
+/// What one copy takes, by how many share the plate.
+pub(crate) async fn per_copy(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    asked: super::Asked,
+) -> Result<Html<String>, WebError> {
+    let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
+    let ask = PerCopyAsk {
+        part: text("part").parse().ok(),
+        each: text("each"),
+        order: text("order"),
+    };
+    let view = app
+        .view(move |c, app| {
+            let plate = plates::load(c, id)?;
+            let page = Page::load(c, app, Tab::Plates, "One copy", Some(plate.project_id))?;
+            PerCopyView::load(c, page, id, ask)
+        })
+        .await?;
+    html(&view)
 }
 
 /// Silhouettes in plate order, unit by unit, for telling parts apart after the wash.

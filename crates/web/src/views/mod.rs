@@ -3,6 +3,7 @@
 pub(crate) mod compare;
 pub(crate) mod matching;
 pub(crate) mod muster;
+pub(crate) mod per_copy;
 pub(crate) mod plans;
 pub(crate) mod plates;
 pub(crate) mod poses;

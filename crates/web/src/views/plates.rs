@@ -113,8 +113,20 @@ impl Hand {
                 |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
             )
         };
-        let advice = bench.advice()?;
-        let advice = advice.iter().map(|a| advice_row(a, &name)).collect();
+        let mut advice: Vec<AdviceRow> = Vec::new();
+        if let Some(leaning) = edits::leaning(c, &bench)? {
+            advice.push(AdviceRow {
+                words: format!(
+                    "{} hung at {}, as measured before, makes this plate {} h shorter.",
+                    name(leaning.part),
+                    leaning.hang.pose,
+                    hours(leaning.saves_s)
+                ),
+                button: "Hang it so",
+                fields: vec![("do", "lean".into())],
+            });
+        }
+        advice.extend(bench.advice()?.iter().map(|a| advice_row(a, &name)));
         Ok(Some(Self {
             revision: plan.revision,
             undo,
@@ -134,6 +146,15 @@ impl Hand {
 
 fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
     match advice {
+        Advice::Lean { part, saves_s, .. } => AdviceRow {
+            words: format!(
+                "{} hung otherwise makes this plate {} h shorter.",
+                name(*part),
+                hours(*saves_s)
+            ),
+            button: "Hang it so",
+            fields: vec![("do", "lean".into())],
+        },
         Advice::Leave {
             part,
             copies,
@@ -161,12 +182,13 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
                 ml,
                 if *from_pool { "" } else { ", as spares" }
             ),
-            button: if *from_pool { "Put them on" } else { "Print them as spares" },
+            button: if *from_pool {
+                "Put them on"
+            } else {
+                "Print them as spares"
+            },
             fields: vec![
-                (
-                    "do",
-                    if *from_pool { "add" } else { "spares" }.into(),
-                ),
+                ("do", if *from_pool { "add" } else { "spares" }.into()),
                 ("part", part.to_string()),
                 ("n", copies.to_string()),
             ],

@@ -95,7 +95,9 @@ impl Shapes {
         let mut counts: HashMap<(SculptId, RecipeVersionId), u64> = HashMap::new();
         for spot in spots {
             let p = &spot.placement;
-            *counts.entry((p.sculpt_id, p.recipe_version_id)).or_default() += 1;
+            *counts
+                .entry((p.sculpt_id, p.recipe_version_id))
+                .or_default() += 1;
         }
         let mut loads = Vec::new();
         for (key, copies) in counts {

@@ -63,7 +63,6 @@ impl SortingView {
             numbered.push(NumberedCopy {
                 number: index + 1,
                 outline: outline.placed(p.rotation_deg, [p.x_mm, p.y_mm]),
-                at_mm: [p.x_mm, p.y_mm],
             });
             let parts = by_unit.entry(&spot.unit).or_default();
             let group = parts.entry(p.part_id).or_insert_with(|| (Vec::new(), spot));
@@ -82,7 +81,9 @@ impl SortingView {
                         height: tenth(height_mm),
                         copies: count(numbers.len() as u64, "copy", "copies"),
                         numbers: words.join(" "),
-                        drawing: draw_silhouette(&outline.placed(spot.placement.rotation_deg, [0.0, 0.0])),
+                        drawing: draw_silhouette(
+                            &outline.placed(spot.placement.rotation_deg, [0.0, 0.0]),
+                        ),
                     },
                 ));
             }

@@ -1,0 +1,114 @@
+//! What one copy takes in minutes and money, by how many share its plate; and from how many on
+//! that is less than somebody else asks.
+
+use crate::pack::{Item, PackJob, Squeeze, Wishes};
+use crate::plan::{PlanPart, PlanPrinter, PlanSetting, Rates, plate_figures, sheet};
+use crate::resin::ResinFacts;
+use crate::units::Money;
+use crate::watch::Unwatched;
+
+/// One point of the curve.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PerCopy {
+    /// Copies on the plate.
+    pub copies: u64,
+    /// Printer minutes of each.
+    pub minutes: f64,
+    /// Resin and hands of each, minor units.
+    pub cost_minor: f64,
+}
+
+/// Most copies looked at.
+const MOST: u64 = 400;
+
+/// Minutes and cost of a copy when so many of the part share a plate, from one to as many as the
+/// plate takes. On a beam machine every copy is drawn, so minutes fall less.
+#[must_use]
+pub fn per_copy(
+    part: &PlanPart,
+    printer: &PlanPrinter,
+    setting: &PlanSetting,
+    resin: &ResinFacts,
+    rates: &Rates,
+) -> Vec<PerCopy> {
+    let most = fits(part, printer, setting, rates);
+    let point = |copies: u64| {
+        let on_it: Vec<&PlanPart> = (0..copies).map(|_| part).collect();
+        let (figures, _) = plate_figures(&on_it, printer, setting, resin, rates);
+        PerCopy {
+            copies,
+            minutes: figures.seconds / 60.0 / copies as f64,
+            cost_minor: (figures.resin_cost + figures.hands_on_cost).0 as f64 / copies as f64,
+        }
+    };
+    (1..=most).map(point).collect()
+}
+
+/// Copies of a part that one plate takes.
+fn fits(part: &PlanPart, printer: &PlanPrinter, setting: &PlanSetting, rates: &Rates) -> u64 {
+    let sheet = sheet(printer, setting, 0.0);
+    let inside = (sheet.width_mm - 2.0 * sheet.margin_mm + rates.clearance_mm)
+        * (sheet.depth_mm - 2.0 * sheet.margin_mm + rates.clearance_mm);
+    let most = ((inside / part.outline.area_mm2().max(1.0)).ceil() as u64).clamp(1, MOST);
+    let item = Item {
+        pull: part.pull.clone(),
+        ..Item::new(part.outline.clone(), part.height_mm, most)
+    };
+    let job = PackJob {
+        wishes: Wishes::default(),
+        sheets: vec![sheet],
+        clearance_mm: rates.clearance_mm,
+        items: vec![item],
+    };
+    let mut first = 0;
+    // One complete packing: its first plate is the fullest.
+    let _ = Squeeze::AT_ONCE.improve(&job, None, &Unwatched, &mut |packing| {
+        first = packing.plates.first().map_or(0, |p| p.spots.len() as u64);
+    });
+    first
+}
+
+/// The fewest copies on a plate for which making them costs no more than buying them, where each
+/// costs so much and every order so much more; nothing when that never is.
+#[must_use]
+pub fn break_even(curve: &[PerCopy], each: Money, order: Money) -> Option<u64> {
+    curve
+        .iter()
+        .find(|p| {
+            let bought = each.0 as f64 + order.0 as f64 / p.copies as f64;
+            p.cost_minor <= bought + 1e-9
+        })
+        .map(|p| p.copies)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn curve() -> Vec<PerCopy> {
+        // By hand: 750 of hands a plate, 40 of resin a copy, 240 minutes a plate.
+        (1..=10)
+            .map(|copies| PerCopy {
+                copies,
+                minutes: 240.0 / copies as f64,
+                cost_minor: 40.0 + 750.0 / copies as f64,
+            })
+            .collect()
+    }
+
+    /// 40 + 750/n ≤ p + o/n, so n ≥ (750 − o)/(p − 40).
+    #[rstest]
+    #[case(400, 0, Some(3))]
+    #[case(200, 0, Some(5))]
+    #[case(790, 0, Some(1))]
+    #[case(50, 0, None)]
+    #[case(200, 350, Some(3))]
+    fn making_pays_from_so_many_on(
+        #[case] each: i64,
+        #[case] order: i64,
+        #[case] from: Option<u64>,
+    ) {
+        assert_eq!(break_even(&curve(), Money(each), Money(order)), from);
+    }
+}

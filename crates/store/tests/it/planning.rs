@@ -1,0 +1,533 @@
+//! Plans that are chosen, kept beside each other, bettered, changed by hand; advice that is
+//! followed.
+
+use rstest::rstest;
+use wembrit_core::advice::Advice;
+use wembrit_core::board::{Blocked, Change, Piece};
+use wembrit_core::flow::{PlanEffort, PlanState, PlateState};
+use wembrit_core::hang::{Hanging, hang};
+use wembrit_core::ids::{PartId, PlanId, PlateId};
+use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
+use wembrit_core::pack::Squeeze;
+use wembrit_core::plan::{StandingPlate, improve_plan, make_plan};
+use wembrit_core::pose::Pose;
+use wembrit_core::supports::Supports;
+use wembrit_core::watch::Unwatched;
+use wembrit_store::StoreError;
+use wembrit_store::queries::muster::{ModelChange, PartChange};
+use wembrit_store::queries::plans::PlanAsk;
+use wembrit_store::queries::prepared::Preparing;
+use wembrit_store::queries::recipes::RecipeChange;
+use wembrit_store::queries::sculpts::Arrival;
+use wembrit_store::queries::{demand, edits, hung, muster, plans, plates, recipes, sculpts};
+use wembrit_store::rows::PlanScope;
+
+use crate::fresh::{Fresh, NOW, measure, upload};
+
+/// A pole of 6 × 6 mm, pointed, as a binary STL.
+fn pole(height_mm: f32) -> Vec<u8> {
+    let c = [
+        [0.0, 0.0, 0.0],
+        [6.0, 0.0, 0.0],
+        [0.0, 6.0, 0.0],
+        [0.0, 0.0, height_mm],
+    ];
+    write_stl(&Mesh::weld(
+        [[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]].map(|t: [usize; 3]| t.map(|i| c[i])),
+    ))
+}
+
+/// A tall part beside the pikers: one copy.
+fn with_tall(fresh: &Fresh, height_mm: f32) -> PartId {
+    let Ok(Arrival::New(sculpt)) = upload(&fresh.store, "mast.stl", &pole(height_mm)) else {
+        panic!("the upload is new");
+    };
+    measure(&fresh.store, sculpt).expect("it measures");
+    let added = fresh.store.write(|c| {
+        let recipe = muster::part(c, fresh.part)?.recipe_id;
+        let version = recipes::newest(c, recipe)?;
+        let unit = muster::model(c, fresh.model)?.unit_id;
+        let model = ModelChange {
+            name: "Mast".into(),
+            quantity: 1,
+            base_width_mm: 0.0,
+            base_depth_mm: 0.0,
+            carries: 0,
+        };
+        let model = muster::add_model(c, unit, &model)?;
+        let part = PartChange {
+            name: "pole".into(),
+            count: 1,
+            spares: 0,
+            sculpt: Some(sculpt),
+            option: None,
+            recipe: RecipeChange::of(&version),
+        };
+        muster::add_part(c, model, &part, NOW)
+    });
+    added.expect("it is added")
+}
+
+fn only_plate(fresh: &Fresh, plan: PlanId) -> PlateId {
+    let of_plan = fresh
+        .store
+        .read(|c| plates::of_plan(c, plan))
+        .expect("plates");
+    assert_eq!(of_plan.len(), 1);
+    of_plan[0].id
+}
+
+fn pieces(fresh: &Fresh, plate: PlateId) -> Vec<Piece> {
+    fresh
+        .store
+        .read(|c| edits::load(c, plate))
+        .expect("it loads")
+        .pieces
+}
+
+fn seconds(fresh: &Fresh, plate: PlateId) -> f64 {
+    fresh
+        .store
+        .read(|c| plates::load(c, plate))
+        .expect("it loads")
+        .seconds
+}
+
+fn change(fresh: &Fresh, plate: PlateId, what: &Change) -> Result<(), Blocked> {
+    let done = fresh
+        .store
+        .write(|c| edits::change(c, plate, what, "a change", NOW));
+    done.expect("the data file takes it")
+}
+
+/// Copies on the plate and in the pool, of every part of the plan.
+fn all_copies(fresh: &Fresh, plate: PlateId) -> u64 {
+    let bench = fresh
+        .store
+        .read(|c| edits::load(c, plate))
+        .expect("it loads");
+    bench.pieces.len() as u64 + bench.board.pool.values().sum::<u64>()
+}
+
+#[test]
+fn changes_are_undone_and_done_again_to_the_last_place() {
+    let fresh = Fresh::new(6);
+    let plan = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, plan);
+    let mut states = vec![(pieces(&fresh, plate), seconds(&fresh, plate))];
+    let key = states[0].0[0].key;
+    let changes = [
+        Change::Remove { keys: vec![key] },
+        Change::Repack,
+        Change::Pin {
+            keys: vec![states[0].0[1].key],
+            pinned: true,
+        },
+        Change::Add {
+            part: fresh.part,
+            copies: 1,
+        },
+    ];
+    for one in &changes {
+        change(&fresh, plate, one).expect("it holds");
+        let now = pieces(&fresh, plate);
+        // An arrangement that was the best there is anyhow leaves no trace.
+        if now != states.last().expect("one").0 {
+            states.push((now, seconds(&fresh, plate)));
+        }
+        assert_eq!(all_copies(&fresh, plate), 6);
+    }
+    for (there, taken) in states.iter().rev().skip(1) {
+        fresh.store.write(|c| edits::undo(c, plan)).expect("undone");
+        assert_eq!(&pieces(&fresh, plate), there);
+        assert_eq!(seconds(&fresh, plate), *taken);
+    }
+    let nothing = fresh.store.write(|c| edits::undo(c, plan));
+    assert!(matches!(nothing, Err(StoreError::Refused(_))));
+    for (there, _) in &states[1..] {
+        fresh
+            .store
+            .write(|c| edits::redo(c, plan))
+            .expect("done again");
+        assert_eq!(&pieces(&fresh, plate), there);
+    }
+    // Something new makes what was undone go.
+    fresh.store.write(|c| edits::undo(c, plan)).expect("undone");
+    change(
+        &fresh,
+        plate,
+        &Change::Remove {
+            keys: vec![states[0].0[2].key],
+        },
+    )
+    .expect("it holds");
+    let again = fresh.store.write(|c| edits::redo(c, plan));
+    assert!(matches!(again, Err(StoreError::Refused(_))));
+}
+
+/// Pseudo-random moves, turns, pins, removals, additions, repackings, undos: every copy stays
+/// exactly once, the accepted plate is valid, and every copy on it gets its row.
+#[rstest]
+#[case(1)]
+#[case(2)]
+#[case(3)]
+fn whatever_is_done_by_hand_the_accepted_plate_is_valid(#[case] seed: u64) {
+    let fresh = Fresh::new(9);
+    let plan = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, plan);
+    let mut state = seed;
+    let mut next = move |most: u64| {
+        state = state
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1);
+        (state >> 33) % most
+    };
+    for _ in 0..40 {
+        let on_it = pieces(&fresh, plate);
+        let key = on_it.get(next(9) as usize).map_or(99, |p| p.key);
+        let what = match next(8) {
+            0..=2 => Change::Move {
+                key,
+                at_mm: [next(100) as f64, next(60) as f64],
+                rotation_deg: next(360) as f64,
+            },
+            3 => Change::Pin {
+                keys: vec![key],
+                pinned: next(2) == 0,
+            },
+            4 => Change::Remove { keys: vec![key] },
+            5 => Change::Add {
+                part: fresh.part,
+                copies: 1 + next(2),
+            },
+            6 => Change::Repack,
+            _ => {
+                let _ = fresh.store.write(|c| {
+                    if next(2) == 0 {
+                        edits::undo(c, plan)
+                    } else {
+                        edits::redo(c, plan)
+                    }
+                });
+                continue;
+            }
+        };
+        let _ = change(&fresh, plate, &what);
+        assert_eq!(all_copies(&fresh, plate), 9);
+    }
+    let bench = fresh
+        .store
+        .read(|c| edits::load(c, plate))
+        .expect("it loads");
+    assert_eq!(bench.board.faults(&bench.pieces), vec![]);
+    let many = bench.pieces.len() as u64;
+    fresh
+        .store
+        .write(|c| plans::accept(c, plan, NOW))
+        .expect("accepted");
+    let accepted = fresh
+        .store
+        .read(|c| plates::accepted(c, fresh.project))
+        .expect("plates");
+    assert_eq!(accepted.len(), usize::from(many > 0));
+    // What was left in the pool is still wanted.
+    assert_eq!(fresh.wanted(), 9 - many);
+}
+
+/// An emptied plate is no plate once the plan is accepted.
+#[test]
+fn an_emptied_plate_is_not_accepted() {
+    let fresh = Fresh::new(3);
+    let plan = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, plan);
+    let keys = pieces(&fresh, plate).iter().map(|p| p.key).collect();
+    change(&fresh, plate, &Change::Remove { keys }).expect("it holds");
+    assert_eq!(seconds(&fresh, plate), 0.0);
+    fresh
+        .store
+        .write(|c| plans::accept(c, plan, NOW))
+        .expect("accepted");
+    let row = fresh
+        .store
+        .read(|c| plates::load(c, plate))
+        .expect("it is kept");
+    assert_eq!(row.state, PlateState::Released);
+    assert_eq!(fresh.wanted(), 3);
+    let gone = fresh.store.read(|c| edits::load(c, plate));
+    assert!(
+        matches!(gone, Err(StoreError::Refused(_))),
+        "only drafts are changed"
+    );
+}
+
+/// Each sentence of advice, followed: it saves what it said, to the second.
+#[test]
+fn advice_saves_what_it_says() {
+    let fresh = Fresh::new(8);
+    with_tall(&fresh, 90.0);
+    let plan = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, plan);
+    let advice = |fresh: &Fresh| {
+        let bench = fresh
+            .store
+            .read(|c| edits::load(c, plate))
+            .expect("it loads");
+        bench.advice().expect("advice")
+    };
+    let before = seconds(&fresh, plate);
+    let Some(Advice::Leave {
+        part,
+        copies,
+        saves_s,
+    }) = advice(&fresh)
+        .into_iter()
+        .find(|a| matches!(a, Advice::Leave { .. }))
+    else {
+        panic!("a mast of 90 mm over spikes of 20 is worth a sentence");
+    };
+    let on_it = pieces(&fresh, plate);
+    let keys: Vec<i64> = on_it
+        .iter()
+        .filter(|p| p.part == part)
+        .map(|p| p.key)
+        .collect();
+    assert_eq!(keys.len() as u64, copies);
+    change(&fresh, plate, &Change::Remove { keys }).expect("it holds");
+    let shorter = seconds(&fresh, plate);
+    assert!(
+        (before - shorter - saves_s).abs() < 1e-6,
+        "{before} {shorter} {saves_s}"
+    );
+
+    // Now there is room, and the mast in the pool is too tall for it: spares are offered.
+    let Some(Advice::Fill {
+        part,
+        copies,
+        from_pool: false,
+        ml,
+    }) = advice(&fresh)
+        .into_iter()
+        .find(|a| matches!(a, Advice::Fill { .. }))
+    else {
+        panic!("a plate of eight spikes has room");
+    };
+    let taken = fresh
+        .store
+        .read(|c| plates::load(c, plate))
+        .expect("it loads")
+        .resin_ml;
+    let done = fresh
+        .store
+        .write(|c| edits::print_spares(c, plate, part, copies, "spares", NOW));
+    done.expect("the data file takes it").expect("it holds");
+    assert_eq!(seconds(&fresh, plate), shorter, "in no more hours");
+    let now = fresh
+        .store
+        .read(|c| plates::load(c, plate))
+        .expect("it loads");
+    assert!((now.resin_ml - taken - ml).abs() < 1e-9);
+    // The army wants them now, so the plan is as fresh as before.
+    fresh
+        .store
+        .write(|c| plans::accept(c, plan, NOW))
+        .expect("accepted");
+    assert_eq!(fresh.wanted(), 1, "the mast waits");
+}
+
+/// A mast measured lying down as well: hanging it so makes the plate as much shorter as is said,
+/// and its recipe has a new version.
+#[test]
+fn hanging_otherwise_saves_what_it_says() {
+    let fresh = Fresh::new(4);
+    let mast = with_tall(&fresh, 90.0);
+    fresh
+        .store
+        .write(|c| {
+            let row = muster::part(c, mast)?;
+            let sculpt = sculpts::load(c, row.sculpt_id().expect("it has one"))?;
+            let version = recipes::newest(c, row.recipe_id)?;
+            let of = Preparing {
+                pose: Pose::new(90.0, 0.0),
+                ..Preparing::of(&sculpt, &version)
+            };
+            let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "mast.stl").expect("it reads");
+            let how = Hanging {
+                pose: of.pose,
+                scale: 1.0,
+                supports: Supports::None,
+                supported: None,
+                zones: &[],
+                layer: of.layer,
+            };
+            let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
+            hung::set(c, &of, &hung, &[], NOW)
+        })
+        .expect("it is written down");
+    let plan = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, plan);
+    let before = seconds(&fresh, plate);
+    let found = fresh
+        .store
+        .read(|c| {
+            let bench = edits::load(c, plate)?;
+            edits::leaning(c, &bench)
+        })
+        .expect("it loads")
+        .expect("lying down is lower");
+    assert_eq!(found.part, mast);
+    fresh
+        .store
+        .write(|c| edits::hang_leaning(c, plate, NOW))
+        .expect("it hangs so");
+    let saved = before - seconds(&fresh, plate);
+    assert!(
+        (saved - found.saves_s).abs() < 1e-6,
+        "{saved} {}",
+        found.saves_s
+    );
+    let bench = fresh
+        .store
+        .read(|c| edits::load(c, plate))
+        .expect("it loads");
+    assert_eq!(bench.board.faults(&bench.pieces), vec![]);
+    fresh
+        .store
+        .write(|c| plans::accept(c, plan, NOW))
+        .expect("not stale");
+    let version = fresh
+        .store
+        .read(|c| {
+            let recipe = muster::part(c, mast)?.recipe_id;
+            recipes::newest(c, recipe)
+        })
+        .expect("it loads");
+    assert_eq!((version.version, version.pose), (2, Pose::new(90.0, 0.0)));
+}
+
+/// A plan asked for some of it takes no more, is not stale for the rest, and stands beside the one
+/// before until one of them is accepted.
+#[test]
+fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
+    let fresh = Fresh::new(5);
+    let mast = with_tall(&fresh, 60.0);
+    let all = fresh.draft().expect("a draft");
+    let ask = |scope: PlanScope| {
+        let asked = PlanAsk {
+            scope,
+            effort: PlanEffort::Anew,
+        };
+        fresh
+            .store
+            .write(|c| plans::ask(c, fresh.project, &asked, NOW))
+    };
+    let none = ask(PlanScope {
+        units: vec![77],
+        ..PlanScope::default()
+    });
+    assert!(matches!(none, Err(StoreError::Refused(_))));
+    let some = ask(PlanScope {
+        until_h: Some(1.2),
+        ..PlanScope::default()
+    })
+    .expect("asked");
+    let computed = fresh
+        .store
+        .read(|c| {
+            let plan = plans::load(c, some)?;
+            let lines = plans::demand_of(c, some)?;
+            demand::plan_request_in(c, fresh.project, &lines, &plan.scope()?)
+        })
+        .expect("a request");
+    let computed = make_plan(&computed, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    fresh
+        .store
+        .write(|c| plans::set_computed(c, some, &computed))
+        .expect("written");
+    let left = fresh
+        .store
+        .read(|c| plans::left_over(c, some))
+        .expect("left over");
+    assert!(
+        left.iter()
+            .any(|(part, n, why)| (*part, *n, why.as_str()) == (mast, 1, "too late"))
+    );
+    let open = fresh
+        .store
+        .read(|c| plans::open_plans(c, fresh.project))
+        .expect("plans");
+    assert_eq!(
+        open.iter().map(|p| p.id).collect::<Vec<_>>(),
+        vec![some, all]
+    );
+    fresh
+        .store
+        .write(|c| plans::accept(c, some, NOW))
+        .expect("accepted");
+    let other = fresh.store.read(|c| plans::load(c, all)).expect("it loads");
+    assert_eq!(other.state, PlanState::Dropped);
+}
+
+/// What is saved while a search runs is where it goes on after a restart, pins and all.
+#[test]
+fn a_search_goes_on_from_what_was_saved() {
+    let fresh = Fresh::new(7);
+    let first = fresh.draft().expect("a draft");
+    let plate = only_plate(&fresh, first);
+    let pinned = pieces(&fresh, plate)[2];
+    let pin = Change::Pin {
+        keys: vec![pinned.key],
+        pinned: true,
+    };
+    change(&fresh, plate, &pin).expect("pinned");
+    let asked = PlanAsk {
+        effort: PlanEffort::Further,
+        ..PlanAsk::default()
+    };
+    let plan = fresh
+        .store
+        .write(|c| plans::ask(c, fresh.project, &asked, NOW))
+        .expect("asked");
+    let standing = |plan| -> Vec<StandingPlate> {
+        fresh
+            .store
+            .read(|c| plans::standing(c, plan))
+            .expect("plates")
+    };
+    let begun = standing(plan);
+    assert!(begun.len() == 1 && begun[0].fixed && begun[0].copies.len() == 7);
+    let request = fresh
+        .store
+        .read(|c| {
+            let lines = plans::demand_of(c, plan)?;
+            demand::plan_request(c, fresh.project, &lines)
+        })
+        .expect("a request");
+    improve_plan(
+        &request,
+        &begun,
+        Squeeze::AT_ONCE,
+        &Unwatched,
+        &mut |better| {
+            fresh
+                .store
+                .write(|c| plans::save_better(c, plan, better))
+                .expect("saved");
+        },
+    )
+    .expect("a plan");
+    // Killed here: the plan is still being computed, and has its plates.
+    let row = fresh
+        .store
+        .read(|c| plans::load(c, plan))
+        .expect("it loads");
+    assert_eq!(row.state, PlanState::Computing);
+    assert!(row.bound_seconds > 0.0 && row.first_seconds.is_some());
+    assert_eq!(standing(plan), begun);
+    fresh
+        .store
+        .write(|c| plans::end_search(c, plan))
+        .expect("ended");
+    let kept = pieces(&fresh, only_plate(&fresh, plan));
+    let still: Vec<&Piece> = kept.iter().filter(|p| p.pinned).collect();
+    assert!(still.len() == 1 && still[0].at_mm == pinned.at_mm);
+}
