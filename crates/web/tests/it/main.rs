@@ -11,5 +11,6 @@ mod guard;
 mod jobs;
 mod muster;
 mod pages;
+mod planning;
 mod recipes;
 mod sculpts;

@@ -2,9 +2,9 @@
 
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
-use wembrit_core::ids::ProjectId;
+use wembrit_core::ids::{PlanId, ProjectId};
 use wembrit_core::pack::Squeeze;
-use wembrit_core::plan::make_plan;
+use wembrit_core::plan::{Plan, make_plan};
 use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::{army, demand, plans, plates, sculpts};
 use wembrit_web::Settings;
@@ -44,22 +44,31 @@ async fn an_empty_file_asks_three_questions_and_teaches_on_every_page() {
 }
 
 /// A plan of everything wanted, computed in place of the task thread.
-fn draft(app: &TestApp) -> wembrit_core::ids::PlanId {
-    let project = ProjectId(1);
+pub(crate) fn draft(app: &TestApp) -> PlanId {
     let plan = app
         .store
-        .write(|c| plans::ask(c, project, &plans::PlanAsk::default(), NOW))
+        .write(|c| plans::ask(c, ProjectId(1), &plans::PlanAsk::default(), NOW))
         .expect("a plan");
+    computed(app, plan);
+    plan
+}
+
+/// What a plan that was asked for becomes.
+pub(crate) fn request_of(app: &TestApp, plan: PlanId) -> Plan {
     let request = app.store.read(|c| {
         let lines = plans::demand_of(c, plan)?;
-        demand::plan_request(c, project, &lines)
+        let row = plans::load(c, plan)?;
+        demand::plan_request_in(c, row.project_id, &lines, &row.scope()?)
     });
-    let computed =
-        make_plan(&request.expect("a plan"), Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    make_plan(&request.expect("a plan"), Squeeze::AT_ONCE, &Unwatched).expect("a plan")
+}
+
+/// Computes a plan that was asked for.
+pub(crate) fn computed(app: &TestApp, plan: PlanId) {
+    let computed = request_of(app, plan);
     app.store
         .write(|c| plans::set_computed(c, plan, &computed))
         .expect("a plan");
-    plan
 }
 
 #[tokio::test]

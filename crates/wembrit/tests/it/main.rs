@@ -10,6 +10,7 @@ mod command_line;
 mod findings;
 mod killed;
 mod muster;
+mod plates;
 mod recipes;
 mod shots;
 mod slice;

@@ -1,0 +1,230 @@
+//! The plan page and the plate sheet: asked for some of it, bettered and stopped, side by side,
+//! changed by hand with and without scripts.
+
+use axum::body::Body;
+use axum::http::{Request, header};
+use rstest::rstest;
+use wembrit_core::flow::{PlanEffort, PlanState};
+use wembrit_core::ids::{PlanId, PlateId, ProjectId};
+use wembrit_store::queries::plans::PlanAsk;
+use wembrit_store::queries::{edits, plans, plates};
+
+use crate::app::{Answer, NOW, TestApp};
+use crate::pages::{computed, draft};
+
+fn open(app: &TestApp) -> wembrit_store::rows::Plan {
+    app.store
+        .read(|c| plans::open_plan(c, ProjectId(1)))
+        .expect("it loads")
+        .expect("one is open")
+}
+
+fn first_plate(app: &TestApp, plan: PlanId) -> PlateId {
+    let all = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
+    // The one with most to do.
+    let most = |p: &&wembrit_store::rows::Plate| {
+        let id = p.id;
+        app.store.read(move |c| plates::spots(c, &[id])).expect("spots")[&id].len()
+    };
+    all.iter().max_by_key(most).expect("a plate").id
+}
+
+/// As the script sends it.
+async fn by_script(app: &TestApp, plate: PlateId, form: &str) -> Answer {
+    let request = Request::post(format!("/plates/{plate}/change"))
+        .header(header::HOST, "localhost:7411")
+        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .header("x-fragment", "1")
+        .body(Body::from(form.to_owned()));
+    app.send(request.expect("a request")).await
+}
+
+#[tokio::test]
+async fn the_plan_page_tells_the_bound_and_what_was_asked() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    app.get("/projects/1/plates")
+        .await
+        .says("No plan for these copies can take less than")
+        .says("% more")
+        .says("Plan anew");
+    // Everything ticked is no choice; one unit and no spares is one.
+    app.post(
+        "/projects/1/plan",
+        "unit=5&printer=1&printer=2&printer=3&no_spares=1&until_h=40",
+    )
+    .await
+    .is(303);
+    let asked = open(&app);
+    let scope = asked.scope().expect("it reads");
+    assert_eq!(scope.units, vec![5]);
+    assert!(scope.printers.is_empty() && scope.no_spares);
+    assert_eq!(scope.until_h, Some(40.0));
+    assert_ne!(asked.id, plan);
+    computed(&app, asked.id);
+    let page = app.get("/projects/1/plates").await;
+    page.says("Asked for Bog slingers; no plate ending more than 40 h from now; without spares");
+    page.says("Beside plan");
+    // Side by side, both can be accepted; what is different is said.
+    app.get(&format!("/plans/{}/beside/{plan}", asked.id))
+        .await
+        .is(200)
+        .says("Printer hours")
+        .says("is-best")
+        .says("is gone");
+    app.get(&format!("/plans/{plan}/beside/{plan}"))
+        .await
+        .says("every copy stands where it stood");
+    app.post("/projects/1/plan", "until_h=soon")
+        .await
+        .is(422)
+        .says("no number of hours");
+    // The choice is kept where it is not asked for again.
+    app.post("/projects/1/plan", "effort=further&same=1").await.is(303);
+    let further = open(&app);
+    assert_eq!(further.scope().expect("it reads"), scope);
+    assert_eq!((further.effort, further.from_plan()), (PlanEffort::Further, Some(asked.id)));
+}
+
+#[tokio::test]
+async fn a_search_is_watched_stopped_and_accepted() {
+    let app = TestApp::demo();
+    let done = draft(&app);
+    let asked = PlanAsk {
+        effort: PlanEffort::Repair,
+        ..PlanAsk::default()
+    };
+    let plan = app
+        .store
+        .write(|c| plans::ask(c, ProjectId(1), &asked, NOW))
+        .expect("asked");
+    app.get("/projects/1/plan").await.says("laying out the plates").says("data-open");
+    let better = crate::pages::request_of(&app, plan);
+    app.store.write(|c| plans::save_better(c, plan, &better)).expect("saved");
+    app.get("/projects/1/plan")
+        .await
+        .says("looking for a better one")
+        .says("That will do");
+    app.post(&format!("/plans/{plan}/stop"), "").await.is(303);
+    assert_eq!(open(&app).state, PlanState::Draft);
+    app.get("/projects/1/plan").await.says("Look further");
+    // Saved too late: a plan that was stopped stays as it is.
+    let before = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
+    app.store.write(|c| plans::save_better(c, plan, &better)).expect("nothing");
+    assert_eq!(app.store.read(|c| plates::of_plan(c, plan)).expect("plates"), before);
+    app.post(&format!("/plans/{plan}/accept"), "").await.is(303);
+    let other = app.store.read(|c| plans::load(c, done)).expect("it loads");
+    assert_eq!(other.state, PlanState::Dropped);
+}
+
+#[tokio::test]
+async fn a_copy_is_moved_by_script_and_by_form() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let plate = first_plate(&app, plan);
+    let bench = app.store.read(|c| edits::load(c, plate)).expect("it loads");
+    let alike = |one: &wembrit_core::board::Piece| {
+        let other = bench.pieces.iter().find(|p| p.part == one.part && p.key != one.key);
+        other.map(|two| (*one, *two))
+    };
+    let (one, two) = bench.pieces.iter().find_map(alike).expect("two of a part");
+    // Onto another one: told what is in the way, nothing changed.
+    let form = format!(
+        "do=move&key={}&x={}&y={}&turn={}",
+        one.key, two.at_mm[0], two.at_mm[1], two.rotation_deg
+    );
+    by_script(&app, plate, &form)
+        .await
+        .is(422)
+        .says("in the way")
+        .says(&format!("\"s{}\"", two.key));
+    app.post(&format!("/plates/{plate}/change"), &form)
+        .await
+        .is(422)
+        .says("in the way")
+        .says("Repack");
+    assert_eq!(
+        app.store.read(|c| edits::load(c, plate)).expect("it loads").pieces,
+        bench.pieces
+    );
+    // Off the plate, and back from the pool.
+    let remove = format!("do=remove&key={}", one.key);
+    by_script(&app, plate, &remove)
+        .await
+        .is(200)
+        .says("Pool: wanted, on no plate")
+        .says("Undo");
+    let add = format!("do=add&part={}", one.part);
+    let answer = app.post(&format!("/plates/{plate}/change"), &add).await;
+    assert_eq!(answer.location(), format!("/plates/{plate}"));
+    by_script(&app, plate, "do=undo").await.is(200).says("Do again");
+    by_script(&app, plate, "do=undo").await.is(200);
+    assert_eq!(
+        app.store.read(|c| edits::load(c, plate)).expect("it loads").pieces,
+        bench.pieces
+    );
+    // Undone on another plate: the script is sent there.
+    let other = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
+    let other = other.iter().find(|p| p.id != plate).expect("two plates").id;
+    by_script(&app, plate, &remove).await.is(200);
+    let sent = by_script(&app, other, "do=undo").await;
+    assert_eq!(sent.headers["x-go"], format!("/plates/{plate}"));
+}
+
+#[rstest]
+#[case::nothing("do=", "nothing was asked for")]
+#[case::no_copy("do=pin", "no copy was picked")]
+#[case::not_there("do=remove&key=9999", "not on this plate any more")]
+#[case::no_number("do=move&key=1&x=left&y=1&turn=0", "'x' is no number")]
+#[case::not_in_the_pool("do=add&part=1&n=500", "the pool has not so many")]
+#[case::no_undo("do=undo", "nothing to undo")]
+#[tokio::test]
+async fn what_cannot_be_done_is_said(#[case] form: &str, #[case] words: &str) {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let plate = first_plate(&app, plan);
+    by_script(&app, plate, form).await.is(422).says(words);
+    let page = app.post(&format!("/plates/{plate}/change"), form).await;
+    let escaped = words.replace('\'', "&#39;");
+    page.is(422).says(&escaped);
+}
+
+/// Nothing accepted, printed or running is moved.
+#[tokio::test]
+async fn an_accepted_plate_is_not_changed_by_hand() {
+    let app = TestApp::demo();
+    for plate in 1..=5 {
+        let page = app.get(&format!("/plates/{plate}")).await;
+        assert!(!page.body.contains("is-by-hand"));
+        by_script(&app, PlateId(plate), "do=repack")
+            .await
+            .is(422)
+            .says("not accepted yet");
+    }
+}
+
+#[tokio::test]
+async fn the_sorting_sheet_and_the_curve_of_one_copy_are_drawn() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let plate = first_plate(&app, plan);
+    app.get(&format!("/plates/{plate}/sorting"))
+        .await
+        .is(200)
+        .says("silhouette")
+        .says("Sorting sheet");
+    app.get(&format!("/plates/{plate}/per-copy"))
+        .await
+        .is(200)
+        .says("A full plate takes")
+        .says("MINUTES OF ONE COPY");
+    app.get(&format!("/plates/{plate}/per-copy?each=400&order=0"))
+        .await
+        .says("From 1 copy on a plate on");
+    app.get(&format!("/plates/{plate}/per-copy?each=0.01"))
+        .await
+        .says("Buying stays cheaper");
+    app.get(&format!("/plates/{plate}/per-copy?each=cheap"))
+        .await
+        .says("role=\"alert\"");
+}
