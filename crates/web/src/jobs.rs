@@ -504,10 +504,6 @@ impl Saving<'_> {
     }
 
     /// Saves what is not saved yet, when the last time is so long ago.
-    #[expect(
-        clippy::disallowed_methods,
-        reason = "a pause between writes, not a time that anybody sees"
-    )]
     fn save(&self, pause: Duration) {
         let mut state = self.state();
         if state.last.is_some_and(|at| at.elapsed() < pause) {

@@ -76,11 +76,10 @@ pub fn ask(
         }
     }
     let id = begin(conn, project, &lines, now_ms)?;
-    let scope = serde_json::to_string(&asked.scope).expect("numbers always serialise");
     let from = from.filter(|_| asked.effort != PlanEffort::Anew);
     diesel::update(plans::table.find(id.0))
         .set((
-            plans::scope.eq(scope),
+            plans::scope.eq(asked.scope.text()),
             plans::effort.eq(asked.effort.as_str()),
             plans::from_plan_id.eq(from.map(|p| p.0)),
         ))

@@ -71,6 +71,11 @@ pub struct PlanScope {
 }
 
 impl PlanScope {
+    /// As it is kept.
+    pub(crate) fn text(&self) -> String {
+        serde_json::to_string(self).expect("numbers always serialise")
+    }
+
     /// A choice takes this one: an empty choice takes everything.
     #[must_use]
     pub fn takes(chosen: &[i64], id: i64) -> bool {

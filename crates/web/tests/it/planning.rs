@@ -20,11 +20,17 @@ fn open(app: &TestApp) -> wembrit_store::rows::Plan {
 }
 
 fn first_plate(app: &TestApp, plan: PlanId) -> PlateId {
-    let all = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
+    let all = app
+        .store
+        .read(|c| plates::of_plan(c, plan))
+        .expect("plates");
     // The one with most to do.
     let most = |p: &&wembrit_store::rows::Plate| {
         let id = p.id;
-        app.store.read(move |c| plates::spots(c, &[id])).expect("spots")[&id].len()
+        app.store
+            .read(move |c| plates::spots(c, &[id]))
+            .expect("spots")[&id]
+            .len()
     };
     all.iter().max_by_key(most).expect("a plate").id
 }
@@ -80,10 +86,15 @@ async fn the_plan_page_tells_the_bound_and_what_was_asked() {
         .is(422)
         .says("no number of hours");
     // The choice is kept where it is not asked for again.
-    app.post("/projects/1/plan", "effort=further&same=1").await.is(303);
+    app.post("/projects/1/plan", "effort=further&same=1")
+        .await
+        .is(303);
     let further = open(&app);
     assert_eq!(further.scope().expect("it reads"), scope);
-    assert_eq!((further.effort, further.from_plan()), (PlanEffort::Further, Some(asked.id)));
+    assert_eq!(
+        (further.effort, further.from_plan()),
+        (PlanEffort::Further, Some(asked.id))
+    );
 }
 
 #[tokio::test]
@@ -98,9 +109,14 @@ async fn a_search_is_watched_stopped_and_accepted() {
         .store
         .write(|c| plans::ask(c, ProjectId(1), &asked, NOW))
         .expect("asked");
-    app.get("/projects/1/plan").await.says("laying out the plates").says("data-open");
+    app.get("/projects/1/plan")
+        .await
+        .says("laying out the plates")
+        .says("data-open");
     let better = crate::pages::request_of(&app, plan);
-    app.store.write(|c| plans::save_better(c, plan, &better)).expect("saved");
+    app.store
+        .write(|c| plans::save_better(c, plan, &better))
+        .expect("saved");
     app.get("/projects/1/plan")
         .await
         .says("looking for a better one")
@@ -109,9 +125,19 @@ async fn a_search_is_watched_stopped_and_accepted() {
     assert_eq!(open(&app).state, PlanState::Draft);
     app.get("/projects/1/plan").await.says("Look further");
     // Saved too late: a plan that was stopped stays as it is.
-    let before = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
-    app.store.write(|c| plans::save_better(c, plan, &better)).expect("nothing");
-    assert_eq!(app.store.read(|c| plates::of_plan(c, plan)).expect("plates"), before);
+    let before = app
+        .store
+        .read(|c| plates::of_plan(c, plan))
+        .expect("plates");
+    app.store
+        .write(|c| plans::save_better(c, plan, &better))
+        .expect("nothing");
+    assert_eq!(
+        app.store
+            .read(|c| plates::of_plan(c, plan))
+            .expect("plates"),
+        before
+    );
     app.post(&format!("/plans/{plan}/accept"), "").await.is(303);
     let other = app.store.read(|c| plans::load(c, done)).expect("it loads");
     assert_eq!(other.state, PlanState::Dropped);
@@ -124,7 +150,10 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     let plate = first_plate(&app, plan);
     let bench = app.store.read(|c| edits::load(c, plate)).expect("it loads");
     let alike = |one: &wembrit_core::board::Piece| {
-        let other = bench.pieces.iter().find(|p| p.part == one.part && p.key != one.key);
+        let other = bench
+            .pieces
+            .iter()
+            .find(|p| p.part == one.part && p.key != one.key);
         other.map(|two| (*one, *two))
     };
     let (one, two) = bench.pieces.iter().find_map(alike).expect("two of a part");
@@ -144,7 +173,10 @@ async fn a_copy_is_moved_by_script_and_by_form() {
         .says("in the way")
         .says("Repack");
     assert_eq!(
-        app.store.read(|c| edits::load(c, plate)).expect("it loads").pieces,
+        app.store
+            .read(|c| edits::load(c, plate))
+            .expect("it loads")
+            .pieces,
         bench.pieces
     );
     // Off the plate, and back from the pool.
@@ -157,14 +189,23 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     let add = format!("do=add&part={}", one.part);
     let answer = app.post(&format!("/plates/{plate}/change"), &add).await;
     assert_eq!(answer.location(), format!("/plates/{plate}"));
-    by_script(&app, plate, "do=undo").await.is(200).says("Do again");
+    by_script(&app, plate, "do=undo")
+        .await
+        .is(200)
+        .says("Do again");
     by_script(&app, plate, "do=undo").await.is(200);
     assert_eq!(
-        app.store.read(|c| edits::load(c, plate)).expect("it loads").pieces,
+        app.store
+            .read(|c| edits::load(c, plate))
+            .expect("it loads")
+            .pieces,
         bench.pieces
     );
     // Undone on another plate: the script is sent there.
-    let other = app.store.read(|c| plates::of_plan(c, plan)).expect("plates");
+    let other = app
+        .store
+        .read(|c| plates::of_plan(c, plan))
+        .expect("plates");
     let other = other.iter().find(|p| p.id != plate).expect("two plates").id;
     by_script(&app, plate, &remove).await.is(200);
     let sent = by_script(&app, other, "do=undo").await;

@@ -30,10 +30,6 @@ pub(crate) struct Pack {
 struct Until(Option<Instant>, AtomicBool);
 
 impl Watch for Until {
-    #[expect(
-        clippy::disallowed_methods,
-        reason = "the command line is where seconds come from"
-    )]
     fn stopped(&self) -> bool {
         self.1.load(Ordering::Relaxed) && self.0.is_some_and(|end| Instant::now() >= end)
     }
@@ -42,10 +38,6 @@ impl Watch for Until {
 
 impl Pack {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
-    #[expect(
-        clippy::disallowed_methods,
-        reason = "the command line is where seconds come from"
-    )]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let text = std::fs::read_to_string(&self.instance).map_err(|why| CommandError::File {
             path: self.instance.clone(),

@@ -7,6 +7,7 @@ use rstest::rstest;
 #[rstest]
 #[case::elsewhere(&["serve", "--data", "w.sqlite", "--listen", "0.0.0.0:0"], "passphrase")]
 #[case::not_ours(&["serve", "--data", "notes.txt"], "no data file|not a data file")]
+#[case::no_instance(&["pack", "notes.txt"], "no JSON")]
 #[case::no_such_folder(&["serve", "--data", "nowhere/w.sqlite"], "nowhere/w.sqlite")]
 fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: &str) {
     let folder = tempfile::tempdir().unwrap();
@@ -28,6 +29,50 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
 
 fn data(name: &str) -> String {
     format!("{}/../core/tests/data/{name}", env!("CARGO_MANIFEST_DIR"))
+}
+
+/// Every copy of an instance stands on a plate, and the same steps give the same answer.
+#[test]
+fn an_instance_is_packed_the_same_way_twice() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("squad.json");
+    let parts = (1..7).map(|i| {
+        let (w, d) = (6.0 + 3.0 * f64::from(i), 24.0 - 2.5 * f64::from(i));
+        serde_json::json!({ "id": format!("p{i}"), "height_mm": 8.0 * f64::from(i), "copies": 4,
+            "outline": [[0.0, 0.0], [w, 0.0], [w, d], [w / 2.0, d / 2.0], [0.0, d]] })
+    });
+    let instance = serde_json::json!({ "name": "squad", "clearance_mm": 1.5,
+        "plate": { "width_mm": 110, "depth_mm": 65, "height_mm": 120, "margin_mm": 2 },
+        "parts": parts.collect::<Vec<_>>() });
+    std::fs::write(&file, instance.to_string()).unwrap();
+    let pack = |args: &[&str]| {
+        let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+            .arg("pack")
+            .arg(&file)
+            .args(args)
+            .output()
+            .unwrap();
+        assert!(
+            out.status.success(),
+            "{}",
+            String::from_utf8_lossy(&out.stderr)
+        );
+        serde_json::from_slice::<serde_json::Value>(&out.stdout).unwrap()
+    };
+    let answer = pack(&["--steps", "6", "--seed", "3"]);
+    assert_eq!(answer, pack(&["--steps", "6", "--seed", "3"]));
+    let plates = answer["plates"].as_array().unwrap();
+    let placed = plates
+        .iter()
+        .map(|p| p["placements"].as_array().unwrap().len());
+    assert_eq!(placed.sum::<usize>(), 24);
+    let sum: f64 = plates
+        .iter()
+        .map(|p| p["height_mm"].as_f64().unwrap())
+        .sum();
+    assert!(sum >= answer["bound"]["sum_height_mm"].as_f64().unwrap() - 1e-9);
+    let quick = pack(&["--seconds", "0"]);
+    assert_eq!(quick["bound"], answer["bound"]);
 }
 
 /// What outside checks ask for is in the answer, and nothing else is on standard output.

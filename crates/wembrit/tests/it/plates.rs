@@ -13,7 +13,8 @@ const NOW: &str = "2026-11-24T09:40:00Z";
 async fn a_plate_with_room(b: &Browser) {
     b.goto("/projects/1/plates").await;
     b.press("Plan plates").await;
-    b.read("#plan", "No plan for these copies can take less than").await;
+    b.read("#plan", "No plan for these copies can take less than")
+        .await;
     // Good enough: what is there stands.
     if b.count("#plan form[action$='/stop']").await > 0 {
         b.press("That will do").await;
@@ -21,7 +22,7 @@ async fn a_plate_with_room(b: &Browser) {
     b.read("#plan", "Look further").await;
     b.client
         .execute(
-            "[...document.querySelectorAll('#plan .sheets li')].find((l) => l.innerText.includes('1 copies')).querySelector('a').click()",
+            "[...document.querySelectorAll('#plan .sheets li')].find((l) => /\\b1 copy\\b/.test(l.innerText)).querySelector('a').click()",
             vec![],
         )
         .await
@@ -46,7 +47,11 @@ async fn stands_at(b: &Browser, there: impl Fn([f64; 3]) -> bool) -> [f64; 3] {
         }
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
-    panic!("it stands at {:?}: {}", stands(b).await, b.text("[data-told]").await);
+    panic!(
+        "it stands at {:?}: {}",
+        stands(b).await,
+        b.text("[data-told]").await
+    );
 }
 
 async fn drag(b: &Browser, by: [f64; 2]) {
@@ -127,7 +132,10 @@ async fn a_plate_is_arranged_with_the_keyboard_alone() {
     for key in [[RIGHT; 3].as_slice(), &[UP; 9]].concat() {
         b.key(key).await;
     }
-    stands_at(&b, |s| (s[0] - x - 3.0).abs() < 0.01 && (s[1] - y - 9.0).abs() < 0.01).await;
+    stands_at(&b, |s| {
+        (s[0] - x - 3.0).abs() < 0.01 && (s[1] - y - 9.0).abs() < 0.01
+    })
+    .await;
     b.key('r').await;
     stands_at(&b, |s| (s[2] - turn - 15.0).rem_euclid(360.0) < 0.01).await;
     b.key('p').await;
