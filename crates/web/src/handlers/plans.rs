@@ -17,6 +17,7 @@ use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
 use crate::views::plans::{BesideView, PlanPart, PlatesView, StaleView};
+use crate::views::plates::PlanAdviceView;
 use crate::views::{Page, Tab, html};
 
 /// To the plates of the newest project.
@@ -146,6 +147,14 @@ async fn end_search(app: &App, id: PlanId) -> Result<ProjectId, WebError> {
         app.tell(Topic::Plates);
     }
     Ok(project)
+}
+
+/// What would shorten a plan, plate by plate.
+pub(crate) async fn advice(
+    State(app): State<App>,
+    Id(id): Id<PlanId>,
+) -> Result<Html<String>, WebError> {
+    html(&app.view(move |c, _| PlanAdviceView::load(c, id)).await?)
 }
 
 /// Two plans side by side.

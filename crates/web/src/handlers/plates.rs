@@ -16,7 +16,7 @@ use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::per_copy::{PerCopyAsk, PerCopyView};
-use crate::views::plates::{PlateView, SheetPart};
+use crate::views::plates::{PlanAdviceView, PlateView, SheetPart};
 use crate::views::sorting::SortingView;
 use crate::views::{Page, Tab, html, show};
 
@@ -199,6 +199,17 @@ pub(crate) async fn change(
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, axum::Json(told)).into_response());
     }
     refused(view(&app, id).await?, words)
+}
+
+/// What would shorten one plate.
+pub(crate) async fn advice(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Html<String>, WebError> {
+    html(
+        &app.view(move |c, _| PlanAdviceView::of_plate(c, id))
+            .await?,
+    )
 }
 
 /// What one copy takes, by how many share the plate.

@@ -6,7 +6,7 @@ use askama::Template;
 use wembrit_core::advice::Advice;
 use wembrit_core::board::peak_of;
 use wembrit_core::flow::{FailureCause, PlanState, PlateState, Stage};
-use wembrit_core::ids::{PartId, PlateId, SculptId};
+use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::plates::Spot;
@@ -85,8 +85,6 @@ pub(crate) struct Hand {
     pub(crate) pool: Vec<(PartId, String, u64)>,
     /// Key and name of every copy, for those who pick from a list.
     pub(crate) copies: Vec<(i64, String)>,
-    /// What would shorten this plate or use it better.
-    pub(crate) advice: Vec<AdviceRow>,
 }
 
 /// One sentence of advice with its button.
@@ -97,6 +95,103 @@ pub(crate) struct AdviceRow {
     pub(crate) fields: Vec<(&'static str, String)>,
 }
 
+/// Advice on all plates of a plan.
+#[derive(Template)]
+#[template(path = "plates/advice.html")]
+pub(crate) struct PlanAdviceView {
+    pub(crate) rows: Vec<PlateAdvice>,
+}
+
+/// Advice with the plate it is about.
+pub(crate) struct PlateAdvice {
+    pub(crate) plate: PlateId,
+    pub(crate) number: i64,
+    pub(crate) advice: AdviceRow,
+}
+
+/// Plates that are looked at for advice: the first ones are printed first.
+const ADVISED_PLATES: usize = 12;
+
+impl PlanAdviceView {
+    /// On one plate alone.
+    pub(crate) fn of_plate(c: &mut Conn, id: PlateId) -> Result<Self, StoreError> {
+        let bench = edits::load(c, id)?;
+        let name = names(c, bench.plate.project_id)?;
+        let number = bench.plate.number;
+        let row = |advice| PlateAdvice {
+            plate: id,
+            number,
+            advice,
+        };
+        let rows = advice_rows(c, &bench, &name)?;
+        Ok(Self {
+            rows: rows.into_iter().map(row).collect(),
+        })
+    }
+
+    pub(crate) fn load(c: &mut Conn, id: PlanId) -> Result<Self, StoreError> {
+        let plan = plans::load(c, id)?;
+        let mut rows = Vec::new();
+        if plan.state != PlanState::Draft {
+            return Ok(Self { rows });
+        }
+        let name = names(c, plan.project_id)?;
+        for plate in plates::of_plan(c, id)?.into_iter().take(ADVISED_PLATES) {
+            let bench = edits::load(c, plate.id)?;
+            for advice in advice_rows(c, &bench, &name)? {
+                rows.push(PlateAdvice {
+                    plate: plate.id,
+                    number: plate.number,
+                    advice,
+                });
+            }
+        }
+        Ok(Self { rows })
+    }
+}
+
+/// Names of the parts of a project.
+fn names(
+    c: &mut Conn,
+    project: ProjectId,
+) -> Result<impl Fn(PartId) -> String + use<>, StoreError> {
+    let army = army::load(c, project)?;
+    let all: BTreeMap<PartId, String> = army
+        .parts()
+        .map(|(_, m, p)| {
+            let name = format!("{}, {}", m.model.name, p.part.name.to_lowercase());
+            (p.part.id, name)
+        })
+        .collect();
+    Ok(move |part: PartId| {
+        all.get(&part)
+            .cloned()
+            .unwrap_or_else(|| "a part".to_owned())
+    })
+}
+
+fn advice_rows(
+    c: &mut Conn,
+    bench: &edits::Bench,
+    name: &dyn Fn(PartId) -> String,
+) -> Result<Vec<AdviceRow>, StoreError> {
+    let mut rows: Vec<AdviceRow> = Vec::new();
+    if let Some(leaning) = edits::leaning(c, bench)? {
+        rows.push(AdviceRow {
+            words: format!(
+                "{} hung at {}, as measured before, makes this plate {} h shorter.",
+                name(leaning.part),
+                leaning.hang.pose,
+                hours(leaning.saves_s)
+            ),
+            button: "Hang it so",
+            fields: vec![("do", "lean".into())],
+        });
+    }
+    rows.extend(bench.advice()?.iter().map(|a| advice_row(a, name)));
+    Ok(rows)
+}
+
 impl Hand {
     fn load(c: &mut Conn, plate: &Plate, spots: &[Spot]) -> Result<Option<Self>, StoreError> {
         let plan = plans::load(c, plate.plan_id)?;
@@ -105,28 +200,7 @@ impl Hand {
         }
         let [undo, redo] = edits::around(c, &plan)?;
         let bench = edits::load(c, plate.id)?;
-        let army = army::load(c, plate.project_id)?;
-        let name = |part: PartId| {
-            let found = army.parts().find(|(_, _, p)| p.part.id == part);
-            found.map_or_else(
-                || "a part".to_owned(),
-                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-            )
-        };
-        let mut advice: Vec<AdviceRow> = Vec::new();
-        if let Some(leaning) = edits::leaning(c, &bench)? {
-            advice.push(AdviceRow {
-                words: format!(
-                    "{} hung at {}, as measured before, makes this plate {} h shorter.",
-                    name(leaning.part),
-                    leaning.hang.pose,
-                    hours(leaning.saves_s)
-                ),
-                button: "Hang it so",
-                fields: vec![("do", "lean".into())],
-            });
-        }
-        advice.extend(bench.advice()?.iter().map(|a| advice_row(a, &name)));
+        let name = names(c, plate.project_id)?;
         Ok(Some(Self {
             revision: plan.revision,
             undo,
@@ -139,7 +213,6 @@ impl Hand {
                 .map(|(part, n)| (*part, name(*part), *n))
                 .collect(),
             copies: spots.iter().map(|s| (s.placement.seq, label(s))).collect(),
-            advice,
         }))
     }
 }

@@ -31,6 +31,17 @@ function pick(key) {
   if (list) list.value = key === "" ? "" : numberOf(key);
 }
 
+// Advice is worked out after the hand has come to rest.
+let resting = 0;
+function advise(after) {
+  clearTimeout(resting);
+  resting = setTimeout(async () => {
+    const place = sheet.querySelector("[data-advice]");
+    const answer = place && (await fetch(place.dataset.advice));
+    if (answer?.ok && place.isConnected) place.innerHTML = await answer.text();
+  }, after);
+}
+
 async function post(fields) {
   const answer = await fetch(sheet.dataset.sheet, {
     method: "POST",
@@ -56,6 +67,7 @@ async function post(fields) {
   const focused = document.activeElement?.id;
   sheet.innerHTML = await answer.text();
   pick(shapeOf(picked) ? picked : "");
+  advise(900);
   if (focused) document.getElementById(focused)?.focus();
 }
 
@@ -97,6 +109,7 @@ function step(by) {
 }
 
 if (sheet) {
+  advise(50);
   sheet.addEventListener("pointerdown", (event) => {
     const shape = event.target.closest(".is-by-hand .plan path[data-copy]");
     if (!shape || event.button !== 0) return;
@@ -125,6 +138,17 @@ if (sheet) {
   sheet.addEventListener("pointercancel", () => {
     if (drag) settle(drag.shape);
     drag = null;
+  });
+  // Picked in the elevation or the bill as well as in the plan.
+  sheet.addEventListener("click", (event) => {
+    if (!byHand()) return;
+    const drawn = event.target.closest(".elevation [data-copy]");
+    const row = event.target.closest("tr[data-of]");
+    if (drawn) pick(drawn.dataset.copy);
+    else if (row) pick(row.dataset.of.split(" ")[0]);
+  });
+  sheet.addEventListener("keydown", (event) => {
+    if (event.key === "Enter" && byHand() && event.target.matches("tr[data-of]")) pick(event.target.dataset.of.split(" ")[0]);
   });
   sheet.addEventListener("change", (event) => {
     if (event.target.id === "picked") pick(event.target.value === "" ? "" : `s${event.target.value}`);

@@ -212,6 +212,54 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     assert_eq!(sent.headers["x-go"], format!("/plates/{plate}"));
 }
 
+/// What a plan is advised is done on its plate, and saves what it said.
+#[tokio::test]
+async fn advice_on_the_plan_is_followed_with_one_click() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let page = app.get(&format!("/plans/{plan}/advice")).await;
+    page.is(200).says("What would shorten it");
+    let told = page
+        .body
+        .split("Siege punt, mast this plate takes ")
+        .nth(1)
+        .expect("a mast");
+    let told = told.split(" h less").next().expect("hours");
+    let (h, m) = told.split_once(':').expect("hours and minutes");
+    let saves = h.parse::<f64>().expect("hours") * 60.0 + m.parse::<f64>().expect("minutes");
+    let hours = |app: &TestApp| -> f64 {
+        let all = app
+            .store
+            .read(|c| plates::of_plan(c, plan))
+            .expect("plates");
+        all.iter().map(|p| p.seconds).sum::<f64>() / 60.0
+    };
+    let before = hours(&app);
+    let form = page
+        .body
+        .split("<form")
+        .find(|f| f.contains("Siege punt, mast this plate"));
+    let form = form.expect("a form");
+    let part = |name: &str, after: &str| {
+        let rest = form
+            .split(&format!("name=\"{name}\" value=\""))
+            .nth(1)
+            .expect(after);
+        rest.split('"').next().expect(after).to_owned()
+    };
+    let action = form
+        .split("action=\"")
+        .nth(1)
+        .and_then(|a| a.split('"').next());
+    let body = format!("do={}&part={}", part("do", "what"), part("part", "which"));
+    app.post(action.expect("an address"), &body).await.is(303);
+    assert!(
+        (before - hours(&app) - saves).abs() <= 0.51,
+        "{before} {} {saves}",
+        hours(&app)
+    );
+}
+
 #[rstest]
 #[case::nothing("do=", "nothing was asked for")]
 #[case::no_copy("do=pin", "no copy was picked")]
