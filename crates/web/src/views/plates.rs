@@ -91,6 +91,8 @@ pub(crate) struct Hand {
 pub(crate) struct AdviceRow {
     pub(crate) words: String,
     pub(crate) button: &'static str,
+    /// Hours it saves, s.
+    saves_s: f64,
     /// What the form sends.
     pub(crate) fields: Vec<(&'static str, String)>,
 }
@@ -105,10 +107,13 @@ pub(crate) struct PlanAdviceView {
 /// Advice with the plate it is about.
 pub(crate) struct PlateAdvice {
     pub(crate) plate: PlateId,
-    pub(crate) number: i64,
+    /// Its number, where advice on several plates stands together.
+    pub(crate) number: Option<i64>,
     pub(crate) advice: AdviceRow,
 }
 
+/// Pieces of advice shown on a plan.
+const ADVICE_SHOWN: usize = 5;
 /// Plates that are looked at for advice: the first ones are printed first.
 const ADVISED_PLATES: usize = 12;
 
@@ -117,10 +122,9 @@ impl PlanAdviceView {
     pub(crate) fn of_plate(c: &mut Conn, id: PlateId) -> Result<Self, StoreError> {
         let bench = edits::load(c, id)?;
         let name = names(c, bench.plate.project_id)?;
-        let number = bench.plate.number;
         let row = |advice| PlateAdvice {
             plate: id,
-            number,
+            number: None,
             advice,
         };
         let rows = advice_rows(c, &bench, &name)?;
@@ -141,11 +145,14 @@ impl PlanAdviceView {
             for advice in advice_rows(c, &bench, &name)? {
                 rows.push(PlateAdvice {
                     plate: plate.id,
-                    number: plate.number,
+                    number: Some(plate.number),
                     advice,
                 });
             }
         }
+        // What saves most first, and no more than one reads.
+        rows.sort_by(|a, b| b.advice.saves_s.total_cmp(&a.advice.saves_s));
+        rows.truncate(ADVICE_SHOWN);
         Ok(Self { rows })
     }
 }
@@ -185,6 +192,7 @@ fn advice_rows(
                 hours(leaning.saves_s)
             ),
             button: "Hang it so",
+            saves_s: leaning.saves_s,
             fields: vec![("do", "lean".into())],
         });
     }
@@ -226,6 +234,7 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
                 hours(*saves_s)
             ),
             button: "Hang it so",
+            saves_s: *saves_s,
             fields: vec![("do", "lean".into())],
         },
         Advice::Leave {
@@ -240,6 +249,7 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
                 hours(*saves_s)
             ),
             button: "Take them off",
+            saves_s: *saves_s,
             fields: vec![("do", "leave".into()), ("part", part.to_string())],
         },
         Advice::Fill {
