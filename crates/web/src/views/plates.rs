@@ -265,6 +265,7 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
                 ml,
                 if *from_pool { "" } else { ", as spares" }
             ),
+            saves_s: 0.0,
             button: if *from_pool {
                 "Put them on"
             } else {
