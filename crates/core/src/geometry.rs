@@ -224,6 +224,22 @@ fn segments_touch(a: (Point, Point), b: (Point, Point)) -> bool {
 mod tests {
     use super::*;
 
+    /// A label stands on its shape, be it an ell, a hook or a thin pole askew.
+    #[rstest::rstest]
+    #[case::ell(vec![[0.0, 0.0], [20.0, 0.0], [20.0, 5.0], [5.0, 5.0], [5.0, 30.0], [0.0, 30.0]])]
+    #[case::hook(vec![[0.0, 0.0], [30.0, 0.0], [30.0, 30.0], [25.0, 30.0], [25.0, 5.0], [5.0, 5.0], [5.0, 30.0], [0.0, 30.0]])]
+    #[case::pole(vec![[0.0, 0.0], [2.0, 0.0], [41.0, 40.0], [39.0, 40.0]])]
+    fn a_label_stands_on_its_shape(#[case] corners: Vec<Point>) {
+        let outline = Outline::try_new(corners).unwrap();
+        let [x, y] = outline.label_point();
+        let crossings = outline
+            .edges()
+            .filter(|(a, b)| (a[1] <= y) != (b[1] <= y))
+            .filter(|(a, b)| a[0] + (y - a[1]) / (b[1] - a[1]) * (b[0] - a[0]) > x)
+            .count();
+        assert_eq!(crossings % 2, 1, "{x} {y}");
+    }
+
     #[test]
     fn outlines_wind_counter_clockwise_and_keep_their_area() {
         let clockwise = vec![[0.0, 0.0], [0.0, 3.0], [4.0, 3.0], [4.0, 0.0]];

@@ -5,7 +5,8 @@ use proptest::prelude::*;
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
 use wembrit_core::pack::{
-    Instance, Item, PackJob, Packer, Packing, Sheet, Squeeze, Wishes, check_packing, lower_bound,
+    Instance, Item, PackJob, PackedPlate, Packer, Packing, Sheet, Spot, Squeeze, Wishes,
+    check_packing, lower_bound,
 };
 use wembrit_core::watch::{Unwatched, Watch};
 
@@ -248,6 +249,128 @@ fn what_fits_nowhere_is_left_over(#[case] side: f64, #[case] height_mm: f64) {
     assert_eq!(check_packing(&job, &packing), vec![]);
     assert_eq!(packing.left_over.len(), 1);
     assert_eq!(packing.left_over[0].copies, 3);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 40, ..ProptestConfig::default() })]
+
+    /// Squares of which exactly six fit a plate: the best there is takes them by falling height,
+    /// six at a time (any other sharing can be exchanged into this one without loss). The search
+    /// finds it, and the bound says that nothing is under it.
+    #[test]
+    fn squares_are_packed_as_well_as_can_be(mut heights in prop::collection::vec(5.0f64..90.0, 1..40)) {
+        let sheet = Sheet { margin_mm: 2.0, ..sheet(3.0 * 20.0 + 2.0 * 1.0 + 4.0, 2.0 * 20.0 + 1.0 + 4.0) };
+        let item = |h: &f64| Item::new(Outline::rectangle(20.0, 20.0), *h, 1);
+        let job = PackJob {
+            wishes: Wishes::default(),
+            sheets: vec![sheet],
+            clearance_mm: 1.0,
+            items: heights.iter().map(item).collect(),
+        };
+        heights.sort_by(|a, b| b.total_cmp(a));
+        let best: f64 = heights.iter().step_by(6).sum();
+        let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).expect("it packs");
+        prop_assert_eq!(check_packing(&job, &packing), vec![]);
+        prop_assert!((cost(&job, &packing) - best).abs() < 1e-9, "{} {best}", cost(&job, &packing));
+        let bound = lower_bound(&job);
+        prop_assert!((bound.sum_height_mm - best).abs() < 1e-6);
+        prop_assert_eq!(bound.plates as usize, packing.plates.len());
+    }
+
+    /// Whatever the limits, no plate goes beyond them, and nothing is left over that could have
+    /// stood alone.
+    #[test]
+    fn limits_hold_on_every_plate(
+        pulls in prop::collection::vec((0.5f64..4.0, 1u64..6, 0i64..3), 1..8),
+        cap in 2.0f64..9.0,
+        apart in any::<bool>(),
+        seed in 0u64..50,
+    ) {
+        let mut job = mixed(1);
+        job.wishes.apart = apart;
+        job.sheets[0].plate_pull = Some(cap);
+        job.items = pulls
+            .iter()
+            .enumerate()
+            .map(|(i, (pull, copies, unit))| Item {
+                pull: vec![*pull; 3 + i],
+                unit: *unit,
+                ..Item::new(outline(i as u8, 9.0 + i as f64, 8.0), 10.0 + i as f64, *copies)
+            })
+            .collect();
+        let packing = Squeeze { seed, steps: 4 }.pack(&job, &Unwatched).expect("it packs");
+        prop_assert_eq!(check_packing(&job, &packing), vec![]);
+        for left in &packing.left_over {
+            prop_assert!(pulls[left.item].0 > cap);
+        }
+    }
+}
+
+/// A unit on fewer plates, where that is worth the hours it costs.
+#[test]
+fn units_stay_together_where_it_is_worth_it() {
+    let scattered = |together_s: f64| {
+        let mut job = mixed(1);
+        job.wishes.together_s = together_s;
+        // Two units of equal heights, each of which fills a plate of its own.
+        job.items = (0..2)
+            .map(|unit| Item {
+                unit,
+                ..Item::new(
+                    Outline::rectangle(26.0, 18.0),
+                    30.0 + 0.01 * unit as f64,
+                    14,
+                )
+            })
+            .collect();
+        let packing = Squeeze { seed: 4, steps: 40 }
+            .pack(&job, &Unwatched)
+            .expect("it packs");
+        let units = |p: &wembrit_core::pack::PackedPlate| {
+            let mut units: Vec<i64> = p.spots.iter().map(|s| job.items[s.item].unit).collect();
+            units.sort_unstable();
+            units.dedup();
+            units.len()
+        };
+        packing.plates.iter().map(units).sum::<usize>()
+    };
+    assert!(scattered(1000.0) <= scattered(0.0));
+}
+
+/// Arranged anew around what is pinned: all of it, or nothing is changed.
+#[test]
+fn copies_are_arranged_around_those_that_stay() {
+    let mut job = mixed(1);
+    job.items = vec![Item::new(Outline::rectangle(20.0, 20.0), 10.0, 9)];
+    let at = |x: f64, y: f64| Spot {
+        item: 0,
+        at_mm: [x, y],
+        rotation_deg: 0.0,
+    };
+    let pinned = PackedPlate {
+        sheet: 0,
+        spots: vec![at(60.0, 40.0), at(100.0, 20.0)],
+        fixed: false,
+    };
+    let search = Squeeze { seed: 1, steps: 12 };
+    let around = |least| {
+        search
+            .around(&job, &pinned, least, &Unwatched)
+            .expect("not stopped")
+    };
+    let plate = around(9).expect("nine squares of 20 fit 116 by 76 around two");
+    assert_eq!(plate.spots.len(), 9);
+    assert_eq!(plate.spots[..2], pinned.spots[..]);
+    let packing = Packing {
+        plates: vec![plate],
+        left_over: vec![],
+    };
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    job.items[0].copies = 40;
+    let around = search
+        .around(&job, &pinned, 40, &Unwatched)
+        .expect("not stopped");
+    assert_eq!(around, None);
 }
 
 /// Two printers share the work: the free one gets the next plate.

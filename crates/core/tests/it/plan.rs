@@ -3,12 +3,15 @@
 use std::collections::BTreeMap;
 
 use rstest::rstest;
+use wembrit_core::advice::{Advice, advise};
+use wembrit_core::board::{Board, Piece};
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
 use wembrit_core::pack::Squeeze;
+use wembrit_core::per_copy::{break_even, per_copy};
 use wembrit_core::plan::{
     NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate, Rates,
-    StandingPlate, improve_plan, make_plan,
+    StandingPlate, improve_plan, make_plan, plate_figures, sheet,
 };
 use wembrit_core::print_time::{LayerTiming, MachineKind};
 use wembrit_core::resin::ResinFacts;
@@ -315,6 +318,90 @@ fn plans_get_better_and_fixed_plates_stay() {
                     .any(|c| c.part == *part && c.at_mm == *at_mm)
             );
         }
+    }
+}
+
+/// On a screen a plate takes its time whatever stands on it, so each copy takes its share of it;
+/// a beam draws every copy, so two take less than twice as long, and more than one.
+#[test]
+fn one_copy_takes_its_share_of_the_plate() {
+    let mut request = request(vec![part(1, 32.0, 1)]);
+    let curve = |request: &PlanRequest| {
+        per_copy(
+            &request.parts[0],
+            &request.printers[0],
+            &request.settings[0],
+            &request.resins[&ResinId(1)],
+            &request.rates,
+        )
+    };
+    let screen = curve(&request);
+    // 14 × 10 mm with 1 mm between on 114 × 62 mm: 7 × 5 in rows, and no more by area than 46.
+    let most = screen.len();
+    assert!((35..=46).contains(&most), "{most}");
+    for (index, point) in screen.iter().enumerate() {
+        assert_eq!(point.copies, index as u64 + 1);
+        assert!((point.minutes * point.copies as f64 - screen[0].minutes).abs() < 1e-9);
+    }
+    // Half an hour of hands at 15 an hour: 750, and 4.57 of resin each, by hand.
+    assert!((screen[9].cost_minor - (750.0 + 46.0) / 10.0).abs() < 1e-9);
+    assert_eq!(break_even(&screen, Money(80), Money(0)), Some(10));
+    request.printers[0].kind = MachineKind::Beam;
+    let beam = curve(&request);
+    let all = |i: usize| beam[i].minutes * beam[i].copies as f64;
+    assert!(all(1) > all(0) && all(1) < 2.0 * all(0));
+}
+
+/// Advice says what it saves, and where there is nothing to say it is silent.
+#[rstest]
+#[case::a_mast_over_low_ones(90.0, 1, true)]
+#[case::a_mast_that_is_pinned(90.0, 1, false)]
+#[case::many_masts(90.0, 6, false)]
+#[case::hardly_taller(20.4, 1, false)]
+fn leaving_the_tallest_is_advised_where_few_set_the_hours(
+    #[case] height_mm: f64,
+    #[case] copies: u64,
+    #[case] advised: bool,
+) {
+    let request = request(vec![part(1, 20.0, 8), part(2, height_mm, copies)]);
+    let plate = &plan(&request).plates[0];
+    let pinned = !advised && height_mm > 80.0 && copies == 1;
+    let pieces: Vec<Piece> = plate
+        .copies
+        .iter()
+        .enumerate()
+        .map(|(key, c)| Piece {
+            key: key as i64,
+            part: c.part,
+            at_mm: c.at_mm,
+            rotation_deg: c.rotation_deg,
+            pinned: pinned && c.part == PartId(2),
+        })
+        .collect();
+    let board = Board {
+        sheet: sheet(&request.printers[0], &request.settings[0], 0.0),
+        clearance_mm: 1.0,
+        parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
+        pool: BTreeMap::new(),
+    };
+    let seconds = |pieces: &[Piece]| {
+        let on_it: Vec<&PlanPart> = pieces.iter().map(|p| &board.parts[&p.part]).collect();
+        let (printer, setting) = (&request.printers[0], &request.settings[0]);
+        let resin = &request.resins[&ResinId(1)];
+        plate_figures(&on_it, printer, setting, resin, &request.rates)
+            .0
+            .seconds
+    };
+    let told = advise(&board, &pieces, &seconds, &|_| 1.0);
+    let leave = told.iter().find_map(|a| match a {
+        Advice::Leave { part, saves_s, .. } => Some((*part, *saves_s)),
+        _ => None,
+    });
+    assert_eq!(leave.is_some(), advised, "{told:?}");
+    if let Some((part, saves_s)) = leave {
+        assert_eq!(part, PartId(2));
+        let rest: Vec<Piece> = pieces.iter().filter(|p| p.part != part).copied().collect();
+        assert!((seconds(&pieces) - seconds(&rest) - saves_s).abs() < 1e-9);
     }
 }
 

@@ -9,17 +9,22 @@ use wembrit_core::hang::{Hanging, hang};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
 use wembrit_core::pack::Squeeze;
-use wembrit_core::plan::{StandingPlate, improve_plan, make_plan};
+use wembrit_core::plan::{NotPlanned, StandingPlate, improve_plan, make_plan};
 use wembrit_core::pose::Pose;
+use wembrit_core::practice::{APART, FEW_FIRST, Question};
 use wembrit_core::supports::Supports;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::StoreError;
 use wembrit_store::queries::muster::{ModelChange, PartChange};
 use wembrit_store::queries::plans::PlanAsk;
 use wembrit_store::queries::prepared::Preparing;
+use wembrit_store::queries::printers::PrinterChange;
 use wembrit_store::queries::recipes::RecipeChange;
 use wembrit_store::queries::sculpts::Arrival;
-use wembrit_store::queries::{demand, edits, hung, muster, plans, plates, recipes, sculpts};
+use wembrit_store::queries::{
+    army, demand, edits, hung, muster, plans, plates, practices, printers, recipes, sculpts,
+    settings,
+};
 use wembrit_store::rows::PlanScope;
 
 use crate::fresh::{Fresh, NOW, measure, upload};
@@ -530,4 +535,126 @@ fn a_search_goes_on_from_what_was_saved() {
     let kept = pieces(&fresh, only_plate(&fresh, plan));
     let still: Vec<&Piece> = kept.iter().filter(|p| p.pinned).collect();
     assert!(still.len() == 1 && still[0].at_mm == pinned.at_mm);
+}
+
+/// What the practice says about units and untried recipes, and the printer about its limits, is in
+/// the request a plan is made from.
+#[test]
+fn practice_and_printer_decide_what_a_plan_may() {
+    let fresh = Fresh::new(6);
+    let request = || {
+        fresh
+            .store
+            .read(|c| {
+                let lines = demand::lines(&army::load(c, fresh.project)?);
+                demand::plan_request(c, fresh.project, &lines)
+            })
+            .expect("a request")
+    };
+    let answer = |question: Question, word: &str| {
+        let school = question.school(word);
+        assert!(school.is_some());
+        fresh
+            .store
+            .write(|c| practices::answer(c, None, question, school))
+            .expect("answered");
+    };
+    fresh
+        .store
+        .write(|c| settings::ensure_all(c, NOW))
+        .expect("settings");
+    let usual = request();
+    assert_eq!(
+        (usual.together_s, usual.apart, usual.parts[0].most),
+        (1200.0, false, None)
+    );
+    assert_eq!(usual.printers[0].plate_pull, None);
+    answer(Question::Spread, APART);
+    answer(Question::Untried, FEW_FIRST);
+    let strict = request();
+    assert_eq!(
+        (strict.together_s, strict.apart, strict.parts[0].most),
+        (0.0, true, Some(2))
+    );
+    let plan = make_plan(&strict, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    assert_eq!(plan.plates.len(), 2, "half of the two on each");
+    assert_eq!(plan.left_over, vec![(fresh.part, 4, NotPlanned::Untried)]);
+
+    let printer = fresh
+        .store
+        .read(printers::list)
+        .expect("printers")
+        .remove(0);
+    let to = PrinterChange {
+        name: printer.name,
+        kind: printer.kind,
+        width_mm: printer.width_mm,
+        depth_mm: printer.depth_mm,
+        height_mm: 25.0,
+        margin_mm: printer.margin_mm,
+        startup_s: printer.startup_s,
+        pixel_um: 35,
+        removal_mm: 6.0,
+        part_pull: 2.0,
+        plate_pull: 8.0,
+        assumed: String::new(),
+    };
+    fresh
+        .store
+        .write(|c| printers::change(c, printer.id, printer.row_version, &to))
+        .expect("changed");
+    let limited = request();
+    assert_eq!(limited.printers[0].part_pull, Some(2.0));
+    assert_eq!(limited.printers[0].plate_pull, Some(8.0));
+    // 20 mm under 25 of travel with 6 to take them off.
+    let plan = make_plan(&limited, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    assert!(plan.plates.is_empty());
+    assert!(plan.left_over.iter().any(|l| l.2 == NotPlanned::TooTall));
+    // Where pull is limited, even what stands as its file does is measured before a plan.
+    let waiting = fresh
+        .store
+        .read(|c| {
+            let lines = demand::lines(&army::load(c, fresh.project)?);
+            demand::unprepared(c, &lines)
+        })
+        .expect("it loads");
+    assert_eq!(waiting.len(), 1);
+}
+
+/// What a part does to the film is kept as it was measured, slab by slab.
+#[test]
+fn loads_are_kept_by_slabs() {
+    let fresh = Fresh::new(1);
+    let kept = fresh
+        .store
+        .write(|c| {
+            let row = muster::part(c, fresh.part)?;
+            let sculpt = sculpts::load(c, fresh.sculpt)?;
+            let version = recipes::newest(c, row.recipe_id)?;
+            let of = Preparing::of(&sculpt, &version);
+            let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
+            let how = Hanging {
+                pose: of.pose,
+                scale: 1.0,
+                supports: of.supports,
+                supported: None,
+                zones: &[],
+                layer: of.layer,
+            };
+            let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
+            hung::set(c, &of, &hung, &[], NOW)?;
+            let kept = hung::of(c, &of)?.expect("it is there").loads()?;
+            for (a, b) in kept.pull.iter().zip(&hung.loads.pull) {
+                assert!((a - b).abs() < 1e-3);
+            }
+            Ok(kept)
+        })
+        .expect("it is kept");
+    // A tetrahedron of 20 mm: 20 slabs, its section falling from 200 mm² with the square.
+    assert_eq!(kept.area_mm2.len(), 20);
+    for (slab, area) in kept.area_mm2.iter().enumerate() {
+        let side = 20.0 - slab as f64;
+        assert!((area - side * side / 2.0).abs() < 1.2, "{slab}: {area}");
+    }
+    assert!(kept.pull.windows(2).all(|w| w[1] <= w[0] + 1e-9));
 }

@@ -48,5 +48,7 @@ if (pieces.length > 0) {
   // Between drawing the page and listening something may have happened; and news may be lost.
   const open = () => refreshers.filter(({ piece }) => piece.querySelector("[data-open]"));
   for (const { refresh } of open()) refresh();
+  // Some pieces are left out of the page, because they take a moment.
+  for (const { piece, refresh } of refreshers) if ("first" in piece.dataset) refresh();
   setInterval(() => open().forEach(({ refresh }) => refresh()), 4000);
 }

@@ -317,3 +317,42 @@ async fn the_sorting_sheet_and_the_curve_of_one_copy_are_drawn() {
         .await
         .says("role=\"alert\"");
 }
+
+/// A printer's limits are typed in its form, and a limit that leaves nothing is refused.
+#[tokio::test]
+async fn limits_of_a_printer_are_typed_and_looked_at() {
+    let app = TestApp::demo();
+    let printer = app
+        .store
+        .read(wembrit_store::queries::printers::list)
+        .expect("printers")
+        .remove(0);
+    let form = |removal: &str, pull: &str| {
+        format!(
+            "row_version={}&name={}&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=120&pixel_um=35&removal_mm={removal}&part_pull=0&plate_pull={pull}",
+            printer.row_version, printer.name
+        )
+    };
+    let path = format!("/printers/{}", printer.id);
+    app.get(&path)
+        .await
+        .says("Free for removal")
+        .says("Hardest pull of a plate");
+    app.post(&path, &form("150", "0"))
+        .await
+        .is(422)
+        .says("leaves no height for parts");
+    app.post(&path, &form("5", "much"))
+        .await
+        .is(422)
+        .says("write a number");
+    app.post(&path, &form("5", "60")).await.is(303);
+    let saved = app
+        .store
+        .read(|c| wembrit_store::queries::printers::load(c, printer.id))
+        .expect("it loads");
+    assert_eq!(
+        (saved.removal_mm, saved.part_pull, saved.plate_pull),
+        (5.0, 0.0, 60.0)
+    );
+}

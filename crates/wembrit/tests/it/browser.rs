@@ -90,6 +90,9 @@ impl WebDriverCompatibleCommand for Cdp {
     }
 }
 
+/// How long a test waits for what a page will say: planning takes its time on a slow machine.
+const PATIENCE: Duration = Duration::from_secs(60);
+
 impl Browser {
     /// A new window on a server's address.
     pub(crate) async fn open(base: &str) -> Self {
@@ -185,7 +188,7 @@ impl Browser {
 
     /// Waits for an element, and fails with what the page says instead.
     pub(crate) async fn see(&self, css: &str) -> fantoccini::elements::Element {
-        let until = Instant::now() + Duration::from_secs(20);
+        let until = Instant::now() + PATIENCE;
         loop {
             match self.client.find(Locator::Css(css)).await {
                 Ok(element) => return element,
@@ -203,7 +206,7 @@ impl Browser {
 
     /// Waits until the page says this.
     pub(crate) async fn read(&self, css: &str, words: &str) {
-        let until = Instant::now() + Duration::from_secs(20);
+        let until = Instant::now() + PATIENCE;
         loop {
             let text = self.text(css).await;
             if text.contains(words) {
@@ -286,7 +289,7 @@ impl Browser {
             let found = self
                 .client
                 .wait()
-                .at_most(Duration::from_secs(20))
+                .at_most(PATIENCE)
                 .for_element(Locator::XPath(path))
                 .await
                 .unwrap_or_else(|_| panic!("nothing to click says '{words}'"));

@@ -142,7 +142,7 @@ async fn scale_orientation_trial_and_winner() {
     b.goto("/parts/1/recipe").await;
     b.read(".heading .standing", "recipe v5, untried").await;
     b.goto("/plates").await;
-    b.press("Plan again").await;
+    b.press("Take the change in").await;
     b.read("main", "One recipe is untried").await;
     b.press("Plan one of each first").await;
     b.read("main", "waits for its run").await;
