@@ -85,10 +85,11 @@ fn render(conn: &mut SqliteConnection) -> String {
             two: other,
         } in words(conn, &keys)
         {
-            // Diesel joins a pair of tables in one way only: the second is joined by hand.
+            // Diesel joins a pair of tables in one way only: the second is joined by hand, and so
+            // is a table with itself.
             let mut pair = [table.clone(), other.clone()];
             pair.sort();
-            if joined.contains(&pair) {
+            if joined.contains(&pair) || *table == other {
                 continue;
             }
             joined.push(pair);

@@ -68,7 +68,7 @@ fn set_up(c: &mut Conn, start: &form::Start, now_ms: i64) -> Result<(), StoreErr
         removal_mm: 0.0,
         part_pull: 0.0,
         plate_pull: 0.0,
-        assumed: "name,kind,margin_mm,startup_s,pixel_um".into(),
+        assumed: "name,kind,margin_mm,startup_s,removal_mm,pixel_um".into(),
     };
     printers::add(c, &printer)?;
     let resin = resins::ResinChange {

@@ -106,15 +106,12 @@ fn what_starts_in_mid_air_is_found(#[case] name: &str, #[case] z_mm: f64, #[case
     near(islands[0].area_mm2, area_mm2, 0.05);
 }
 
-/// Saint-Venant's approximation gives π³R⁴/20 for a disc, 0.987 of the exact πR⁴/2.
+/// The disc of 20 mm is the unit of the index; the hardest layer is solved, so the 0.987 of the
+/// fast form does not show.
 #[test]
 fn a_disc_of_twenty_millimetres_pulls_with_one() {
     let stack = measured("p_cylinder_ascii.stl").stack;
-    near(
-        stack.peak_pull().1,
-        std::f64::consts::PI.powi(2) / 10.0,
-        0.005,
-    );
+    near(stack.peak_pull().1, 1.0, 0.005);
 }
 
 /// Two separate equal discs pull twice, a disc of double diameter 16 times (Stefan's law, F ∝ R⁴).
