@@ -261,6 +261,9 @@ pub fn make_plan(
     best.ok_or(PlanError::Pack(PackError::Stopped))
 }
 
+/// What a plate may take over its bound because layers are whole ones, s.
+const WHOLE_LAYERS_S: f64 = 20.0;
+
 /// Steps that one group is searched before the next one's turn.
 const TURN_STEPS: u64 = 16;
 
@@ -311,10 +314,10 @@ pub fn improve_plan(
     };
     tell(&packings, better);
     let mut done = 0;
-    // Nothing is better than what nothing can be under.
+    // Nothing is better than what nothing can be under, but for layers, which are whole.
     let reached = |packings: &[Packing]| {
         let plan = assembled(request, &groups, packings, &left_over);
-        plan.seconds() <= plan.bound.seconds * (1.0 + 1e-9)
+        plan.seconds() <= plan.bound.seconds + WHOLE_LAYERS_S * plan.plates.len() as f64
             && plan.plates.len() as u64 <= plan.bound.plates
     };
     while done < search.steps && !watch.stopped() && !reached(&packings) {

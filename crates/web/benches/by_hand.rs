@@ -20,6 +20,7 @@ use wembrit_core::plan::make_plan;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::Store;
 use wembrit_store::queries::plans::{self, PlanAsk};
+use wembrit_store::queries::printers::{self, PrinterChange};
 use wembrit_store::queries::{demand, edits, plates};
 use wembrit_web::{Clock, Settings};
 
@@ -48,6 +49,26 @@ fn main() {
     let folder = tempfile::tempdir().unwrap();
     let store = Store::open(&folder.path().join("w.sqlite")).unwrap();
     wembrit_demo::fill(&store, NOW).unwrap();
+    // Wide enough for so many.
+    for printer in store.read(printers::list).unwrap() {
+        let wider = PrinterChange {
+            name: printer.name,
+            kind: printer.kind,
+            width_mm: printer.width_mm * 1.2,
+            depth_mm: printer.depth_mm * 1.2,
+            height_mm: printer.height_mm,
+            margin_mm: printer.margin_mm,
+            startup_s: printer.startup_s,
+            pixel_um: 35,
+            removal_mm: 0.0,
+            part_pull: 0.0,
+            plate_pull: 0.0,
+            assumed: String::new(),
+        };
+        store
+            .write(|c| printers::change(c, printer.id, printer.row_version, &wider))
+            .unwrap();
+    }
     let plan = store
         .write(|c| plans::ask(c, ProjectId(1), &PlanAsk::default(), NOW))
         .unwrap();

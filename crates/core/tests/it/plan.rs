@@ -286,6 +286,19 @@ fn planning_from_what_stands_changes_as_little_as_it_can() {
     assert!(new.iter().all(|place| old.contains(place)));
 }
 
+/// One plate is as short as can be: a search with any number of steps ends at once.
+#[test]
+fn nothing_is_looked_for_under_the_bound() {
+    let mut told = 0;
+    let search = Squeeze {
+        seed: 1,
+        steps: u64::MAX,
+    };
+    let request = request(vec![part(1, 32.013, 9), part(2, 20.0, 5)]);
+    improve_plan(&request, &[], search, &Unwatched, &mut |_| told += 1).expect("a plan");
+    assert_eq!(told, 1);
+}
+
 /// Better plans only, none under the bound; a plate that may not be moved is in all of them.
 #[test]
 fn plans_get_better_and_fixed_plates_stay() {
