@@ -19,15 +19,6 @@ pub enum Advice {
         /// What the plate takes less, s.
         saves_s: f64,
     },
-    /// Hang the part that sets the hours as it was measured before.
-    Lean {
-        /// The part.
-        part: PartId,
-        /// What it becomes: which of the ways it was measured in.
-        way: usize,
-        /// What the plate takes less, s.
-        saves_s: f64,
-    },
     /// Print more in what time the plate takes anyhow.
     Fill {
         /// The part.
@@ -71,6 +62,17 @@ fn height(board: &Board, part: PartId) -> f64 {
     board.parts.get(&part).map_or(0.0, |p| p.height_mm)
 }
 
+/// A part hung otherwise.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Lean {
+    /// Which of the ways it was measured in.
+    pub way: usize,
+    /// What the plate takes less, s.
+    pub saves_s: f64,
+    /// The plate as it is then.
+    pub after: Vec<Piece>,
+}
+
 /// Which of some other ways to hang the tallest part saves most, with the plate as it is then.
 /// Every copy of it has to stand on this plate, and the others stay where they stand or are
 /// arranged anew around what is pinned.
@@ -80,7 +82,7 @@ pub fn lean(
     pieces: &[Piece],
     ways: &[PlanPart],
     seconds: &dyn Fn(&Board, &[Piece]) -> f64,
-) -> Option<(Advice, Vec<Piece>)> {
+) -> Option<Lean> {
     let before = seconds(board, pieces);
     let tried = ways.iter().enumerate().filter_map(|(way, part)| {
         let mut other = board.clone();
@@ -91,16 +93,13 @@ pub fn lean(
             other.change(pieces, &Change::Repack).ok()?
         };
         let saves_s = before - seconds(&other, &after);
-        let lean = Advice::Lean {
-            part: part.id,
+        (saves_s >= LEAST_SAVING_S).then_some(Lean {
             way,
             saves_s,
-        };
-        (saves_s >= LEAST_SAVING_S).then_some((saves_s, lean, after))
+            after,
+        })
     });
-    tried
-        .max_by(|a, b| a.0.total_cmp(&b.0))
-        .map(|(_, advice, after)| (advice, after))
+    tried.max_by(|a, b| a.saves_s.total_cmp(&b.saves_s))
 }
 
 /// The part of the tallest copies.

@@ -68,16 +68,20 @@ fn fits(part: &PlanPart, printer: &PlanPrinter, setting: &PlanSetting, rates: &R
     first
 }
 
+/// What one copy costs where each is bought for so much, and every order of so many for so much
+/// more, minor units.
+#[must_use]
+pub fn bought_minor(copies: u64, each: Money, order: Money) -> f64 {
+    each.0 as f64 + order.0 as f64 / copies.max(1) as f64
+}
+
 /// The fewest copies on a plate for which making them costs no more than buying them, where each
 /// costs so much and every order so much more; nothing when that never is.
 #[must_use]
 pub fn break_even(curve: &[PerCopy], each: Money, order: Money) -> Option<u64> {
     curve
         .iter()
-        .find(|p| {
-            let bought = each.0 as f64 + order.0 as f64 / p.copies as f64;
-            p.cost_minor <= bought + 1e-9
-        })
+        .find(|p| p.cost_minor <= bought_minor(p.copies, each, order) + 1e-9)
         .map(|p| p.copies)
 }
 

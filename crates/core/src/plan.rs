@@ -13,7 +13,7 @@ use crate::pack::{
 use crate::print_time::{Drawn, LayerTiming, MachineKind, plate_seconds};
 use crate::resin::{ResinFacts, ResinUse, resin_cost_minor, resin_use};
 use crate::units::{LayerHeight, Money};
-use crate::watch::Watch;
+use crate::watch::{Silent, Watch};
 
 /// A printer as a plan needs it. Lengths in mm, times in s.
 #[derive(Debug, Clone, PartialEq)]
@@ -360,16 +360,6 @@ pub fn improve_plan(
         watch.report(done as f64 / search.steps as f64);
     }
     Ok(())
-}
-
-/// Stops with another watch, and says nothing.
-struct Silent<'a>(&'a dyn Watch);
-
-impl Watch for Silent<'_> {
-    fn stopped(&self) -> bool {
-        self.0.stopped()
-    }
-    fn report(&self, _share: f64) {}
 }
 
 fn sound(job: &PackJob, packing: &Packing) -> Result<(), PlanError> {

@@ -203,6 +203,8 @@ const ORDER: &[School] = &[
 ];
 /// The school that never has a whole unit on one plate.
 pub const APART: &str = "half of it on a plate at most";
+/// What the school of keeping units together gives for every plate a unit is spared, s.
+pub const TOGETHER_S: f64 = 20.0 * 60.0;
 /// The school that keeps units together.
 pub const TOGETHER: &str = "together where it costs little";
 
@@ -262,6 +264,14 @@ mod tests {
             }
             assert_eq!(question.school("by moonlight"), None);
         }
+    }
+
+    #[test]
+    fn the_figures_of_the_schools_are_what_the_planner_takes() {
+        let minutes = format!("{} minutes", TOGETHER_S / 60.0);
+        assert!(Question::Spread.schools()[0].costs.contains(&minutes));
+        assert_eq!(Question::Untried.schools()[1].word, FEW_FIRST);
+        assert!(FEW_FIRST.starts_with("two") && UNTRIED_COPIES == 2);
     }
 
     /// 1/cos 45° is √2.

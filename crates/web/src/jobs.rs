@@ -24,7 +24,7 @@ use wembrit_core::print_time::{LayerTiming, MachineKind, time_by_layers};
 use wembrit_core::register::{RegisterError, measure_print_mesh};
 use wembrit_core::supports::{SupportStyle, Supports};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
-use wembrit_core::watch::Watch;
+use wembrit_core::watch::{Silent, Watch};
 use wembrit_paper::write_png;
 use wembrit_store::StoreError;
 use wembrit_store::queries::prepared::Preparing;
@@ -421,7 +421,7 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
         demand::unprepared(c, &lines)
     })?;
     for (sculpt, of) in waiting {
-        match prepare_one(app, &sculpt, &of, &Quiet(watch))? {
+        match prepare_one(app, &sculpt, &of, &Silent(watch))? {
             End::Done => {}
             End::Stopped => return Ok(End::Stopped),
             End::Failed(why) => {
@@ -532,16 +532,6 @@ impl Watch for Saving<'_> {
         self.save(Duration::from_secs(1));
         self.watch.report(share);
     }
-}
-
-/// Stops with the task it belongs to, and tells nobody how far it is.
-struct Quiet<'a>(&'a TaskWatch<'a>);
-
-impl Watch for Quiet<'_> {
-    fn stopped(&self) -> bool {
-        self.0.stopped()
-    }
-    fn report(&self, _share: f64) {}
 }
 
 /// Writes down how far a task is, in a dozen steps.

@@ -42,9 +42,6 @@ pub struct Squeeze {
 }
 
 impl Squeeze {
-    /// A plan at once, and some rounds of looking for a better one.
-    pub const USUAL: Self = Self { seed: 1, steps: 8 };
-
     /// A plan at once.
     pub const AT_ONCE: Self = Self { seed: 1, steps: 0 };
 }
@@ -147,7 +144,7 @@ impl Squeeze {
     ) -> Result<Option<PackedPlate>, PackError> {
         let work = Work::new(job);
         let start = work.restored(pinned);
-        let mut left = work.left(std::slice::from_ref(&start));
+        let left = work.left(std::slice::from_ref(&start));
         if start.puts().len() != pinned.spots.len() {
             return Ok(None);
         }
@@ -180,7 +177,6 @@ impl Squeeze {
                 break;
             }
         }
-        left.clear();
         Ok(best
             .filter(|b| b.puts().len() as u64 >= least)
             .map(|b| work.packed(&b)))

@@ -7,7 +7,7 @@ use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId, UnitId};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
-use wembrit_core::practice::{APART, FEW_FIRST, Question, TOGETHER, UNTRIED_COPIES};
+use wembrit_core::practice::{APART, FEW_FIRST, Question, TOGETHER, TOGETHER_S, UNTRIED_COPIES};
 use wembrit_core::recipe::Standing;
 
 use super::army::{self, Army, ArmyPart};
@@ -188,9 +188,6 @@ pub fn plan_request(
         until_s: None,
     })
 }
-
-/// What the school of keeping units together gives for it, s.
-const TOGETHER_S: f64 = 20.0 * 60.0;
 
 /// As [`plan_request`], on the printers a plan is asked for and up to its cut-off.
 ///

@@ -66,18 +66,21 @@ impl Bench {
 
     /// Printer, process setting and resin of the plate.
     fn printing(&self) -> Result<(&PlanPrinter, &PlanSetting, &ResinFacts), StoreError> {
-        let (plate, request) = (&self.plate, &self.request);
-        let printer = request.printers.iter().find(|p| p.id == plate.printer_id);
-        let setting = request.settings.iter().find(|s| {
-            s.printer == plate.printer_id && s.resin == plate.resin_id && s.layer == plate.layer
-        });
-        let facts = request.resins.get(&plate.resin_id);
-        let ((printer, setting), facts) = printer
-            .zip(setting)
-            .zip(facts)
-            .ok_or(StoreError::NotFound { what: "printer" })?;
-        Ok((printer, setting, facts))
+        printing(&self.plate, &self.request).ok_or(StoreError::NotFound { what: "printer" })
     }
+}
+
+/// Printer, process setting and resin of a plate; nothing when one is out of use.
+fn printing<'a>(
+    plate: &Plate,
+    request: &'a PlanRequest,
+) -> Option<(&'a PlanPrinter, &'a PlanSetting, &'a ResinFacts)> {
+    let printer = request.printers.iter().find(|p| p.id == plate.printer_id)?;
+    let setting = request.settings.iter().find(|s| {
+        s.printer == plate.printer_id && s.resin == plate.resin_id && s.layer == plate.layer
+    })?;
+    let facts = request.resins.get(&plate.resin_id)?;
+    Some((printer, setting, facts))
 }
 
 /// Another way to hang the part that sets the hours of a plate.
@@ -137,18 +140,15 @@ pub fn leaning(conn: &mut Conn, bench: &Bench) -> Result<Option<Leaning>, StoreE
     }
     let seconds = |board: &Board, pieces: &[Piece]| bench.seconds(board, pieces);
     let found = lean(&bench.board, &bench.pieces, &ways, &seconds);
-    Ok(found.and_then(|(advice, after)| match advice {
-        Advice::Lean { way, saves_s, .. } => Some(Leaning {
-            part: tallest,
-            hang: Hang {
-                pose: others[way].pose,
-                supports: others[way].supports,
-            },
-            saves_s,
-            new: ways[way].clone(),
-            after,
-        }),
-        _ => None,
+    Ok(found.map(|found| Leaning {
+        part: tallest,
+        hang: Hang {
+            pose: others[found.way].pose,
+            supports: others[found.way].supports,
+        },
+        saves_s: found.saves_s,
+        new: ways[found.way].clone(),
+        after: found.after,
     }))
 }
 
@@ -213,16 +213,15 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
     request
         .parts
         .retain(|p| p.resin == plate.resin_id && p.layer == plate.layer);
-    let setting = request.settings.iter().find(|s| {
-        s.printer == plate.printer_id && s.resin == plate.resin_id && s.layer == plate.layer
-    });
-    let printer = request.printers.iter().find(|p| p.id == plate.printer_id);
-    let Some((printer, setting)) = printer.zip(setting) else {
+    let Some((printer, setting, _)) = printing(&plate, &request) else {
         return Err(StoreError::Refused(
             "its printer is out of use: plan again".into(),
         ));
     };
-    let mut pool: BTreeMap<PartId, u64> = lines.iter().map(|l| (l.part, l.wanted)).collect();
+    // What nobody has tried is held back here as in the plan.
+    let most = |part: PartId| request.parts.iter().find(|p| p.id == part)?.most;
+    let may = |l: &DemandLine| l.wanted.min(most(l.part).unwrap_or(u64::MAX));
+    let mut pool: BTreeMap<PartId, u64> = lines.iter().map(|l| (l.part, may(l))).collect();
     for (part, placed) in placed(conn, plan.id)? {
         if let Some(left) = pool.get_mut(&part) {
             *left = left.saturating_sub(placed);

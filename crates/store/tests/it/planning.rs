@@ -579,6 +579,21 @@ fn practice_and_printer_decide_what_a_plan_may() {
     let plan = make_plan(&strict, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
     assert_eq!(plan.plates.len(), 2, "half of the two on each");
     assert_eq!(plan.left_over, vec![(fresh.part, 4, NotPlanned::Untried)]);
+    // By hand no more of them are put on than the plan may take.
+    let draft = fresh.draft().expect("a draft");
+    let of_plan = fresh
+        .store
+        .read(|c| plates::of_plan(c, draft))
+        .expect("plates");
+    let bench = fresh
+        .store
+        .read(|c| edits::load(c, of_plan[0].id))
+        .expect("it loads");
+    assert!(bench.board.pool.is_empty(), "{:?}", bench.board.pool);
+    fresh
+        .store
+        .write(|c| plans::drop_draft(c, draft))
+        .expect("dropped");
 
     let printer = fresh
         .store

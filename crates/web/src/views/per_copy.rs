@@ -2,13 +2,14 @@
 
 use askama::Template;
 use wembrit_core::ids::PlateId;
-use wembrit_core::per_copy::{break_even, per_copy};
+use wembrit_core::per_copy::{bought_minor, break_even, per_copy};
 use wembrit_core::units::Money;
 use wembrit_paper::draw_per_copy;
 use wembrit_store::queries::{army, demand, plates};
 use wembrit_store::{Conn, StoreError};
 
 use super::Page;
+use super::shapes::part_name;
 use super::show::{count, hours};
 
 /// Minutes and cost of a copy against the copies on the plate.
@@ -94,10 +95,8 @@ impl PerCopyView {
         let each = each.ok().flatten();
         let from = each.and_then(|each| break_even(&curve, each, order));
         let bought: Option<Vec<f64>> = each.map(|each| {
-            let one = |p: &wembrit_core::per_copy::PerCopy| {
-                each.0 as f64 + order.0 as f64 / p.copies as f64
-            };
-            curve.iter().map(one).collect()
+            let all = curve.iter();
+            all.map(|p| bought_minor(p.copies, each, order)).collect()
         });
         let words = match (each, from, curve.last()) {
             (_, _, None) => "Its printer or resin is out of use: nothing can be computed.".into(),
@@ -134,13 +133,6 @@ impl PerCopyView {
             })
             .collect();
         let chosen = part.map(|p| p.id);
-        let name = |id: i64| {
-            let found = army.parts().find(|(_, _, p)| p.part.id.0 == id);
-            found.map_or_else(
-                || "a part".to_owned(),
-                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-            )
-        };
         Ok(Self {
             page,
             id,
@@ -148,7 +140,7 @@ impl PerCopyView {
             parts: request
                 .parts
                 .iter()
-                .map(|p| (p.id.0, name(p.id.0), Some(p.id) == chosen))
+                .map(|p| (p.id.0, part_name(&army, p.id), Some(p.id) == chosen))
                 .collect(),
             drawing: draw_per_copy(&curve, bought.as_deref(), from),
             rows,

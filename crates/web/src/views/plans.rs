@@ -19,7 +19,7 @@ use wembrit_store::{Conn, Stale, StoreError};
 
 use super::Page;
 use super::plates::state_word;
-use super::shapes::Shapes;
+use super::shapes::{Shapes, part_name};
 use super::show::{count, hours, tenth};
 
 /// A plate in a list.
@@ -215,13 +215,7 @@ impl OpenPlan {
             .filter(|t| !t.state.is_open())
             .map(|t| t.message.clone());
         let of_plan = plates::of_plan(c, plan.id)?;
-        let name = |part: PartId| {
-            let found = army.parts().find(|(_, _, p)| p.part.id == part);
-            found.map_or_else(
-                || "a part".to_owned(),
-                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-            )
-        };
+        let name = |part: PartId| part_name(&army, part);
         let left_over = plans::left_over(c, plan.id)?;
         let ids: Vec<PlateId> = of_plan.iter().map(|p| p.id).collect();
         Ok(Some(Self {
@@ -614,13 +608,7 @@ impl BesideView {
             };
             on[i].iter().map(plate).collect()
         };
-        let name = |part: PartId| {
-            let found = army.parts().find(|(_, _, p)| p.part.id == part);
-            found.map_or_else(
-                || "a part".to_owned(),
-                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-            )
-        };
+        let name = |part: PartId| part_name(&army, part);
         let changes = compare_plans(&compared(1), &compared(0));
         let changes = changes
             .iter()

@@ -6,7 +6,7 @@ use askama::Template;
 use wembrit_core::advice::Advice;
 use wembrit_core::board::peak_of;
 use wembrit_core::flow::{FailureCause, PlanState, PlateState, Stage};
-use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, SculptId};
+use wembrit_core::ids::{PartId, PlanId, PlateId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::plates::Spot;
@@ -15,7 +15,7 @@ use wembrit_store::rows::Plate;
 use wembrit_store::{Conn, StoreError};
 
 use super::Page;
-use super::shapes::{Shapes, key, label};
+use super::shapes::{Shapes, key, label, part_name};
 use super::show::{self, hours, tenth};
 
 /// One line of the bill of parts.
@@ -121,7 +121,8 @@ impl PlanAdviceView {
     /// On one plate alone.
     pub(crate) fn of_plate(c: &mut Conn, id: PlateId) -> Result<Self, StoreError> {
         let bench = edits::load(c, id)?;
-        let name = names(c, bench.plate.project_id)?;
+        let army = army::load(c, bench.plate.project_id)?;
+        let name = |part: PartId| part_name(&army, part);
         let row = |advice| PlateAdvice {
             plate: id,
             number: None,
@@ -139,7 +140,8 @@ impl PlanAdviceView {
         if plan.state != PlanState::Draft {
             return Ok(Self { rows });
         }
-        let name = names(c, plan.project_id)?;
+        let army = army::load(c, plan.project_id)?;
+        let name = |part: PartId| part_name(&army, part);
         for plate in plates::of_plan(c, id)?.into_iter().take(ADVISED_PLATES) {
             let bench = edits::load(c, plate.id)?;
             for advice in advice_rows(c, &bench, &name)? {
@@ -155,26 +157,6 @@ impl PlanAdviceView {
         rows.truncate(ADVICE_SHOWN);
         Ok(Self { rows })
     }
-}
-
-/// Names of the parts of a project.
-fn names(
-    c: &mut Conn,
-    project: ProjectId,
-) -> Result<impl Fn(PartId) -> String + use<>, StoreError> {
-    let army = army::load(c, project)?;
-    let all: BTreeMap<PartId, String> = army
-        .parts()
-        .map(|(_, m, p)| {
-            let name = format!("{}, {}", m.model.name, p.part.name.to_lowercase());
-            (p.part.id, name)
-        })
-        .collect();
-    Ok(move |part: PartId| {
-        all.get(&part)
-            .cloned()
-            .unwrap_or_else(|| "a part".to_owned())
-    })
 }
 
 fn advice_rows(
@@ -208,7 +190,8 @@ impl Hand {
         }
         let [undo, redo] = edits::around(c, &plan)?;
         let bench = edits::load(c, plate.id)?;
-        let name = names(c, plate.project_id)?;
+        let army = army::load(c, plate.project_id)?;
+        let name = |part: PartId| part_name(&army, part);
         Ok(Some(Self {
             revision: plan.revision,
             undo,
@@ -227,16 +210,6 @@ impl Hand {
 
 fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
     match advice {
-        Advice::Lean { part, saves_s, .. } => AdviceRow {
-            words: format!(
-                "{} hung otherwise makes this plate {} h shorter.",
-                name(*part),
-                hours(*saves_s)
-            ),
-            button: "Hang it so",
-            saves_s: *saves_s,
-            fields: vec![("do", "lean".into())],
-        },
         Advice::Leave {
             part,
             copies,

@@ -8,10 +8,11 @@ use wembrit_core::board::load;
 use wembrit_core::flow::Stage;
 use wembrit_core::geometry::Outline;
 use wembrit_core::hang::Loads;
-use wembrit_core::ids::{RecipeVersionId, SculptId};
+use wembrit_core::ids::{PartId, RecipeVersionId, SculptId};
 use wembrit_core::layers::Reach;
 use wembrit_core::pack::PULL_SLAB_MM;
 use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
+use wembrit_store::queries::army::Army;
 use wembrit_store::queries::plates::Spot;
 use wembrit_store::queries::{demand, hung};
 use wembrit_store::rows::{HungFacts, Printer, SculptFacts};
@@ -149,6 +150,15 @@ pub(super) fn key(spot: &Spot) -> String {
         Some(copy) => copy.to_string(),
         None => format!("s{}", spot.placement.seq),
     }
+}
+
+/// What a page calls a part of an army: its model and its name.
+pub(super) fn part_name(army: &Army, part: PartId) -> String {
+    let found = army.parts().find(|(_, _, p)| p.part.id == part);
+    found.map_or_else(
+        || "a part".to_owned(),
+        |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
+    )
 }
 
 pub(super) fn label(spot: &Spot) -> String {
