@@ -474,7 +474,7 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
 }
 
 /// Steps of the search for better plans: then it ends by itself.
-const SEARCH_STEPS: u64 = 240;
+const SEARCH_STEPS: u64 = 120;
 
 /// Saves better plans, at most one a second; the last of them always.
 struct Saving<'a> {

@@ -4,12 +4,19 @@
 //! wanted at once, more steps for a plan. [`check_packing`] shares no code with it and passes every
 //! result before anybody sees it.
 
+mod again;
 mod bound;
+mod boxes;
 mod check;
 mod instance;
 mod limits;
 mod nest;
+mod press;
+mod rng;
+mod shape;
 mod squeeze;
+mod trade;
+mod work;
 
 pub use bound::{Bound, lower_bound};
 pub use check::{PackFault, check_packing, in_the_way};

@@ -73,9 +73,9 @@ pub(super) struct Turn {
     /// Corners about the lower left corner of its box.
     corners: Vec<Point>,
     /// Width and depth of its box, mm.
-    size: Point,
+    pub(super) size: Point,
     /// The item's own origin from that corner, mm.
-    origin: Point,
+    pub(super) origin: Point,
     /// Cells it covers: row, from, to.
     runs: Vec<(u16, u16, u16)>,
 }
@@ -425,9 +425,8 @@ impl Nest {
         let c = self.clearance;
         near.iter().all(|i| {
             let s = &self.standing[*i];
-            let box_gap = c.max(SLACK_MM);
-            let apart =
-                (0..2).any(|k| s.low[k] >= high[k] + box_gap || at[k] >= s.high[k] + box_gap);
+            let gap = c - SLACK_MM;
+            let apart = (0..2).any(|k| s.low[k] >= high[k] + gap || at[k] >= s.high[k] + gap);
             apart || clear(&turn.corners, at, &s.corners, (c - SLACK_MM).max(SLACK_MM))
         })
     }
@@ -537,7 +536,7 @@ fn first_zero(words: &[u64], last: usize) -> Option<usize> {
 }
 
 /// Two polygons, the first shifted, are apart by a distance at least, above nothing.
-fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool {
+pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool {
     let (square, grow) = (least * least, least);
     let at = |i: usize| [a[i][0] + shift[0], a[i][1] + shift[1]];
     let mut p = at(a.len() - 1);

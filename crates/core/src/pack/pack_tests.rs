@@ -32,7 +32,7 @@ fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
     }
 }
 
-fn ell() -> Outline {
+pub(super) fn ell() -> Outline {
     let corners = [
         [0.0, 0.0],
         [20.0, 0.0],
@@ -239,4 +239,82 @@ proptest! {
         if sown < 0.99 { prop_assert_eq!(faults.len(), 1); }
         if sown > 1.7 { prop_assert_eq!(faults.len(), 0, "sown distance {}", sown); }
     }
+}
+
+/// A base as a polygon, of so many millimetres across.
+pub(super) fn base(across: f64) -> Outline {
+    let corner = |i: u32| {
+        let angle = f64::from(i) * std::f64::consts::TAU / 32.0;
+        [across / 2.0 * angle.cos(), across / 2.0 * angle.sin()]
+    };
+    Outline::try_new((0..32).map(corner).collect()).unwrap()
+}
+
+#[test]
+fn bases_are_pressed_onto_a_plate_that_rows_do_not_fill() {
+    // Rows of six leave a plate of this size with eighteen; closer ones hold nineteen.
+    let mut plate = sheet(218.0, 123.0);
+    plate.height_mm = 220.0;
+    let job = PackJob {
+        clearance_mm: 1.5,
+        ..job(vec![plate], vec![(base(32.5), 10.0, 19)])
+    };
+    let search = |steps| Squeeze { seed: 2, steps }.pack(&job, &Unwatched).unwrap();
+    assert_eq!(search(0).plates.len(), 2);
+    let pressed = search(40);
+    assert_eq!(check_packing(&job, &pressed), vec![]);
+    assert_eq!(pressed.plates.len(), 1);
+}
+
+/// Cuts a rectangle into so many by straight cuts.
+fn cut(size: [f64; 2], pieces: usize, seed: &mut u64, into: &mut Vec<[f64; 2]>) {
+    *seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+    if pieces < 2 {
+        into.push(size);
+        return;
+    }
+    let share = 0.35 + 0.3 * ((*seed >> 33) as f64 / f64::from(u32::MAX >> 1));
+    let longer = usize::from(size[1] > size[0]);
+    let (mut a, mut b) = (size, size);
+    a[longer] = (size[longer] * share * 10.0).round() / 10.0;
+    b[longer] = size[longer] - a[longer];
+    cut(a, pieces / 2, seed, into);
+    cut(b, pieces - pieces / 2, seed, into);
+}
+
+#[rstest]
+fn rectangles_cut_from_a_plate_fill_it_again(#[values(1, 2, 4, 5, 6)] seed: u64) {
+    let mut pieces = Vec::new();
+    cut([144.0, 94.0], 9, &mut seed.clone(), &mut pieces);
+    let items = pieces
+        .iter()
+        .map(|p| (Outline::rectangle(p[0], p[1]), 20.0, 1))
+        .collect();
+    let job = PackJob {
+        clearance_mm: 0.0,
+        ..job(vec![sheet(150.0, 100.0)], items)
+    };
+    let packing = Squeeze { seed: 1, steps: 20 }
+        .pack(&job, &Unwatched)
+        .unwrap();
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    assert_eq!(packing.plates.len(), 1, "{pieces:?}");
+}
+
+/// Shared out again, a small printer may be offered nothing but copies that it cannot take.
+#[test]
+fn rectangles_are_shared_out_again_between_printers_of_different_sizes() {
+    let job = job(
+        vec![sheet(60.0, 60.0), sheet(150.0, 100.0)],
+        vec![
+            (Outline::rectangle(120.0, 20.0), 30.0, 6),
+            (Outline::rectangle(40.0, 45.0), 40.0, 5),
+            (Outline::rectangle(20.0, 25.0), 30.0, 8),
+        ],
+    );
+    let packing = Squeeze { seed: 1, steps: 24 }
+        .pack(&job, &Unwatched)
+        .unwrap();
+    assert_eq!(check_packing(&job, &packing), vec![]);
+    assert_eq!(packing.left_over, vec![]);
 }

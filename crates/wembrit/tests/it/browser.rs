@@ -21,10 +21,19 @@ struct Driver {
 }
 
 impl Driver {
+    /// A driver that listens: another one where its port was taken between choice and use.
     fn start() -> Self {
+        (0..5)
+            .find_map(|_| Self::try_start())
+            .expect("chromedriver starts: install chromium-driver (cargo x test does)")
+    }
+
+    fn try_start() -> Option<Self> {
         let folder =
             tempfile::tempdir_in(env!("CARGO_TARGET_TMPDIR")).expect("a folder for the browser");
-        let script = "exec 3<&0; chromedriver --port=0 --log-level=WARNING </dev/null 3<&- & read -r _ <&3; kill -s KILL -- -$$";
+        // The shell lets go of the output, so that it ends with the driver; no driver outlives
+        // ten minutes, so that a command without an answer fails its test.
+        let script = "exec 3<&0; timeout --foreground 600 chromedriver --port=0 --log-level=WARNING </dev/null 3<&- & exec >&-; read -r _ <&3; kill -s KILL -- -$$";
         let mut shell = Command::new("sh")
             .args(["-c", script])
             .env("TMPDIR", folder.path())
@@ -34,22 +43,19 @@ impl Driver {
             .spawn()
             .expect("a shell for chromedriver");
         let mut lines = BufReader::new(shell.stdout.take().expect("its output")).lines();
-        let port = lines
-            .by_ref()
-            .map_while(Result::ok)
-            .find_map(|line| {
-                let port = line.split("started successfully on port ").nth(1)?;
-                port.trim_end_matches('.').parse().ok()
-            })
-            .expect("chromedriver starts: install chromium-driver (cargo x test does)");
+        let port = lines.by_ref().map_while(Result::ok).find_map(|line| {
+            let port = line.split("started successfully on port ").nth(1)?;
+            port.trim_end_matches('.').parse().ok()
+        });
         // A full pipe would stop the driver.
         std::thread::spawn(move || lines.for_each(drop));
-        Self {
+        let driver = Self {
             pipe: shell.stdin.take(),
             shell,
-            port,
+            port: port.unwrap_or_default(),
             _folder: folder,
-        }
+        };
+        port.map(|_| driver)
     }
 }
 
@@ -113,10 +119,12 @@ impl Browser {
         ];
         let mut capabilities = Capabilities::new();
         capabilities.insert("goog:chromeOptions".into(), json!({ "args": args }));
-        let client = ClientBuilder::new(HttpConnector::new())
-            .capabilities(capabilities)
-            .connect(&format!("http://127.0.0.1:{}", driver.port))
+        let address = format!("http://127.0.0.1:{}", driver.port);
+        let mut builder = ClientBuilder::new(HttpConnector::new());
+        let session = builder.capabilities(capabilities).connect(&address);
+        let client = tokio::time::timeout(2 * PATIENCE, session)
             .await
+            .expect("an answer of the driver")
             .expect("a browser session");
         let browser = Self {
             client,

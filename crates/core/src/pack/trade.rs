@@ -1,0 +1,471 @@
+//! Copies that change plates, so that what is left on the low plates becomes less and less.
+
+use rayon::prelude::*;
+use rustc_hash::FxHashMap;
+
+use super::nest::{Put, clear};
+use super::press::{Pose, Press, Pressed};
+use super::rng::Rng;
+use super::work::{Filled, LANES, Work, inner};
+
+/// What the soft cost counts beside the real one.
+const SOFT: f64 = 0.3;
+/// Work of a lane in a step at most, in points of outlines that are moved.
+const BUDGET: usize = 200_000;
+/// The same for each copy of a small job.
+const EACH: usize = 4_000;
+/// Work of a first try; later ones get more.
+const FIRST: usize = 20_000;
+/// Moves that are looked at for each that is tried.
+const DRAWN: usize = 48;
+
+/// What was tried on which plate without success.
+#[derive(Debug, Default)]
+pub(super) struct Trades {
+    marks: u64,
+    failed: FxHashMap<(u64, usize), u32>,
+    failed_on: FxHashMap<u64, u32>,
+}
+
+/// A copy that may change plates.
+#[derive(Debug, Clone, Copy)]
+struct Offer {
+    from: usize,
+    to: usize,
+    item: usize,
+    failed: u32,
+    seed: u64,
+}
+
+/// Two plates as they would be.
+struct Traded {
+    offer: Offer,
+    from: Filled,
+    to: Filled,
+    /// What went over; nothing where something came back too.
+    gone: Option<Vec<usize>>,
+}
+
+/// What became of an offer.
+struct Tried {
+    traded: Option<Traded>,
+    /// Items that found no place.
+    vain: Vec<usize>,
+}
+
+impl Trades {
+    /// Some copies change plates where that brings the plan nearer to a cheaper one; true when
+    /// any did.
+    pub(super) fn step(&mut self, work: &Work, plates: &mut Vec<Filled>, rng: &mut Rng) {
+        for plate in plates.iter_mut().filter(|p| p.mark == 0) {
+            self.marks += 1;
+            plate.mark = self.marks;
+        }
+        let mut offers: Vec<Offer> = Vec::new();
+        for _ in 0..LANES {
+            if let Some(offer) = self.draw(work, plates, &offers, rng) {
+                offers.push(offer);
+            }
+        }
+        let tried: Vec<(Offer, Tried)> = offers
+            .into_par_iter()
+            .map(|offer| (offer, work.traded(plates, offer)))
+            .collect();
+        let mut touched: Vec<usize> = Vec::new();
+        for (offer, Tried { traded, vain }) in tried {
+            let Some(traded) = traded else {
+                let mark = plates[offer.to].mark;
+                for item in vain {
+                    *self.failed.entry((mark, item)).or_default() += 1;
+                }
+                *self.failed_on.entry(mark).or_default() += 1;
+                continue;
+            };
+            let Offer { from, to, .. } = traded.offer;
+            if touched.contains(&to) {
+                continue;
+            }
+            let still = if touched.contains(&from) {
+                // Another lane has taken other copies from it.
+                let gone = traded.gone.as_deref();
+                gone.and_then(|gone| work.without(&plates[from], gone))
+            } else {
+                Some(traded.from)
+            };
+            let Some(still) = still else { continue };
+            // A copy may leave its unit, or keep the last printer longer: then it stays.
+            let mut next = plates.clone();
+            (next[from], next[to]) = (still, traded.to);
+            if work.cost(&next) > work.cost(plates) + 1e-9 {
+                continue;
+            }
+            touched.extend([from, to]);
+            *plates = next;
+        }
+        plates.retain(|p| !p.puts().is_empty());
+        plates.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
+        if self.failed.len() > 100_000 {
+            self.failed.clear();
+            self.failed_on.clear();
+        }
+    }
+
+    /// The most promising of some moves.
+    fn draw(
+        &self,
+        work: &Work,
+        plates: &[Filled],
+        others: &[Offer],
+        rng: &mut Rng,
+    ) -> Option<Offer> {
+        // One lane lifts what makes a plate as tall as it is onto the plate before.
+        if others.is_empty() && plates.len() > 1 {
+            let from = 1 + rng.below(plates.len() - 1);
+            let lower = |i: &usize| plates[*i].height_mm > plates[from].height_mm;
+            let high = |p: &&Put| work.job.items[p.item].height_mm;
+            let tallest = plates[from]
+                .puts()
+                .iter()
+                .max_by(|a, b| high(a).total_cmp(&high(b)));
+            if let Some(to) = (0..from).rev().find(lower)
+                && let Some(put) = tallest
+                && !plates[from].fixed
+                && work.gain(&plates[from], &plates[to], put.item) > 1e-9
+            {
+                return Some(Offer {
+                    from,
+                    to,
+                    item: put.item,
+                    failed: 1,
+                    seed: rng.next(),
+                });
+            }
+        }
+        let spread = plates.len() > LANES as usize;
+        let mut best: Option<(f64, Offer)> = None;
+        let full = |f: &Filled| -> f64 {
+            let share = |p: &Put| work.share(f.sheet, p.item);
+            f.puts().iter().map(share).sum()
+        };
+        let fill: Vec<f64> = plates.iter().map(full).collect();
+        // The emptiest may be dissolved.
+        let emptiest = (0..plates.len())
+            .filter(|i| !plates[*i].fixed)
+            .min_by(|a, b| fill[*a].total_cmp(&fill[*b]))?;
+        for drawn in 0..DRAWN {
+            let from = if drawn % 2 == 0 {
+                emptiest
+            } else {
+                rng.below(plates.len())
+            };
+            let source = &plates[from];
+            let to = rng.below(plates.len());
+            if source.fixed || from == to {
+                continue;
+            }
+            let taken = |o: &Offer| o.to == from || o.to == to || o.from == to;
+            if spread && others.iter().any(taken) {
+                continue;
+            }
+            let puts = source.puts();
+            let item = if rng.below(2) == 0 {
+                // One of the tallest.
+                let tallest = puts
+                    .iter()
+                    .map(|p| work.job.items[p.item].height_mm)
+                    .fold(0.0, f64::max);
+                let high = |p: &&Put| work.job.items[p.item].height_mm > 0.9 * tallest;
+                let many = puts.iter().filter(high).count();
+                puts.iter().filter(high).nth(rng.below(many))?.item
+            } else {
+                puts[rng.below(puts.len())].item
+            };
+            let gain = work.gain(source, &plates[to], item);
+            if gain <= 1e-9 {
+                continue;
+            }
+            let failed = self
+                .failed
+                .get(&(plates[to].mark, item))
+                .copied()
+                .unwrap_or(0);
+            let area = work.share(plates[to].sheet, item);
+            let hopeless = self.failed_on.get(&plates[to].mark).copied().unwrap_or(0);
+            let likely = (-(fill[to] + area - 0.72).max(0.0) / 0.04).exp()
+                / (1.0 + f64::from(failed).powi(2))
+                / (1.0 + (f64::from(hopeless) / 2.0).powi(2))
+                / (0.01 + area);
+            let score = gain * likely * (0.5 + rng.share());
+            if best.as_ref().is_none_or(|b| score > b.0) {
+                let seed = rng.next();
+                best = Some((
+                    score,
+                    Offer {
+                        from,
+                        to,
+                        item,
+                        failed,
+                        seed,
+                    },
+                ));
+            }
+        }
+        best.map(|b| b.1)
+    }
+}
+
+impl Work<'_> {
+    /// Share of a plate that a copy takes.
+    fn share(&self, sheet: usize, item: usize) -> f64 {
+        self.area[item] / self.room(sheet)
+    }
+
+    /// Cost of a plate that grows with what stands high on it, s: concave, so that it is worth to
+    /// gather.
+    fn soft(&self, sheet: usize, items: impl Iterator<Item = usize>) -> f64 {
+        let mut all: Vec<(f64, f64)> = items
+            .map(|i| (self.job.items[i].height_mm, self.share(sheet, i)))
+            .collect();
+        all.sort_by(|a, b| b.0.total_cmp(&a.0));
+        let (mut area, mut sum): (f64, f64) = (0.0, 0.0);
+        for i in 0..all.len() {
+            area += all[i].1;
+            let next = all.get(i + 1).map_or(0.0, |n| n.0);
+            sum += (all[i].0 - next) * area.sqrt();
+        }
+        let of = &self.job.sheets[sheet];
+        of.per_mm_s * sum + of.constant_s * area.sqrt()
+    }
+
+    /// What it would bring if a copy changed plates, s.
+    fn gain(&self, from: &Filled, to: &Filled, item: usize) -> f64 {
+        let items = |f: &Filled| f.puts().iter().map(|p| p.item).collect::<Vec<_>>();
+        let (mut a, mut b) = (items(from), items(to));
+        let before =
+            self.soft(from.sheet, a.iter().copied()) + self.soft(to.sheet, b.iter().copied());
+        let high = |all: &[usize]| {
+            let of = |i: &usize| self.job.items[*i].height_mm;
+            all.iter().map(of).fold(0.0, f64::max)
+        };
+        let cost = |sheet: usize, all: &[usize]| {
+            if all.is_empty() {
+                0.0
+            } else {
+                self.seconds(sheet, high(all)) + self.job.wishes.plate_s
+            }
+        };
+        let real = cost(from.sheet, &a) + cost(to.sheet, &b);
+        let at = a.iter().position(|i| *i == item).unwrap_or(0);
+        a.swap_remove(at);
+        b.push(item);
+        let after =
+            self.soft(from.sheet, a.iter().copied()) + self.soft(to.sheet, b.iter().copied());
+        real - cost(from.sheet, &a) - cost(to.sheet, &b) + SOFT * (before - after)
+    }
+
+    /// Two plates after some copies have moved, as many as go in the time that is given to it, and
+    /// what was tried in vain.
+    fn traded(&self, plates: &[Filled], offer: Offer) -> Tried {
+        let mut rng = Rng(offer.seed);
+        let copies: usize = plates.iter().map(|p| p.puts().len()).sum();
+        let whole = (EACH * copies).clamp(EACH, BUDGET);
+        let mut now = (plates[offer.from].clone(), plates[offer.to].clone());
+        let mut failed = vec![0_u32; self.job.items.len()];
+        failed[offer.item] = offer.failed;
+        let mut vain = Vec::new();
+        let mut budget = whole;
+        let mut item = offer.item;
+        let mut gone = Some(Vec::new());
+        let mut moved = false;
+        loop {
+            let tries = failed[item];
+            if let Some(next) = self.moved(&now.0, &now.1, item, tries, &mut budget, &mut rng) {
+                if next.0.puts().len() + 1 == now.0.puts().len() {
+                    if let Some(gone) = &mut gone {
+                        gone.push(item);
+                    }
+                } else {
+                    gone = None;
+                }
+                now = next;
+                moved = true;
+                failed.fill(0);
+                vain.clear();
+            } else {
+                failed[item] += 1;
+                vain.push(item);
+            }
+            if budget < whole / 5 {
+                break;
+            }
+            let mut best: Option<(f64, usize)> = None;
+            for _ in 0..6 {
+                let puts = now.0.puts();
+                if puts.is_empty() {
+                    break;
+                }
+                let item = puts[rng.below(puts.len())].item;
+                let gain = self.gain(&now.0, &now.1, item);
+                let score = gain
+                    / (1.0 + f64::from(failed[item]).powi(2))
+                    / (0.01 + self.share(now.1.sheet, item));
+                if gain > 1e-9 && best.is_none_or(|b| score > b.0) {
+                    best = Some((score, item));
+                }
+            }
+            let Some((_, next)) = best else {
+                break;
+            };
+            item = next;
+            budget -= whole / 200;
+        }
+        let (from, to) = now;
+        Tried {
+            traded: moved.then_some(Traded {
+                offer,
+                from,
+                to,
+                gone,
+            }),
+            vain,
+        }
+    }
+
+    /// The copies of a plate with one more pressed in; nothing where that was not found with so
+    /// much work, which is counted off.
+    fn press(
+        &self,
+        sheet: usize,
+        standing: &[Put],
+        more: usize,
+        budget: &mut usize,
+        rng: &mut Rng,
+    ) -> Option<Filled> {
+        let shapes = &self.shapes;
+        let press = Press {
+            shapes,
+            size: inner(&self.job.sheets[sheet]),
+            clearance: self.job.clearance_mm,
+        };
+        let mut copies: Vec<Pressed> = standing
+            .iter()
+            .map(|p| Pressed {
+                item: p.item,
+                pose: Pose::of(&shapes[p.item], p.at_mm, p.rotation_deg),
+            })
+            .collect();
+        let movers = press.place(&mut copies, more, 150, rng);
+        let is_clear = |copies: &[Pressed], i: usize, j: usize| {
+            let corners = |c: Pressed| {
+                let (at, turn) = c.pose.origin(&shapes[c.item]);
+                self.job.items[c.item].outline.placed(turn, at)
+            };
+            let (a, b) = (corners(copies[i]), corners(copies[j]));
+            clear(
+                a.corners(),
+                [0.0, 0.0],
+                b.corners(),
+                (self.job.clearance_mm).max(1e-6),
+            )
+        };
+        if !press.part(&mut copies, &movers, budget, rng, &is_clear) {
+            return None;
+        }
+        let puts: Vec<Put> = copies
+            .iter()
+            .map(|c| {
+                let (at_mm, rotation_deg) = c.pose.origin(&shapes[c.item]);
+                Put {
+                    item: c.item,
+                    at_mm,
+                    rotation_deg,
+                }
+            })
+            .collect();
+        self.standing(sheet, &puts)
+    }
+
+    /// A plate without some copies; nothing where they are not on it.
+    fn without(&self, plate: &Filled, gone: &[usize]) -> Option<Filled> {
+        let mut puts = plate.puts().to_vec();
+        for item in gone {
+            puts.remove(puts.iter().position(|p| p.item == *item)?);
+        }
+        self.standing(plate.sheet, &puts)
+    }
+
+    /// Two plates with one copy moved; nothing where no place was found for it.
+    fn moved(
+        &self,
+        source: &Filled,
+        target: &Filled,
+        item: usize,
+        tries: u32,
+        budget: &mut usize,
+        rng: &mut Rng,
+    ) -> Option<(Filled, Filled)> {
+        let mut to = target.clone();
+        to.mark = 0;
+        let mut dropped: Vec<usize> = Vec::new();
+        if tries > 0 || !self.insert(&mut to, item) {
+            if target.fixed {
+                return None;
+            }
+            let mut standing = target.puts().to_vec();
+            // Every other time lower copies make room, as much as it takes.
+            let mut rest = source.puts().to_vec();
+            rest.swap_remove(rest.iter().position(|p| p.item == item)?);
+            let high = |p: &Put| self.job.items[p.item].height_mm;
+            let height = rest.iter().map(high).fold(0.0, f64::max);
+            let own = self.area[item];
+            let lower = |p: &Put| high(p) <= height && self.area[p.item] < own;
+            if tries % 4 == 1 {
+                // All that is lower: the tall stand close, and gaps are filled afterwards.
+                let tall = self.job.items[item].height_mm;
+                let low = |p: &Put| high(p) <= height && high(p) < tall;
+                dropped = standing.iter().filter(|p| low(p)).map(|p| p.item).collect();
+                standing.retain(|p| !low(p));
+            } else if tries % 4 == 3 && standing.iter().any(lower) {
+                let mut room = own * (0.5 + 2.5 * rng.share() * rng.share());
+                while room > 0.0 {
+                    let low: Vec<usize> = (0..standing.len())
+                        .filter(|i| lower(&standing[*i]))
+                        .collect();
+                    if low.is_empty() {
+                        break;
+                    }
+                    let gone = standing.swap_remove(low[rng.below(low.len())]);
+                    room -= self.area[gone.item];
+                    dropped.push(gone.item);
+                }
+            }
+            let given = (FIRST << (tries + 1).min(4)).min(*budget);
+            let mut mine = given;
+            let pressed = self.press(target.sheet, &standing, item, &mut mine, rng);
+            *budget -= given - mine;
+            to = pressed?;
+        }
+        let at = source.puts().iter().position(|p| p.item == item)?;
+        let mut still = source.puts().to_vec();
+        still.remove(at);
+        let mut from = self.standing(source.sheet, &still)?;
+        dropped.sort_by(|a, b| self.area[*b].total_cmp(&self.area[*a]));
+        for item in dropped {
+            if !self.insert(&mut to, item) && !self.insert(&mut from, item) {
+                return None;
+            }
+        }
+        to.nest.forget();
+        from.nest.forget();
+        let cost = |of: [&Filled; 2]| -> f64 {
+            of.iter()
+                .filter(|f| !f.puts().is_empty())
+                .map(|f| {
+                    let real = self.seconds(f.sheet, f.height_mm) + self.job.wishes.plate_s;
+                    real + SOFT * self.soft(f.sheet, f.puts().iter().map(|p| p.item))
+                })
+                .sum()
+        };
+        (cost([&from, &to]) < cost([source, target]) - 1e-9).then_some((from, to))
+    }
+}
