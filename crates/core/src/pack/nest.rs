@@ -110,8 +110,10 @@ impl Turn {
         if runs.is_empty() {
             runs.push((0, 0, 1));
         }
-        // The widest rows first: they rule out most.
+        // The widest row first, then rows far from those before: they rule out most.
         runs.sort_by_key(|(row, from, to)| (u16::MAX - (to - from), *row));
+        let widest = runs[0].0;
+        runs.sort_by_key(|(row, ..)| (*row != widest, row.reverse_bits(), *row));
         Self {
             rotation_deg,
             corners,
@@ -134,38 +136,37 @@ pub(super) fn spans(corners: &[Point], y: f64) -> Vec<[f64; 2]> {
     xs.chunks_exact(2).map(|p| [p[0], p[1]]).collect()
 }
 
+/// The turn in degrees that lays the longest edge along the plate, and what share of its box the
+/// outline then fills: all of it when it is a rectangle.
+pub(super) fn boxed(outline: &Outline) -> (f64, f64) {
+    let edges = outline.edges().map(|(a, b)| [b[0] - a[0], b[1] - a[1]]);
+    let length = |d: &Point| d[0].hypot(d[1]);
+    // The first of several as long.
+    let longest = edges.reduce(|a, b| if length(&b) > length(&a) { b } else { a });
+    let angle = longest.map_or(0.0, |d| -d[1].atan2(d[0]).to_degrees());
+    let (low, high) = outline.placed(angle, [0.0, 0.0]).bounds();
+    let around = (high[0] - low[0]) * (high[1] - low[1]);
+    (angle, outline.area_mm2() / around)
+}
+
 /// All turns of an item worth trying, for a plate seen as it is or with its sides swapped.
 pub(super) fn turns(outline: &Outline, cell: f64, many: usize, swapped: bool) -> Vec<Turn> {
     let mut angles: Vec<f64> = (0..many).map(|i| i as f64 * 360.0 / many as f64).collect();
-    // Long edges laid along the plate.
-    let mut edges: Vec<(f64, f64)> = outline
-        .edges()
-        .map(|(a, b)| {
-            let d = [b[0] - a[0], b[1] - a[1]];
-            (d[0].hypot(d[1]), -d[1].atan2(d[0]).to_degrees())
-        })
-        .collect();
-    edges.sort_by(|a, b| b.0.total_cmp(&a.0));
-    let longest = edges.first().copied();
-    if let Some((_, angle)) = longest {
-        for quarter in 0..4 {
-            let angle = (angle + f64::from(quarter) * 90.0).rem_euclid(360.0);
-            let near = |a: &f64| {
-                let d = (a - angle).rem_euclid(360.0);
-                d.min(360.0 - d) < 0.5
-            };
-            if !angles.iter().any(near) {
-                angles.push(angle);
-            }
+    // Its longest edge laid along the plate.
+    let (angle, share) = boxed(outline);
+    for quarter in 0..4 {
+        let angle = (angle + f64::from(quarter) * 90.0).rem_euclid(360.0);
+        let near = |a: &f64| {
+            let d = (a - angle).rem_euclid(360.0);
+            d.min(360.0 - d) < 0.5
+        };
+        if !angles.iter().any(near) {
+            angles.push(angle);
         }
     }
     // A rectangle askew only wastes room.
-    if let Some((_, angle)) = longest {
-        let (low, high) = outline.placed(angle, [0.0, 0.0]).bounds();
-        let hull = (high[0] - low[0]) * (high[1] - low[1]);
-        if outline.area_mm2() > 0.999 * hull {
-            angles = vec![angle.rem_euclid(360.0), (angle + 90.0).rem_euclid(360.0)];
-        }
+    if share > 0.999 {
+        angles = vec![angle.rem_euclid(360.0), (angle + 90.0).rem_euclid(360.0)];
     }
     let mut kept: Vec<Turn> = Vec::new();
     for angle in angles {
@@ -537,29 +538,57 @@ fn first_zero(words: &[u64], last: usize) -> Option<usize> {
 
 /// Two polygons, the first shifted, are apart by a distance at least, above nothing.
 pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool {
-    let (square, grow) = (least * least, least);
-    let at = |i: usize| [a[i][0] + shift[0], a[i][1] + shift[1]];
-    let mut p = at(a.len() - 1);
-    for i in 0..a.len() {
-        let q = at(i);
-        let low = [p[0].min(q[0]) - grow, p[1].min(q[1]) - grow];
-        let high = [p[0].max(q[0]) + grow, p[1].max(q[1]) + grow];
-        let mut r = b[b.len() - 1];
-        for s in b {
-            let s = *s;
-            let apart = r[0].max(s[0]) < low[0]
-                || r[0].min(s[0]) > high[0]
-                || r[1].max(s[1]) < low[1]
-                || r[1].min(s[1]) > high[1];
-            if !apart && (cross_each_other(p, q, r, s) || too_near(p, q, r, s, square)) {
-                return false;
+    let square = least * least;
+    let shifted = |c: Point| [c[0] + shift[0], c[1] + shift[1]];
+    // Only edges in the part that both boxes share can come near each other.
+    let (one, other) = (bounds(a).map(shifted), bounds(b));
+    let shared = [
+        [0, 1].map(|k| one[0][k].max(other[0][k]) - least),
+        [0, 1].map(|k| one[1][k].min(other[1][k]) + least),
+    ];
+    let reaches = |p: Point, q: Point| {
+        (0..2).all(|k| p[k].max(q[k]) >= shared[0][k] && p[k].min(q[k]) <= shared[1][k])
+    };
+    let mut edges: Vec<[Point; 2]> = Vec::new();
+    let mut r = b[b.len() - 1];
+    for s in b {
+        if reaches(r, *s) {
+            edges.push([r, *s]);
+        }
+        r = *s;
+    }
+    let mut p = shifted(a[a.len() - 1]);
+    for c in a {
+        let q = shifted(*c);
+        if reaches(p, q) {
+            let low = [p[0].min(q[0]) - least, p[1].min(q[1]) - least];
+            let high = [p[0].max(q[0]) + least, p[1].max(q[1]) + least];
+            for [r, s] in edges.iter().copied() {
+                let apart = r[0].max(s[0]) < low[0]
+                    || r[0].min(s[0]) > high[0]
+                    || r[1].max(s[1]) < low[1]
+                    || r[1].min(s[1]) > high[1];
+                if !apart && (cross_each_other(p, q, r, s) || too_near(p, q, r, s, square)) {
+                    return false;
+                }
             }
-            r = s;
         }
         p = q;
     }
     // Edges apart: still one may lie in the other.
-    !inside(at(0), b, [0.0, 0.0]) && !inside(b[0], a, shift)
+    !inside(shifted(a[0]), b, [0.0, 0.0]) && !inside(b[0], a, shift)
+}
+
+/// The box around some points.
+fn bounds(points: &[Point]) -> [Point; 2] {
+    let mut around = [[f64::INFINITY; 2], [f64::NEG_INFINITY; 2]];
+    for p in points {
+        for k in 0..2 {
+            around[0][k] = around[0][k].min(p[k]);
+            around[1][k] = around[1][k].max(p[k]);
+        }
+    }
+    around
 }
 
 fn side(a: Point, b: Point, c: Point) -> f64 {

@@ -5,7 +5,7 @@ use crate::watch::Unwatched;
 use proptest::prelude::*;
 use rstest::rstest;
 
-fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
+pub(super) fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
     Sheet {
         width_mm,
         depth_mm,
@@ -19,7 +19,7 @@ fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
     }
 }
 
-fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
+pub(super) fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
     let items = items
         .into_iter()
         .map(|(outline, height_mm, copies)| Item::new(outline, height_mm, copies))

@@ -24,6 +24,7 @@ fn press(shapes: &[Shape], size: Point) -> Press<'_> {
         shapes,
         size,
         clearance: CLEARANCE,
+        care: Care::QUICK,
     }
 }
 

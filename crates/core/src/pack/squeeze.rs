@@ -1,6 +1,7 @@
 //! Who shares a plate: the tallest as far as they fit, lower ones in the gaps for free; and better
 //! sharings for as long as one cares to wait.
 
+use super::raise::Raises;
 use super::rng::Rng;
 use super::trade::Trades;
 use super::work::{Filled, Work};
@@ -26,6 +27,11 @@ impl Squeeze {
     /// A plan at once.
     pub const AT_ONCE: Self = Self { seed: 1, steps: 0 };
 }
+
+/// Steps that begin anew.
+const AGAIN: u64 = 1;
+/// Steps that bring nothing before rectangles are begun anew.
+const STALE: u32 = 14;
 
 impl Packer for Squeeze {
     fn pack(&self, job: &PackJob, watch: &dyn Watch) -> Result<Packing, PackError> {
@@ -75,7 +81,10 @@ impl Squeeze {
             work.prepare_shapes();
         }
         let mut trades = Trades::default();
+        let mut raises = Raises::default();
+        let bricks = work.boxes.iter().all(|b| *b);
         let mut told = work.cost(&best);
+        let (mut least, mut stale) = (told, 0);
         for step in 0..self.steps {
             let free: Vec<usize> = (0..best.len()).filter(|i| !best[*i].fixed).collect();
             if watch.stopped() || free.is_empty() {
@@ -83,24 +92,52 @@ impl Squeeze {
             }
             watch.report(step as f64 / self.steps as f64);
             let many = free.len() as u64;
-            let round = if work.boxes.iter().all(|b| *b) {
+            let round = if bricks {
                 1
             } else if many <= 6 {
                 2
             } else {
                 6
             };
-            if step % round < round - 1 {
-                trades.step(&work, &mut best, &mut rng);
+            if step < AGAIN {
+                // Luck decides a good deal: the start is the best of some.
+                let fixed = best.iter().filter(|p| p.fixed).cloned().collect();
+                if let Some(other) = work.build(fixed, &mut rng, 0.0, watch)
+                    && work.cost(&other) < work.cost(&best)
+                {
+                    best = other;
+                }
+            } else if step % round < round - 1 {
+                trades.mark(&mut best);
+                if step % 4 == 2 {
+                    if let Some(raised) = raises.step(&work, &best, &mut rng) {
+                        best = raised;
+                    }
+                } else {
+                    trades.step(&work, &mut best, &mut rng);
+                }
             } else if let Some(changed) = work.shuffled(&best, &free, step / round, &mut rng, watch)
                 && work.cost(&changed) <= work.cost(&best) + 1e-9
             {
                 best = changed;
             }
             let now = work.cost(&best);
+            if now < least - 1e-9 {
+                (least, stale) = (now, 0);
+            } else {
+                stale += 1;
+            }
             if now < told - 1e-9 {
                 told = now;
                 better(&work.packing(&best));
+            }
+            if bricks && stale >= STALE {
+                // Rectangles lead into dead ends: begun anew, and told when that is better.
+                let fixed = best.iter().filter(|p| p.fixed).cloned().collect();
+                if let Some(anew) = work.build(fixed, &mut rng, 0.25, watch) {
+                    least = work.cost(&anew);
+                    (best, stale) = (anew, 0);
+                }
             }
         }
         watch.report(1.0);

@@ -3,10 +3,10 @@
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use super::nest::{Put, clear};
-use super::press::{Pose, Press, Pressed};
+use super::nest::Put;
+use super::press::Care;
 use super::rng::Rng;
-use super::work::{Filled, LANES, Work, inner};
+use super::work::{Filled, LANES, Work};
 
 /// What the soft cost counts beside the real one.
 const SOFT: f64 = 0.3;
@@ -54,13 +54,18 @@ struct Tried {
 }
 
 impl Trades {
-    /// Some copies change plates where that brings the plan nearer to a cheaper one; true when
-    /// any did.
-    pub(super) fn step(&mut self, work: &Work, plates: &mut Vec<Filled>, rng: &mut Rng) {
+    /// Gives every plate a mark that is new.
+    pub(super) fn mark(&mut self, plates: &mut [Filled]) {
         for plate in plates.iter_mut().filter(|p| p.mark == 0) {
             self.marks += 1;
             plate.mark = self.marks;
         }
+    }
+
+    /// Some copies change plates where that brings the plan nearer to a cheaper one; true when
+    /// any did.
+    pub(super) fn step(&mut self, work: &Work, plates: &mut Vec<Filled>, rng: &mut Rng) {
+        self.mark(plates);
         let mut offers: Vec<Offer> = Vec::new();
         for _ in 0..LANES {
             if let Some(offer) = self.draw(work, plates, &offers, rng) {
@@ -143,11 +148,7 @@ impl Trades {
         }
         let spread = plates.len() > LANES as usize;
         let mut best: Option<(f64, Offer)> = None;
-        let full = |f: &Filled| -> f64 {
-            let share = |p: &Put| work.share(f.sheet, p.item);
-            f.puts().iter().map(share).sum()
-        };
-        let fill: Vec<f64> = plates.iter().map(full).collect();
+        let fill: Vec<f64> = plates.iter().map(|f| work.fill_of(f)).collect();
         // The emptiest may be dissolved.
         let emptiest = (0..plates.len())
             .filter(|i| !plates[*i].fixed)
@@ -220,6 +221,12 @@ impl Work<'_> {
         self.area[item] / self.room(sheet)
     }
 
+    /// Share of a plate that is taken.
+    pub(super) fn fill_of(&self, plate: &Filled) -> f64 {
+        let share = |p: &Put| self.share(plate.sheet, p.item);
+        plate.puts().iter().map(share).sum()
+    }
+
     /// Cost of a plate that grows with what stands high on it, s: concave, so that it is worth to
     /// gather.
     fn soft(&self, sheet: usize, items: impl Iterator<Item = usize>) -> f64 {
@@ -237,30 +244,27 @@ impl Work<'_> {
         of.per_mm_s * sum + of.constant_s * area.sqrt()
     }
 
+    /// What a plate with these items costs and how far it leans towards a cheaper one, s.
+    pub(super) fn leaning(&self, sheet: usize, items: &[usize]) -> f64 {
+        if items.is_empty() {
+            return 0.0;
+        }
+        let of = |i: &usize| self.job.items[*i].height_mm;
+        let height = items.iter().map(of).fold(0.0, f64::max);
+        let real = self.seconds(sheet, height) + self.job.wishes.plate_s;
+        real + SOFT * self.soft(sheet, items.iter().copied())
+    }
+
     /// What it would bring if a copy changed plates, s.
     fn gain(&self, from: &Filled, to: &Filled, item: usize) -> f64 {
-        let items = |f: &Filled| f.puts().iter().map(|p| p.item).collect::<Vec<_>>();
-        let (mut a, mut b) = (items(from), items(to));
-        let before =
-            self.soft(from.sheet, a.iter().copied()) + self.soft(to.sheet, b.iter().copied());
-        let high = |all: &[usize]| {
-            let of = |i: &usize| self.job.items[*i].height_mm;
-            all.iter().map(of).fold(0.0, f64::max)
-        };
-        let cost = |sheet: usize, all: &[usize]| {
-            if all.is_empty() {
-                0.0
-            } else {
-                self.seconds(sheet, high(all)) + self.job.wishes.plate_s
-            }
-        };
-        let real = cost(from.sheet, &a) + cost(to.sheet, &b);
+        let (mut a, mut b) = (from.items(), to.items());
+        let both =
+            |a: &[usize], b: &[usize]| self.leaning(from.sheet, a) + self.leaning(to.sheet, b);
+        let before = both(&a, &b);
         let at = a.iter().position(|i| *i == item).unwrap_or(0);
         a.swap_remove(at);
         b.push(item);
-        let after =
-            self.soft(from.sheet, a.iter().copied()) + self.soft(to.sheet, b.iter().copied());
-        real - cost(from.sheet, &a) - cost(to.sheet, &b) + SOFT * (before - after)
+        before - both(&a, &b)
     }
 
     /// Two plates after some copies have moved, as many as go in the time that is given to it, and
@@ -331,60 +335,6 @@ impl Work<'_> {
         }
     }
 
-    /// The copies of a plate with one more pressed in; nothing where that was not found with so
-    /// much work, which is counted off.
-    fn press(
-        &self,
-        sheet: usize,
-        standing: &[Put],
-        more: usize,
-        budget: &mut usize,
-        rng: &mut Rng,
-    ) -> Option<Filled> {
-        let shapes = &self.shapes;
-        let press = Press {
-            shapes,
-            size: inner(&self.job.sheets[sheet]),
-            clearance: self.job.clearance_mm,
-        };
-        let mut copies: Vec<Pressed> = standing
-            .iter()
-            .map(|p| Pressed {
-                item: p.item,
-                pose: Pose::of(&shapes[p.item], p.at_mm, p.rotation_deg),
-            })
-            .collect();
-        let movers = press.place(&mut copies, more, 150, rng);
-        let is_clear = |copies: &[Pressed], i: usize, j: usize| {
-            let corners = |c: Pressed| {
-                let (at, turn) = c.pose.origin(&shapes[c.item]);
-                self.job.items[c.item].outline.placed(turn, at)
-            };
-            let (a, b) = (corners(copies[i]), corners(copies[j]));
-            clear(
-                a.corners(),
-                [0.0, 0.0],
-                b.corners(),
-                (self.job.clearance_mm).max(1e-6),
-            )
-        };
-        if !press.part(&mut copies, &movers, budget, rng, &is_clear) {
-            return None;
-        }
-        let puts: Vec<Put> = copies
-            .iter()
-            .map(|c| {
-                let (at_mm, rotation_deg) = c.pose.origin(&shapes[c.item]);
-                Put {
-                    item: c.item,
-                    at_mm,
-                    rotation_deg,
-                }
-            })
-            .collect();
-        self.standing(sheet, &puts)
-    }
-
     /// A plate without some copies; nothing where they are not on it.
     fn without(&self, plate: &Filled, gone: &[usize]) -> Option<Filled> {
         let mut puts = plate.puts().to_vec();
@@ -441,7 +391,14 @@ impl Work<'_> {
             }
             let given = (FIRST << (tries + 1).min(4)).min(*budget);
             let mut mine = given;
-            let pressed = self.press(target.sheet, &standing, item, &mut mine, rng);
+            let pressed = self.press(
+                target.sheet,
+                &standing,
+                &[item],
+                Care::QUICK,
+                &mut mine,
+                rng,
+            );
             *budget -= given - mine;
             to = pressed?;
         }
@@ -458,13 +415,7 @@ impl Work<'_> {
         to.nest.forget();
         from.nest.forget();
         let cost = |of: [&Filled; 2]| -> f64 {
-            of.iter()
-                .filter(|f| !f.puts().is_empty())
-                .map(|f| {
-                    let real = self.seconds(f.sheet, f.height_mm) + self.job.wishes.plate_s;
-                    real + SOFT * self.soft(f.sheet, f.puts().iter().map(|p| p.item))
-                })
-                .sum()
+            of.iter().map(|f| self.leaning(f.sheet, &f.items())).sum()
         };
         (cost([&from, &to]) < cost([source, target]) - 1e-9).then_some((from, to))
     }
