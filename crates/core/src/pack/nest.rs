@@ -223,6 +223,9 @@ pub(super) struct Nest {
 /// What may be missing of the clearance, mm: far below what anybody can measure.
 const SLACK_MM: f64 = 1e-6;
 
+/// What keeps copies apart that need no clearance, mm.
+const HAIR_MM: f64 = 1e-9;
+
 /// How far a copy may slide, in cells, before its neighbours are looked for again.
 const SEEN_CELLS: f64 = 14.0;
 
@@ -426,7 +429,8 @@ impl Nest {
         let c = self.clearance;
         near.iter().all(|i| {
             let s = &self.standing[*i];
-            let gap = c - SLACK_MM;
+            // Where none is asked for, boxes may touch, but not share a hair.
+            let gap = (c - SLACK_MM).max(HAIR_MM);
             let apart = (0..2).any(|k| s.low[k] >= high[k] + gap || at[k] >= s.high[k] + gap);
             apart || clear(&turn.corners, at, &s.corners, (c - SLACK_MM).max(SLACK_MM))
         })

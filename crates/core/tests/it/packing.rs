@@ -27,9 +27,9 @@ fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
     }
 }
 
-/// Pieces of all manners: rectangles, ells, stars with deep notches.
+/// Pieces of all manners: rectangles, ells, stars with deep notches, discs.
 fn outline(kind: u8, a: f64, b: f64) -> Outline {
-    let corners = match kind % 3 {
+    let corners = match kind % 4 {
         0 => return Outline::rectangle(a, b),
         1 => vec![
             [0.0, 0.0],
@@ -39,6 +39,12 @@ fn outline(kind: u8, a: f64, b: f64) -> Outline {
             [a * 0.35, b],
             [0.0, b],
         ],
+        2 => (0..32)
+            .map(|i| {
+                let (sin, cos) = (f64::from(i) * std::f64::consts::PI / 16.0).sin_cos();
+                [a / 2.0 * cos, a / 2.0 * sin]
+            })
+            .collect(),
         _ => (0..10)
             .map(|i| {
                 let r = if i % 2 == 0 { a / 2.0 } else { a / 4.5 };
@@ -51,18 +57,22 @@ fn outline(kind: u8, a: f64, b: f64) -> Outline {
 }
 
 fn jobs() -> impl Strategy<Value = PackJob> {
-    let item = (0u8..3, 6.0f64..32.0, 6.0f64..32.0, 5.0f64..90.0, 1u64..6);
-    (prop::collection::vec(item, 1..9), 0.0f64..2.5).prop_map(|(items, clearance_mm)| PackJob {
-        wishes: Wishes::default(),
-        sheets: vec![sheet(110.0, 70.0)],
-        clearance_mm,
-        items: items
-            .into_iter()
-            .map(|(kind, a, b, height_mm, copies)| {
-                Item::new(outline(kind, a, b), height_mm, copies)
-            })
-            .collect(),
-    })
+    let item = (0u8..4, 6.0f64..32.0, 6.0f64..32.0, 5.0f64..90.0, 1u64..6);
+    (
+        prop::collection::vec(item, 1..9),
+        prop_oneof![Just(0.0), 0.0f64..2.5],
+    )
+        .prop_map(|(items, clearance_mm)| PackJob {
+            wishes: Wishes::default(),
+            sheets: vec![sheet(110.0, 70.0)],
+            clearance_mm,
+            items: items
+                .into_iter()
+                .map(|(kind, a, b, height_mm, copies)| {
+                    Item::new(outline(kind, a, b), height_mm, copies)
+                })
+                .collect(),
+        })
 }
 
 fn cost(job: &PackJob, packing: &Packing) -> f64 {

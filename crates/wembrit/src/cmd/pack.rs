@@ -61,16 +61,25 @@ impl Pack {
             seed: self.seed,
             steps: self.steps.unwrap_or(u64::MAX),
         };
-        let mut best: Option<Packing> = None;
+        let mut told: Vec<Packing> = Vec::new();
         let watch = Until(until, AtomicBool::new(false));
         search.improve(&instance.job, None, &watch, &mut |p| {
-            best = Some(p.clone());
+            told.push(p.clone());
             watch.1.store(true, Ordering::Relaxed);
         })?;
-        let packing = best.unwrap_or_default();
-        if let Some(fault) = check_packing(&instance.job, &packing).into_iter().next() {
-            return Err(CommandError::Unsound(fault));
-        }
+        // The last one that passes its check: an unsound one is never printed.
+        let mut unsound = None;
+        let sound = told.into_iter().rev().find(|p| {
+            let fault = check_packing(&instance.job, p).into_iter().next();
+            let sound = fault.is_none();
+            unsound = fault.or(unsound.take());
+            sound
+        });
+        let packing = match (sound, unsound) {
+            (Some(packing), _) => packing,
+            (None, Some(fault)) => return Err(CommandError::Unsound(fault)),
+            (None, None) => Packing::default(),
+        };
         println!("{}", instance.answer(&packing));
         Ok(())
     }
