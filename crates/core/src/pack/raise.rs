@@ -186,9 +186,7 @@ impl Work<'_> {
                 budget -= given - mine;
                 pressed.map(|p| (*i, p))
             });
-            let Some((i, pressed)) = pressed else {
-                return None;
-            };
+            let (i, pressed) = pressed?;
             next[i] = pressed;
         }
         next.retain(|p| !p.puts().is_empty());
