@@ -1,17 +1,22 @@
 //! Copies pressed onto a plate that looks full: they may overlap at first and are pushed apart.
 //!
-//! A copy is moved by Gauss-Newton steps on its depths, or jumps to the best of some places that were drawn;
-//! pairs that stay in each other's way weigh more and more (guided local search after C. Voudouris
-//! and E. Tsang, Eur. J. Oper. Res. 113, 1999; on outlines J. Egeblad, B. Nielsen, A. Odgaard,
+//! A copy is moved by Gauss-Newton steps on its depths, or jumps to the best of some places that
+//! were drawn; pairs that stay in each other's way weigh more and more (guided local search after
+//! C. Voudouris and E. Tsang, Eur. J. Oper. Res. 113, 1999; on outlines J. Egeblad, B. Nielsen, A. Odgaard,
 //! Eur. J. Oper. Res. 183, 2007; both from memory). Weights are bounded: else parts fly off.
 
+use super::nest::{Put, clear};
 use super::overlap::{NOTHING_MM, Pose, Pressed, Push, SPARE_MM, Seen, round_pair, through};
 use super::rng::Rng;
 use super::shape::Shape;
+use super::work::{Filled, Work, inner};
 use crate::geometry::Point;
 
+/// Places that are drawn for a copy that comes.
+const DRAWN: usize = 150;
 /// Most a pair may weigh.
 const HEAVIEST: f64 = 400.0;
+
 /// A plate on which copies are pushed apart.
 pub(super) struct Press<'a> {
     pub(super) shapes: &'a [Shape],
@@ -254,10 +259,10 @@ impl Press<'_> {
         }
         let (mut best, mut energy) = self.settle(copies, i, copies[i].pose, now, pairs, 3);
         if energy > 0.25 * now.energy && rng.below(3) == 0 {
-            const DRAWN: usize = 18;
+            const JUMPS: usize = 18;
             let mut top: [(f64, Option<Pose>); 2] = [(f64::INFINITY, None); 2];
             let shape = &self.shapes[item];
-            for k in 0..DRAWN {
+            for k in 0..JUMPS {
                 let pose = if k % 3 == 0 {
                     let from = copies[i].pose;
                     let spread = 1.2 * shape.radius;
@@ -488,6 +493,64 @@ impl Press<'_> {
                 true
             },
         );
+    }
+}
+
+impl Work<'_> {
+    /// The copies of a plate with one more pressed in; nothing where that was not found with so
+    /// much work, which is counted off.
+    pub(super) fn press(
+        &self,
+        sheet: usize,
+        standing: &[Put],
+        more: usize,
+        care: Care,
+        budget: &mut usize,
+        rng: &mut Rng,
+    ) -> Option<Filled> {
+        let shapes = &self.shapes;
+        let press = Press {
+            shapes,
+            size: inner(&self.job.sheets[sheet]),
+            clearance: self.job.clearance_mm,
+            care,
+        };
+        let mut copies: Vec<Pressed> = standing
+            .iter()
+            .map(|p| Pressed {
+                item: p.item,
+                pose: Pose::of(&shapes[p.item], p.at_mm, p.rotation_deg),
+            })
+            .collect();
+        let movers = press.place(&mut copies, more, DRAWN, rng);
+        let is_clear = |copies: &[Pressed], i: usize, j: usize| {
+            let corners = |c: Pressed| {
+                let (at, turn) = c.pose.origin(&shapes[c.item]);
+                self.job.items[c.item].outline.placed(turn, at)
+            };
+            let (a, b) = (corners(copies[i]), corners(copies[j]));
+            clear(
+                a.corners(),
+                [0.0, 0.0],
+                b.corners(),
+                (self.job.clearance_mm).max(1e-6),
+            )
+        };
+        if !press.part(&mut copies, &movers, budget, rng, &is_clear) {
+            return None;
+        }
+        let puts: Vec<Put> = copies
+            .iter()
+            .map(|c| {
+                let (at_mm, rotation_deg) = c.pose.origin(&shapes[c.item]);
+                Put {
+                    item: c.item,
+                    at_mm,
+                    rotation_deg,
+                }
+            })
+            .collect();
+        self.standing(sheet, &puts)
     }
 }
 

@@ -3,11 +3,10 @@
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use super::nest::{Put, clear};
-use super::overlap::{Pose, Pressed};
-use super::press::{Care, Press};
+use super::nest::Put;
+use super::press::Care;
 use super::rng::Rng;
-use super::work::{Filled, LANES, Work, inner};
+use super::work::{Filled, LANES, Work};
 
 /// Work of a lane at most, in points of outlines that are moved.
 const BUDGET: usize = 900_000;
@@ -148,12 +147,11 @@ impl Work<'_> {
         let raised = self.press(
             plates[to].sheet,
             &standing,
-            &[item],
+            item,
             Care::WHOLE,
             &mut budget,
             rng,
-        );
-        let raised = raised?;
+        )?;
         let mut next = plates.to_vec();
         next[to] = raised;
         next[from] = self.standing(plates[from].sheet, &rest)?;
@@ -181,8 +179,7 @@ impl Work<'_> {
                 let given = SMALL.min(budget);
                 let mut mine = given;
                 let puts = next[*i].puts().to_vec();
-                let pressed =
-                    self.press(next[*i].sheet, &puts, &[item], Care::QUICK, &mut mine, rng);
+                let pressed = self.press(next[*i].sheet, &puts, item, Care::QUICK, &mut mine, rng);
                 budget -= given - mine;
                 pressed.map(|p| (*i, p))
             });
@@ -193,65 +190,6 @@ impl Work<'_> {
         next.iter_mut().for_each(|p| p.nest.forget());
         next.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
         Some(next)
-    }
-
-    /// The copies of a plate with some more pressed in; nothing where that was not found with so
-    /// much work, which is counted off.
-    pub(super) fn press(
-        &self,
-        sheet: usize,
-        standing: &[Put],
-        more: &[usize],
-        care: Care,
-        budget: &mut usize,
-        rng: &mut Rng,
-    ) -> Option<Filled> {
-        let shapes = &self.shapes;
-        let press = Press {
-            shapes,
-            size: inner(&self.job.sheets[sheet]),
-            clearance: self.job.clearance_mm,
-            care,
-        };
-        let mut copies: Vec<Pressed> = standing
-            .iter()
-            .map(|p| Pressed {
-                item: p.item,
-                pose: Pose::of(&shapes[p.item], p.at_mm, p.rotation_deg),
-            })
-            .collect();
-        let mut movers = Vec::new();
-        for item in more {
-            movers = press.place(&mut copies, *item, 150, rng);
-        }
-        let is_clear = |copies: &[Pressed], i: usize, j: usize| {
-            let corners = |c: Pressed| {
-                let (at, turn) = c.pose.origin(&shapes[c.item]);
-                self.job.items[c.item].outline.placed(turn, at)
-            };
-            let (a, b) = (corners(copies[i]), corners(copies[j]));
-            clear(
-                a.corners(),
-                [0.0, 0.0],
-                b.corners(),
-                (self.job.clearance_mm).max(1e-6),
-            )
-        };
-        if !press.part(&mut copies, &movers, budget, rng, &is_clear) {
-            return None;
-        }
-        let puts: Vec<Put> = copies
-            .iter()
-            .map(|c| {
-                let (at_mm, rotation_deg) = c.pose.origin(&shapes[c.item]);
-                Put {
-                    item: c.item,
-                    at_mm,
-                    rotation_deg,
-                }
-            })
-            .collect();
-        self.standing(sheet, &puts)
     }
 }
 

@@ -391,14 +391,7 @@ impl Work<'_> {
             }
             let given = (FIRST << (tries + 1).min(4)).min(*budget);
             let mut mine = given;
-            let pressed = self.press(
-                target.sheet,
-                &standing,
-                &[item],
-                Care::QUICK,
-                &mut mine,
-                rng,
-            );
+            let pressed = self.press(target.sheet, &standing, item, Care::QUICK, &mut mine, rng);
             *budget -= given - mine;
             to = pressed?;
         }
