@@ -299,3 +299,7 @@ fn join(sky: &mut Vec<Stretch>) {
         }
     }
 }
+
+#[cfg(test)]
+#[path = "boxes_tests.rs"]
+mod boxes_tests;

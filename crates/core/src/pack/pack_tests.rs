@@ -250,6 +250,26 @@ pub(super) fn base(across: f64) -> Outline {
     Outline::try_new((0..32).map(corner).collect()).unwrap()
 }
 
+proptest! {
+    /// The search judges by its own code, which skips edges that cannot meet; the checker looks at
+    /// every pair.
+    #[test]
+    fn search_and_checker_agree_on_what_is_clear(
+        a in proptest::collection::vec(2.0f64..14.0, 3..20), b in proptest::collection::vec(2.0f64..14.0, 3..20),
+        shift in prop::array::uniform2(-26.0f64..26.0), turn in 0.0f64..360.0, clearance in 0.01f64..3.0,
+    ) {
+        let (a, b) = (star(&a), star(&b).placed(turn, [0.0, 0.0]));
+        let there = a.placed(0.0, shift);
+        let is_clear = nest::clear(a.corners(), shift, b.corners(), clearance);
+        let meets = |clearance: f64| !in_the_way(&there, &[&b], clearance).is_empty();
+        if is_clear {
+            prop_assert!(!meets(clearance - 1e-3));
+        } else {
+            prop_assert!(meets(clearance + 1e-3));
+        }
+    }
+}
+
 /// Where no clearance is asked, boxes once could share a thousandth of a micrometre.
 #[rstest]
 #[case::they_share_a_hair(-5e-7, 1)]
