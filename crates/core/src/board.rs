@@ -4,10 +4,10 @@
 use std::collections::BTreeMap;
 
 use crate::geometry::Point;
-use crate::ids::PartId;
+use crate::ids::{PartId, UnitId};
 use crate::pack::{
     Item, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot, Squeeze, Wishes, check_packing,
-    in_the_way,
+    in_the_way, most_of_unit,
 };
 use crate::plan::PlanPart;
 use crate::watch::Unwatched;
@@ -102,6 +102,20 @@ pub struct Board {
     pub parts: BTreeMap<PartId, PlanPart>,
     /// Copies of the plan that stand on no plate.
     pub pool: BTreeMap<PartId, u64>,
+    /// Most copies of a unit on one plate; of none where units may stay together.
+    pub unit_most: BTreeMap<UnitId, u64>,
+}
+
+/// Most copies of every unit on one plate, where no plate takes more than half of a unit: of all
+/// the copies that may share a plate, as in a plan.
+#[must_use]
+pub fn halves(parts: &[PlanPart]) -> BTreeMap<UnitId, u64> {
+    let mut units: BTreeMap<UnitId, u64> = BTreeMap::new();
+    for part in parts {
+        *units.entry(part.unit).or_default() += part.may();
+    }
+    units.values_mut().for_each(|n| *n = most_of_unit(*n));
+    units
 }
 
 impl Board {
@@ -249,6 +263,15 @@ impl Board {
                 "it pulls {hardest:.1} discs, one part may pull {:.1}",
                 self.sheet.part_pull.unwrap_or(0.0)
             )));
+        }
+        if let Some(most) = self.unit_most.get(&new.unit) {
+            let same = |p: &&Piece| self.parts.get(&p.part).is_some_and(|p| p.unit == new.unit);
+            let here = pieces.iter().filter(same).count() as u64;
+            if here + copies > *most {
+                return Err(Blocked::Limit(format!(
+                    "the practice puts half of a unit on a plate at most: of this one {most}, and {here} stand here"
+                )));
+            }
         }
         if let Some(cap) = self.sheet.plate_pull {
             let on_it = pieces.iter().filter_map(|p| self.parts.get(&p.part));

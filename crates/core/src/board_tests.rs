@@ -56,6 +56,7 @@ fn board() -> Board {
             per_mm_s: 1.0,
         },
         clearance_mm: 1.0,
+        unit_most: BTreeMap::new(),
         pool: parts.iter().map(|p| (p.id, 4)).collect(),
         parts: parts.into_iter().map(|p| (p.id, p)).collect(),
     }
@@ -168,6 +169,18 @@ fn what_blocks_is_told() {
         told.to_string(),
         "the plate would pull 3.0 discs, it may pull 2.0"
     );
+    board.sheet.plate_pull = None;
+    board.unit_most = halves(&[part(1, ell(), 9.0)]);
+    let four = [0, 1, 2, 3].map(|i| piece(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
+    let told = board
+        .change(&four, &add)
+        .expect_err("more than half of ten");
+    assert!(
+        told.to_string()
+            .ends_with("of this one 5, and 4 stand here"),
+        "{told}"
+    );
+    assert_eq!(board.room_for(&four, PartId(3), 2), 1);
     board.sheet.height_mm = 30.0;
     let told = board.change(&pieces, &add).expect_err("too tall");
     assert!(told.to_string().contains("35.0 mm tall"));

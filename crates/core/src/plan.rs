@@ -86,6 +86,14 @@ pub struct PlanPart {
     pub most: Option<u64>,
 }
 
+impl PlanPart {
+    /// Copies a plan may hold: what is wanted, as far as an untried recipe lets it.
+    #[must_use]
+    pub fn may(&self) -> u64 {
+        self.wanted.min(self.most.unwrap_or(u64::MAX))
+    }
+}
+
 /// Figures of the workshop that go into every plate.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Rates {
@@ -565,7 +573,7 @@ fn item(part: &PlanPart) -> Item {
     Item {
         outline: part.outline.clone(),
         height_mm: part.height_mm,
-        copies: part.wanted.min(part.most.unwrap_or(u64::MAX)),
+        copies: part.may(),
         priority: part.priority,
         unit: part.unit.0,
         pull: part.pull.clone(),

@@ -396,6 +396,7 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
         clearance_mm: 1.0,
         parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
         pool: BTreeMap::new(),
+        unit_most: BTreeMap::new(),
     };
     let seconds = |pieces: &[Piece]| {
         let on_it: Vec<&PlanPart> = pieces.iter().map(|p| &board.parts[&p.part]).collect();

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 
 use diesel::prelude::*;
 use wembrit_core::advice::{Advice, advise, lean, tallest_part};
-use wembrit_core::board::{Blocked, Board, Change, Piece};
+use wembrit_core::board::{Blocked, Board, Change, Piece, halves};
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
@@ -219,8 +219,8 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
         ));
     };
     // What nobody has tried is held back here as in the plan.
-    let most = |part: PartId| request.parts.iter().find(|p| p.id == part)?.most;
-    let may = |l: &DemandLine| l.wanted.min(most(l.part).unwrap_or(u64::MAX));
+    let known = |part: PartId| request.parts.iter().find(|p| p.id == part);
+    let may = |l: &DemandLine| known(l.part).map_or(l.wanted, PlanPart::may);
     let mut pool: BTreeMap<PartId, u64> = lines.iter().map(|l| (l.part, may(l))).collect();
     for (part, placed) in placed(conn, plan.id)? {
         if let Some(left) = pool.get_mut(&part) {
@@ -230,6 +230,11 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
     let board = Board {
         sheet: sheet(printer, setting, 0.0),
         clearance_mm: request.rates.clearance_mm,
+        unit_most: if request.apart {
+            halves(&request.parts)
+        } else {
+            BTreeMap::new()
+        },
         parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
         pool: pool
             .into_iter()

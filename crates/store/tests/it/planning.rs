@@ -590,6 +590,16 @@ fn practice_and_printer_decide_what_a_plan_may() {
         .read(|c| edits::load(c, of_plan[0].id))
         .expect("it loads");
     assert!(bench.board.pool.is_empty(), "{:?}", bench.board.pool);
+    // Nor more of a unit on one plate.
+    let keys = vec![bench.pieces[0].key];
+    change(&fresh, of_plan[0].id, &Change::Remove { keys }).expect("taken off");
+    let add = Change::Add {
+        part: fresh.part,
+        copies: 1,
+    };
+    let blocked = change(&fresh, of_plan[1].id, &add).expect_err("more than half");
+    assert!(blocked.to_string().contains("half of a unit"), "{blocked}");
+    change(&fresh, of_plan[0].id, &add).expect("back again");
     fresh
         .store
         .write(|c| plans::drop_draft(c, draft))
