@@ -7,7 +7,7 @@ use crate::geometry::Point;
 use crate::ids::{PartId, UnitId};
 use crate::pack::{
     Item, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot, Squeeze, Wishes, check_packing,
-    in_the_way, most_of_unit,
+    in_the_way,
 };
 use crate::plan::PlanPart;
 use crate::watch::Unwatched;
@@ -104,18 +104,6 @@ pub struct Board {
     pub pool: BTreeMap<PartId, u64>,
     /// Most copies of a unit on one plate; of none where units may stay together.
     pub unit_most: BTreeMap<UnitId, u64>,
-}
-
-/// Most copies of every unit on one plate, where no plate takes more than half of a unit: of all
-/// the copies that may share a plate, as in a plan.
-#[must_use]
-pub fn halves(parts: &[PlanPart]) -> BTreeMap<UnitId, u64> {
-    let mut units: BTreeMap<UnitId, u64> = BTreeMap::new();
-    for part in parts {
-        *units.entry(part.unit).or_default() += part.may();
-    }
-    units.values_mut().for_each(|n| *n = most_of_unit(*n));
-    units
 }
 
 impl Board {

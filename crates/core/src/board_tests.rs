@@ -170,7 +170,7 @@ fn what_blocks_is_told() {
         "the plate would pull 3.0 discs, it may pull 2.0"
     );
     board.sheet.plate_pull = None;
-    board.unit_most = halves(&[part(1, ell(), 9.0)]);
+    board.unit_most = crate::pack::halves([(UnitId(1), 10)]);
     let four = [0, 1, 2, 3].map(|i| piece(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
     let told = board
         .change(&four, &add)

@@ -89,15 +89,7 @@ impl Outline {
     /// Lowest and highest corner of the upright box around it.
     #[must_use]
     pub fn bounds(&self) -> (Point, Point) {
-        let mut low = [f64::INFINITY; 2];
-        let mut high = [f64::NEG_INFINITY; 2];
-        for corner in &self.0 {
-            for axis in 0..2 {
-                low[axis] = low[axis].min(corner[axis]);
-                high[axis] = high[axis].max(corner[axis]);
-            }
-        }
-        (low, high)
+        bounds(&self.0)
     }
 
     /// A point well inside, for a label: the middle of the widest stretch of a few lines across.
@@ -163,6 +155,19 @@ impl Outline {
         }
         true
     }
+}
+
+/// Lowest and highest corner of the upright box around some points.
+pub(crate) fn bounds(points: &[Point]) -> (Point, Point) {
+    let mut low = [f64::INFINITY; 2];
+    let mut high = [f64::NEG_INFINITY; 2];
+    for point in points {
+        for axis in 0..2 {
+            low[axis] = low[axis].min(point[axis]);
+            high[axis] = high[axis].max(point[axis]);
+        }
+    }
+    (low, high)
 }
 
 /// The convex hull of points (monotone chain; A. M. Andrew, Information Processing Letters 9,

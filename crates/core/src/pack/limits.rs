@@ -14,6 +14,18 @@ pub const fn most_of_unit(copies: u64) -> u64 {
     copies.div_ceil(2)
 }
 
+/// Most copies on one plate, by unit, where no plate takes more than half of a unit: of all the
+/// copies that may share a plate, given with their units.
+#[must_use]
+pub fn halves<U: Ord>(copies: impl IntoIterator<Item = (U, u64)>) -> BTreeMap<U, u64> {
+    let mut units: BTreeMap<U, u64> = BTreeMap::new();
+    for (unit, copies) in copies {
+        *units.entry(unit).or_default() += copies;
+    }
+    units.values_mut().for_each(|n| *n = most_of_unit(*n));
+    units
+}
+
 /// The limits of a job, looked up once.
 #[derive(Debug)]
 pub(super) struct Limits {
@@ -23,14 +35,7 @@ pub(super) struct Limits {
 
 impl Limits {
     pub(super) fn of(job: &PackJob) -> Self {
-        let mut units: BTreeMap<i64, u64> = BTreeMap::new();
-        for item in &job.items {
-            *units.entry(item.unit).or_default() += item.copies;
-        }
-        let units = units
-            .into_iter()
-            .map(|(unit, copies)| (unit, most_of_unit(copies)))
-            .collect();
+        let units = halves(job.items.iter().map(|i| (i.unit, i.copies)));
         Self {
             units: job.wishes.apart.then_some(units),
         }

@@ -24,7 +24,7 @@ mod work;
 pub use bound::{Bound, lower_bound};
 pub use check::{PackFault, check_packing, in_the_way};
 pub use instance::{Instance, InstanceError};
-pub use limits::{PULL_SLAB_MM, most_of_unit};
+pub use limits::{PULL_SLAB_MM, halves, most_of_unit};
 pub use squeeze::Squeeze;
 
 use crate::geometry::{Outline, Point};

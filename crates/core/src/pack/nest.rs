@@ -6,7 +6,7 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::geometry::{Outline, Point};
+use crate::geometry::{Outline, Point, bounds};
 
 const WORD: usize = 64;
 /// Levels of widened rows: a run of cells is two of them overlapping.
@@ -545,10 +545,11 @@ pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool 
     let square = least * least;
     let shifted = |c: Point| [c[0] + shift[0], c[1] + shift[1]];
     // Only edges in the part that both boxes share can come near each other.
-    let (one, other) = (bounds(a).map(shifted), bounds(b));
+    let ((a_low, a_high), (b_low, b_high)) = (bounds(a), bounds(b));
+    let (a_low, a_high) = (shifted(a_low), shifted(a_high));
     let shared = [
-        [0, 1].map(|k| one[0][k].max(other[0][k]) - least),
-        [0, 1].map(|k| one[1][k].min(other[1][k]) + least),
+        [0, 1].map(|k| a_low[k].max(b_low[k]) - least),
+        [0, 1].map(|k| a_high[k].min(b_high[k]) + least),
     ];
     let reaches = |p: Point, q: Point| {
         (0..2).all(|k| p[k].max(q[k]) >= shared[0][k] && p[k].min(q[k]) <= shared[1][k])
@@ -581,18 +582,6 @@ pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool 
     }
     // Edges apart: still one may lie in the other.
     !inside(shifted(a[0]), b, [0.0, 0.0]) && !inside(b[0], a, shift)
-}
-
-/// The box around some points.
-fn bounds(points: &[Point]) -> [Point; 2] {
-    let mut around = [[f64::INFINITY; 2], [f64::NEG_INFINITY; 2]];
-    for p in points {
-        for k in 0..2 {
-            around[0][k] = around[0][k].min(p[k]);
-            around[1][k] = around[1][k].max(p[k]);
-        }
-    }
-    around
 }
 
 fn side(a: Point, b: Point, c: Point) -> f64 {

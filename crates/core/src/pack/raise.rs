@@ -71,7 +71,7 @@ impl Raises {
             }
             let pair = (plates[from].mark, plates[to].mark);
             let failed = self.failed.get(&pair).copied().unwrap_or(0);
-            let full = work.fill_below(&plates[to], &plates[from]);
+            let full = work.fill_above(&plates[to], &plates[from]);
             let score = work.lowering(&plates[from])
                 * (-(full - 0.70).max(0.0) / 0.04).exp()
                 * (0.5 + rng.share())
@@ -106,7 +106,7 @@ impl Work<'_> {
 
     /// Share of a plate that would be taken by what stands higher than another and the tallest of
     /// that.
-    fn fill_below(&self, to: &Filled, from: &Filled) -> f64 {
+    fn fill_above(&self, to: &Filled, from: &Filled) -> f64 {
         let high = |p: &&Put| self.job.items[p.item].height_mm >= from.height_mm;
         let area: f64 = (to.puts().iter().filter(high))
             .map(|p| self.area[p.item])
@@ -115,7 +115,7 @@ impl Work<'_> {
     }
 
     /// The tallest on a plate that is not empty.
-    fn tallest(&self, plate: &Filled) -> usize {
+    pub(super) fn tallest(&self, plate: &Filled) -> usize {
         let high = |p: &&Put| self.job.items[p.item].height_mm;
         let tallest = plate
             .puts()

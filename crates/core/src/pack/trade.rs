@@ -62,8 +62,7 @@ impl Trades {
         }
     }
 
-    /// Some copies change plates where that brings the plan nearer to a cheaper one; true when
-    /// any did.
+    /// Some copies change plates where that brings the plan nearer to a cheaper one.
     pub(super) fn step(&mut self, work: &Work, plates: &mut Vec<Filled>, rng: &mut Rng) {
         self.mark(plates);
         let mut offers: Vec<Offer> = Vec::new();
@@ -127,20 +126,15 @@ impl Trades {
         if others.is_empty() && plates.len() > 1 {
             let from = 1 + rng.below(plates.len() - 1);
             let lower = |i: &usize| plates[*i].height_mm > plates[from].height_mm;
-            let high = |p: &&Put| work.job.items[p.item].height_mm;
-            let tallest = plates[from]
-                .puts()
-                .iter()
-                .max_by(|a, b| high(a).total_cmp(&high(b)));
+            let item = work.tallest(&plates[from]);
             if let Some(to) = (0..from).rev().find(lower)
-                && let Some(put) = tallest
                 && !plates[from].fixed
-                && work.gain(&plates[from], &plates[to], put.item) > 1e-9
+                && work.gain(&plates[from], &plates[to], item) > 1e-9
             {
                 return Some(Offer {
                     from,
                     to,
-                    item: put.item,
+                    item,
                     failed: 1,
                     seed: rng.next(),
                 });

@@ -5,10 +5,11 @@ use std::collections::BTreeMap;
 
 use diesel::prelude::*;
 use wembrit_core::advice::{Advice, advise, lean, tallest_part};
-use wembrit_core::board::{Blocked, Board, Change, Piece, halves};
+use wembrit_core::board::{Blocked, Board, Change, Piece};
 use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
+use wembrit_core::pack::halves;
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet};
 use wembrit_core::resin::{ResinFacts, resin_use};
 
@@ -231,7 +232,7 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
         sheet: sheet(printer, setting, 0.0),
         clearance_mm: request.rates.clearance_mm,
         unit_most: if request.apart {
-            halves(&request.parts)
+            halves(request.parts.iter().map(|p| (p.unit, p.may())))
         } else {
             BTreeMap::new()
         },
