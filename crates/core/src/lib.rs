@@ -28,7 +28,7 @@
 //! * [`plan`]: joins the rooms into plates with figures
 //!
 //! ```
-//! use wembrit_core::{layers::layer_count, units::LayerHeight};
+//! use wembrit_core::{units::layer_count, units::LayerHeight};
 //!
 //! let fine = LayerHeight::from_mm(0.05).expect("0.05 mm is a usual layer height");
 //! assert_eq!(layer_count(32.0, fine), 640);

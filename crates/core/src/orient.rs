@@ -6,7 +6,7 @@
 use rayon::prelude::*;
 
 use crate::geometry::convex_hull;
-use crate::layers::{layer_count, measure_stack, take_look};
+use crate::layers::{measure_stack, take_look};
 use crate::mesh::{Mesh, Solid};
 use crate::pose::{BACK_DEG, Pose};
 use crate::supports::{RAFT_MM, SupportStyle, clean_up_minutes};

@@ -5,13 +5,13 @@ use std::collections::BTreeMap;
 use crate::cost::{hands_on_cost, split};
 use crate::geometry::Outline;
 use crate::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
-use crate::layers::layer_count;
 use crate::pack::{
     Item, LeftOver, Misfit, PackError, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot,
     Squeeze, Wishes, check_packing, lower_bound,
 };
 use crate::print_time::{Drawn, LayerTiming, MachineKind, plate_seconds};
 use crate::resin::{ResinFacts, ResinUse, resin_cost_minor, resin_use};
+use crate::units::layer_count;
 use crate::units::{LayerHeight, Money};
 use crate::watch::{Silent, Watch};
 

@@ -147,7 +147,7 @@ pub fn time_by_layers(kind: MachineKind, startup_s: f64, timing: &LayerTiming) -
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layers::layer_count;
+    use crate::units::layer_count;
     use rstest::rstest;
 
     fn layer(mm: f64) -> LayerHeight {

@@ -6,7 +6,7 @@
 use crate::mesh::Solid;
 use crate::units::LayerHeight;
 
-use super::layer_count;
+use crate::units::layer_count;
 
 /// Scan lines across a part at most, where the pitch allows.
 const LINES: f64 = 480.0;

@@ -3,9 +3,9 @@
 use askama::Template;
 use wembrit_core::candidate::{facet_mm, facets_say, price_per_copy};
 use wembrit_core::ids::{PartId, SculptId};
-use wembrit_core::layers::layer_count;
 use wembrit_core::pose::Pose;
 use wembrit_core::units::Money;
+use wembrit_core::units::layer_count;
 use wembrit_store::queries::{
     hollows, muster, picks, prepared, printers, recipes, resins, sculpts, settings,
 };

@@ -3,7 +3,6 @@
 use askama::Template;
 use wembrit_core::findings::{Evidence, LEAST_WIDTH_MM, find};
 use wembrit_core::ids::{ModelId, PartId, SculptId};
-use wembrit_core::layers::layer_count;
 use wembrit_core::practice::Question;
 use wembrit_core::print_time::plate_seconds;
 use wembrit_core::recipe::{Character, Standing, suits};
@@ -12,6 +11,7 @@ use wembrit_core::supports::Supports;
 use wembrit_core::task::TaskKind;
 use wembrit_core::trial::TrialState;
 use wembrit_core::units::Money;
+use wembrit_core::units::layer_count;
 use wembrit_paper::{draw_hung, letter};
 use wembrit_store::queries::prepared::Preparing;
 use wembrit_store::queries::print_meshes::{POSE_MATCHES_DEG, SIZE_MATCHES};

@@ -6,7 +6,7 @@ use askama::Template;
 use wembrit_core::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it, layer_count};
+use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it};
 use wembrit_core::mesh::guess_unit;
 use wembrit_core::pose::Pose;
 use wembrit_core::practice::{KEEPS_SOLID, Question};

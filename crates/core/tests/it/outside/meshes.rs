@@ -5,7 +5,7 @@
 //! Graphics Laboratory) as the npm package `bunny` carries it, scaled to 60 mm.
 
 use rstest::rstest;
-use wembrit_core::layers::{layer_count, measure_silhouette};
+use wembrit_core::layers::measure_silhouette;
 use wembrit_core::mesh::{MeshFacts, ReadError, measure_mesh, read_stl, write_stl};
 use wembrit_core::units::LayerHeight;
 
