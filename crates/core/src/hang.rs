@@ -2,10 +2,9 @@
 //! needs to know of it.
 
 use crate::geometry::Outline;
-use crate::layers::{Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
+use crate::layers::{Loads, Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
 use crate::mesh::{Mesh, Solid, measure_mesh};
 use crate::orient::FineZone;
-use crate::pack::PULL_SLAB_MM;
 use crate::picture::{Picture, Side, draw_side};
 use crate::pose::Pose;
 use crate::supports::{Supports, clean_up_minutes, plan_supports};
@@ -89,38 +88,6 @@ pub struct Hung {
     pub drawing: HungDrawing,
     /// The part from the front.
     pub picture: Picture,
-}
-
-/// Load of a part on the film in each slab of [`PULL_SLAB_MM`] above the plate: the hardest layer
-/// of the slab.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct Loads {
-    /// Pull, as an index: 1 is a disc of 20 mm.
-    pub pull: Vec<f64>,
-    /// Section area, mm².
-    pub area_mm2: Vec<f64>,
-}
-
-impl Loads {
-    /// Of the layers of a part that begins somewhat above the plate.
-    #[must_use]
-    pub fn of(stack: &StackFigures, layer: LayerHeight, lifted_mm: f64) -> Self {
-        let by_slab = |values: &[f64]| {
-            let slab = |i: usize| {
-                let middle = lifted_mm + (i as f64 + 0.5) * layer.mm();
-                (middle / PULL_SLAB_MM) as usize
-            };
-            let mut slabs = vec![0.0_f64; values.len().checked_sub(1).map_or(0, slab) + 1];
-            for (i, value) in values.iter().enumerate() {
-                slabs[slab(i)] = slabs[slab(i)].max(*value);
-            }
-            slabs
-        };
-        Self {
-            pull: by_slab(&stack.pull),
-            area_mm2: by_slab(&stack.area_mm2),
-        }
-    }
 }
 
 /// Why a part could not be hung.

@@ -15,6 +15,18 @@ words! {
     }
 }
 
+impl Viscosity {
+    /// Smallest diameter of a drain for it to run through, mm (common practice, no source).
+    #[must_use]
+    pub const fn drain_diameter_mm(self) -> f64 {
+        match self {
+            Viscosity::Thin => 2.0,
+            Viscosity::Medium => 2.5,
+            Viscosity::Thick => 3.5,
+        }
+    }
+}
+
 words! {
     /// How a resin behaves once cured.
     Nature, "kind of resin" {

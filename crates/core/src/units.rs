@@ -157,6 +157,9 @@ pub struct LayerHeightError {
     pub mm: f64,
 }
 
+/// Height of the slabs above the plate in which loads on the film are summed, mm.
+pub const PULL_SLAB_MM: f64 = 1.0;
+
 /// How many layers a part of this height takes.
 ///
 /// A last layer under a thousandth of a layer height is rounding in the file and is not printed.

@@ -5,7 +5,6 @@ use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
 use super::voxels::Voxels;
-use crate::resin::Viscosity;
 
 /// Pockets smaller than this are left solid: nothing is saved and nothing drains.
 const LEAST_POCKET_MM3: f64 = 50.0;
@@ -52,16 +51,6 @@ pub struct Hollowing {
     pub left_hanging_mm3: f64,
     /// The same, stood on its sole.
     pub left_standing_mm3: f64,
-}
-
-/// Smallest diameter of a drain for a resin to run through, mm (common practice, no source).
-#[must_use]
-pub const fn drain_diameter_mm(viscosity: Viscosity) -> f64 {
-    match viscosity {
-        Viscosity::Thin => 2.0,
-        Viscosity::Medium => 2.5,
-        Viscosity::Thick => 3.5,
-    }
 }
 
 /// Whether the resin saved is worth the drains, the washing inside and the marks: at least a

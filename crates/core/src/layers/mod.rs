@@ -5,6 +5,7 @@ mod coarse;
 mod contacts;
 mod hollow;
 mod islands;
+mod loads;
 mod pockets;
 mod pull;
 mod reach;
@@ -17,10 +18,9 @@ mod voxels;
 
 pub use coarse::{Look, Touch, look_closely, take_look};
 pub use contacts::count_contacts;
-pub use hollow::{
-    Drain, Hollow, Hollowing, drain_diameter_mm, find_hollows, is_worth_it, measure_hollowing,
-};
+pub use hollow::{Drain, Hollow, Hollowing, find_hollows, is_worth_it, measure_hollowing};
 pub use islands::Island;
+pub use loads::Loads;
 pub use pockets::{Cup, CupEnd};
 pub use pull::PULL_OF_DISC;
 pub use reach::{Reach, ReachBand, measure_reach};

@@ -4,9 +4,6 @@ use std::collections::BTreeMap;
 
 use super::PackJob;
 
-/// Height of the slabs in which pull is summed, mm.
-pub const PULL_SLAB_MM: f64 = 1.0;
-
 /// Most copies of a unit of so many on one plate, where units are kept apart: half of them, rounded
 /// up. A single copy has to stand somewhere.
 #[must_use]

@@ -24,7 +24,7 @@ mod work;
 pub use bound::{Bound, lower_bound};
 pub use check::{PackFault, check_packing, in_the_way};
 pub use instance::{Instance, InstanceError};
-pub use limits::{PULL_SLAB_MM, halves, most_of_unit};
+pub use limits::{halves, most_of_unit};
 pub use squeeze::Squeeze;
 
 use crate::geometry::{Outline, Point};
@@ -69,7 +69,7 @@ pub struct Item {
     pub priority: i64,
     /// The unit its copies belong to.
     pub unit: i64,
-    /// Pull in each slab of [`PULL_SLAB_MM`] above the plate, as an index: the hardest layer of
+    /// Pull in each slab of [`crate::units::PULL_SLAB_MM`] above the plate, as an index: the hardest layer of
     /// the slab. Empty where it is not known.
     pub pull: Vec<f64>,
 }

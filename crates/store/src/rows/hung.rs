@@ -2,8 +2,9 @@
 
 use diesel::prelude::*;
 use wembrit_core::geometry::Outline;
-use wembrit_core::hang::{HungDrawing, Loads};
+use wembrit_core::hang::HungDrawing;
 use wembrit_core::ids::SculptId;
+use wembrit_core::layers::Loads;
 use wembrit_core::layers::Reach;
 use wembrit_core::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::pose::Pose;

@@ -6,7 +6,7 @@ use askama::Template;
 use wembrit_core::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Drain, Hollow, drain_diameter_mm, is_worth_it};
+use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
 use wembrit_core::pose::Pose;
 use wembrit_core::practice::{KEEPS_SOLID, Question};
@@ -392,7 +392,7 @@ fn hollow_view(
         share: format!("{:.0}", 100.0 * h.saved_mm3 / facts.volume_mm3.max(1e-9)),
         worth: is_worth_it(h.saved_mm3, facts.volume_mm3),
         needed: h.drains_needed,
-        diameter: plain(drain_diameter_mm(viscosity)),
+        diameter: plain(viscosity.drain_diameter_mm()),
         drains: h.drains()?.iter().map(drain).collect(),
         trapped: ml(h.trapped_mm3),
         hanging: ml(h.left_hanging_mm3),

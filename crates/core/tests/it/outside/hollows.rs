@@ -2,7 +2,7 @@
 //! scanline kernels beside trimesh 5.2 and manifold3d 3.5.
 
 use rstest::rstest;
-use wembrit_core::layers::{Hollow, Hollowing, Voxels, drain_diameter_mm, is_worth_it};
+use wembrit_core::layers::{Hollow, Hollowing, Voxels, is_worth_it};
 use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::resin::Viscosity;
 
@@ -180,7 +180,7 @@ fn scale_comes_before_the_wall() {
 #[case(Viscosity::Thin, 2.0)]
 #[case(Viscosity::Thick, 3.5)]
 fn thick_resin_wants_wide_drains(#[case] viscosity: Viscosity, #[case] mm: f64) {
-    assert_eq!(drain_diameter_mm(viscosity), mm);
+    assert_eq!(viscosity.drain_diameter_mm(), mm);
 }
 
 #[rstest]
