@@ -1,9 +1,9 @@
 //! What a maker should know about a sculpt before it costs a print, in words, dearest first.
 
 use crate::layers::{Cup, CupEnd, Hollow, Island};
-use crate::resin::{ResinFacts, resin_cost_minor, resin_use};
 use crate::units::Money;
 use crate::words::words;
+use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use};
 
 words! {
     /// Kinds of findings.

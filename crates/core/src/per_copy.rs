@@ -3,9 +3,9 @@
 
 use crate::pack::{Item, PackJob, Squeeze, Wishes};
 use crate::plan::{PlanPart, PlanPrinter, PlanSetting, Rates, plate_figures, sheet};
-use crate::resin::ResinFacts;
 use crate::units::Money;
 use crate::watch::Unwatched;
+use crate::workshop::resin::ResinFacts;
 
 /// One point of the curve.
 #[derive(Debug, Clone, Copy, PartialEq)]

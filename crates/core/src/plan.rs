@@ -9,11 +9,11 @@ use crate::pack::{
     Item, LeftOver, Misfit, PackError, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot,
     Squeeze, Wishes, check_packing, lower_bound,
 };
-use crate::print_time::{Drawn, LayerTiming, MachineKind, plate_seconds};
-use crate::resin::{ResinFacts, ResinUse, resin_cost_minor, resin_use};
 use crate::units::layer_count;
 use crate::units::{LayerHeight, Money};
 use crate::watch::{Silent, Watch};
+use crate::workshop::print_time::{Drawn, LayerTiming, MachineKind, plate_seconds};
+use crate::workshop::resin::{ResinFacts, ResinUse, resin_cost_minor, resin_use};
 
 /// A printer as a plan needs it. Lengths in mm, times in s.
 #[derive(Debug, Clone, PartialEq)]

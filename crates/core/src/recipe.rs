@@ -1,10 +1,10 @@
 //! What a recipe says, how far it is proven, and which kind of resin suits.
 
 use crate::pose::Pose;
-use crate::resin::Nature;
 use crate::supports::Supports;
 use crate::units::LayerHeight;
 use crate::words::words;
+use crate::workshop::resin::Nature;
 
 words! {
     /// How far a version of a recipe is proven on a process setting.

@@ -13,10 +13,10 @@ use wembrit_core::plan::{
     NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate, Rates,
     StandingPlate, improve_plan, make_plan, plate_figures, sheet,
 };
-use wembrit_core::print_time::{LayerTiming, MachineKind};
-use wembrit_core::resin::ResinFacts;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
+use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
+use wembrit_core::workshop::resin::ResinFacts;
 
 fn layer(mm: f64) -> LayerHeight {
     LayerHeight::from_mm(mm).expect("a usual layer height")

@@ -7,8 +7,10 @@ use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId, UnitId};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
-use wembrit_core::practice::{APART, FEW_FIRST, Question, TOGETHER, TOGETHER_S, UNTRIED_COPIES};
 use wembrit_core::recipe::Standing;
+use wembrit_core::workshop::practice::{
+    APART, FEW_FIRST, Question, TOGETHER, TOGETHER_S, UNTRIED_COPIES,
+};
 
 use super::army::{self, Army, ArmyPart};
 use super::prepared::Preparing;

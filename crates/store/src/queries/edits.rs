@@ -11,7 +11,7 @@ use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::pack::halves;
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet};
-use wembrit_core::resin::{ResinFacts, resin_use};
+use wembrit_core::workshop::resin::{ResinFacts, resin_use};
 
 use super::prepared::Preparing;
 use super::recipes::{Hang, RecipeChange};

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use diesel::prelude::*;
 use wembrit_core::ids::ProjectId;
-use wembrit_core::practice::{Question, School};
+use wembrit_core::workshop::practice::{Question, School};
 
 use crate::db::Conn;
 use crate::error::StoreError;

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::PrinterId;
-use wembrit_core::print_time::MachineKind;
+use wembrit_core::workshop::print_time::MachineKind;
 
 use super::{last_id, new_uid, one_row};
 use crate::db::Conn;

@@ -2,8 +2,8 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::ResinId;
-use wembrit_core::resin::{Nature, Viscosity};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::resin::{Nature, Viscosity};
 
 use super::{last_id, new_uid, one_row};
 use crate::db::Conn;

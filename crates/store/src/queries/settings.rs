@@ -2,8 +2,8 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
-use wembrit_core::print_time::LayerTiming;
 use wembrit_core::units::LayerHeight;
+use wembrit_core::workshop::print_time::LayerTiming;
 
 use super::{last_id, new_uid};
 use crate::db::Conn;

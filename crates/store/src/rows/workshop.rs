@@ -2,9 +2,9 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
-use wembrit_core::print_time::{LayerTiming, MachineKind};
-use wembrit_core::resin::{Nature, ResinFacts, Viscosity};
 use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
+use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity};
 
 /// Figures that hold for the whole workshop.
 #[derive(Debug, Clone, PartialEq, Queryable, Selectable)]

@@ -3,8 +3,8 @@
 use rstest::rstest;
 use wembrit_core::flow::{Source, Stage};
 use wembrit_core::ids::{ModelId, OptionId, PartId, UnitId};
-use wembrit_core::practice::Question;
 use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::workshop::practice::Question;
 use wembrit_store::StoreError;
 use wembrit_store::queries::army::{self, Army, ArmyModel};
 use wembrit_store::queries::kits::{self, ChoiceChange, OptionChange, PieceChange};

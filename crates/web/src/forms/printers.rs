@@ -1,6 +1,6 @@
 //! A printer's form.
 
-use wembrit_core::print_time::MachineKind;
+use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_store::queries::printers::PrinterChange;
 use wembrit_store::rows::Printer;
 

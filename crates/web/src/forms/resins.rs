@@ -1,7 +1,7 @@
 //! A resin's form.
 
-use wembrit_core::resin::{Nature, Viscosity, WashAgent};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::resin::{Nature, Viscosity, WashAgent};
 use wembrit_store::queries::resins::ResinChange;
 use wembrit_store::rows::Resin;
 

@@ -1,6 +1,6 @@
 //! A process setting's form.
 
-use wembrit_core::print_time::{LayerTiming, MachineKind};
+use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
 use wembrit_store::rows::SettingVersion;
 
 use super::{Faults, Field, Input, Reader, mark_assumed, plain, still_assumed};

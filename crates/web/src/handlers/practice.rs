@@ -4,7 +4,7 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::ProjectId;
-use wembrit_core::practice::Question;
+use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::practices;
 
 use super::{Id, go};

@@ -3,7 +3,7 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::Response;
-use wembrit_core::print_time::MachineKind;
+use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_store::queries::{printers, resins, settings, workshop};
 use wembrit_store::{Conn, StoreError};
 

@@ -155,8 +155,11 @@ fn candidate(
         None => Vec::new(),
     };
     let loud = findings.iter().filter(|f| f.loud).count();
-    let used = wembrit_core::resin::resin_use(volume, 0.0, &resin.facts());
-    let cost = Money::from_minor_f64(wembrit_core::resin::resin_cost_minor(used, &resin.facts()));
+    let used = wembrit_core::workshop::resin::resin_use(volume, 0.0, &resin.facts());
+    let cost = Money::from_minor_f64(wembrit_core::workshop::resin::resin_cost_minor(
+        used,
+        &resin.facts(),
+    ));
     let pixel_mm = printers::list(c)?
         .iter()
         .map(|p| p.pixel_um)
@@ -212,13 +215,13 @@ fn hours_for(c: &mut Conn, height_mm: f64, recipe: &RecipeVersion) -> Result<Str
         return Ok("–".into());
     };
     let printer = printers::load(c, setting.printer_id)?;
-    let seconds = wembrit_core::print_time::plate_seconds(
+    let seconds = wembrit_core::workshop::print_time::plate_seconds(
         printer.kind,
         printer.startup_s,
         &version.timing(),
         recipe.layer,
         layer_count(height_mm, recipe.layer),
-        wembrit_core::print_time::Drawn::default(),
+        wembrit_core::workshop::print_time::Drawn::default(),
     );
     Ok(format!("{} on {}", hours(seconds), printer.name))
 }

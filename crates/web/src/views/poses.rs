@@ -3,7 +3,7 @@
 use askama::Template;
 use wembrit_core::ids::PartId;
 use wembrit_core::orient::{Candidate, Origin, Score, Scores, rank};
-use wembrit_core::practice::Question;
+use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::poses::{self, Asking};
 use wembrit_store::queries::{plates, practices, sculpts, zones};
 use wembrit_store::{Conn, StoreError};

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use wembrit_core::ids::ProjectId;
-use wembrit_core::practice::{Question, School};
+use wembrit_core::workshop::practice::{Question, School};
 use wembrit_store::queries::practices::From;
 
 use super::Page;

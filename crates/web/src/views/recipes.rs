@@ -3,15 +3,15 @@
 use askama::Template;
 use wembrit_core::findings::{Evidence, LEAST_WIDTH_MM, find};
 use wembrit_core::ids::{ModelId, PartId, SculptId};
-use wembrit_core::practice::Question;
-use wembrit_core::print_time::plate_seconds;
 use wembrit_core::recipe::{Character, Standing, suits};
-use wembrit_core::resin::{resin_cost_minor, resin_use};
 use wembrit_core::supports::Supports;
 use wembrit_core::task::TaskKind;
 use wembrit_core::trial::TrialState;
 use wembrit_core::units::Money;
 use wembrit_core::units::layer_count;
+use wembrit_core::workshop::practice::Question;
+use wembrit_core::workshop::print_time::plate_seconds;
+use wembrit_core::workshop::resin::{resin_cost_minor, resin_use};
 use wembrit_paper::{draw_hung, letter};
 use wembrit_store::queries::prepared::Preparing;
 use wembrit_store::queries::print_meshes::{POSE_MATCHES_DEG, SIZE_MATCHES};
@@ -122,7 +122,7 @@ pub(crate) fn hours_alone(
         &version.timing(),
         recipe.layer,
         layer_count(height_mm, recipe.layer),
-        wembrit_core::print_time::Drawn::default(),
+        wembrit_core::workshop::print_time::Drawn::default(),
     );
     Ok(Some((printer.name, seconds)))
 }

@@ -9,10 +9,10 @@ use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
 use wembrit_core::pose::Pose;
-use wembrit_core::practice::{KEEPS_SOLID, Question};
-use wembrit_core::resin::{ResinFacts, Viscosity};
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
+use wembrit_core::workshop::practice::{KEEPS_SOLID, Question};
+use wembrit_core::workshop::resin::{ResinFacts, Viscosity};
 use wembrit_paper::{Specimen, draw_specimen};
 use wembrit_store::queries::{
     army, dismissals, hollows, practices, prepared, resins, sculpts, tasks, workshop,

@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use wembrit_core::ids::{ModelId, ProjectId, UnitId};
-use wembrit_core::practice::Question;
+use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::{army, kits, practices, sculpts};
 
 use crate::app::{Answer, TestApp};

@@ -4,7 +4,7 @@
 use rstest::rstest;
 use wembrit_core::layers::{Hollow, Hollowing, Voxels, is_worth_it};
 use wembrit_core::mesh::{Solid, read_mesh};
-use wembrit_core::resin::Viscosity;
+use wembrit_core::workshop::resin::Viscosity;
 
 use super::meshes::file;
 use crate::shapes::{Faces, block, cylinder, mesh};
