@@ -12,8 +12,8 @@
 
 use std::time::Instant;
 
-use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::{Mesh, read_stl, write_stl};
+use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 

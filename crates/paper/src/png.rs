@@ -1,6 +1,6 @@
 //! Pictures of sculpts as PNG: deep blue-green where dark, pale where light, nothing around.
 
-use wembrit_core::picture::Picture;
+use wembrit_core::sculpt::picture::Picture;
 
 /// The two ends of the height ramp, for shadow and light.
 const DARK: [f64; 3] = [31.0, 62.0, 78.0];

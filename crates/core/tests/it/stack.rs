@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
-use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::{Mesh, Solid, read_mesh, write_3mf, write_stl};
+use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 

@@ -8,10 +8,10 @@
 mod poses;
 
 use rstest::rstest;
-use wembrit_core::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::layers::{Voxels, find_hollows};
-use wembrit_core::measure::{MeasureOptions, measure_file};
+use wembrit_core::sculpt::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
+use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::resin::ResinFacts;

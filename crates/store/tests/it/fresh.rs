@@ -2,10 +2,10 @@
 
 use tempfile::TempDir;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
-use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::make_plan;
+use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::print_time::MachineKind;

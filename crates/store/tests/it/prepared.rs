@@ -2,8 +2,8 @@
 
 use wembrit_core::flow::SculptState;
 use wembrit_core::hang::{Hanging, hang};
-use wembrit_core::measure::{MeasureOptions, measure_file};
 use wembrit_core::mesh::read_mesh;
+use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;

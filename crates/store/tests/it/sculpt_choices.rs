@@ -3,7 +3,7 @@
 use rstest::rstest;
 use wembrit_core::flow::Stage;
 use wembrit_core::layers::{Drain, Hollow, Hollowing};
-use wembrit_core::picture::Side;
+use wembrit_core::sculpt::picture::Side;
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::Money;
 use wembrit_store::StoreError;

@@ -8,7 +8,7 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{Mesh, read_mesh, write_3mf, write_stl};
-use wembrit_core::picture::Side;
+use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
 use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
 use wembrit_store::queries::{dismissals, hollows};

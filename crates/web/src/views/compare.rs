@@ -1,9 +1,9 @@
 //! Candidate sculpts for one part, side by side.
 
 use askama::Template;
-use wembrit_core::candidate::{facet_mm, facets_say, price_per_copy};
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::pose::Pose;
+use wembrit_core::sculpt::candidate::{facet_mm, facets_say, price_per_copy};
 use wembrit_core::units::Money;
 use wembrit_core::units::layer_count;
 use wembrit_store::queries::{

@@ -1,9 +1,9 @@
 //! A recipe: how a part hangs, what that takes, its versions, its supports, its print mesh.
 
 use askama::Template;
-use wembrit_core::findings::{Evidence, LEAST_WIDTH_MM, find};
 use wembrit_core::ids::{ModelId, PartId, SculptId};
 use wembrit_core::recipe::{Character, Standing, suits};
+use wembrit_core::sculpt::findings::{Evidence, LEAST_WIDTH_MM, find};
 use wembrit_core::supports::Supports;
 use wembrit_core::task::TaskKind;
 use wembrit_core::trial::TrialState;

@@ -108,7 +108,7 @@ async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end
 /// its part is printed at, pictures, hollows.
 #[tokio::test(flavor = "multi_thread")]
 async fn the_rest_is_measured_when_nobody_waits() {
-    use wembrit_core::picture::Side;
+    use wembrit_core::sculpt::picture::Side;
     use wembrit_store::queries::{hollows, prepared};
     let app = TestApp::empty();
     app.post(

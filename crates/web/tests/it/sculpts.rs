@@ -4,7 +4,7 @@ use rstest::rstest;
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::mesh::{Solid, read_stl};
-use wembrit_core::picture::Side;
+use wembrit_core::sculpt::picture::Side;
 use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::{hollows, muster, practices, sculpts};
 

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 use serde_json::json;
 use wembrit_core::layers::StackFigures;
-use wembrit_core::measure::{MeasureOptions, Measured, measure_file, warnings};
+use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file, warnings};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 

@@ -45,7 +45,7 @@ pub(crate) enum CommandError {
     #[error("{path}: {why}")]
     Measure {
         path: PathBuf,
-        why: wembrit_core::measure::MeasureError,
+        why: wembrit_core::sculpt::measure::MeasureError,
     },
     #[error("{path}: {why}")]
     Instance {

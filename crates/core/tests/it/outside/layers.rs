@@ -4,7 +4,7 @@
 
 use rstest::rstest;
 use wembrit_core::layers::{CupEnd, StackFigures};
-use wembrit_core::measure::{MeasureOptions, Measured, measure_file, warnings};
+use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file, warnings};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 
