@@ -14,8 +14,8 @@ use std::time::Instant;
 
 use wembrit_core::layers::measure_stack;
 use wembrit_core::mesh::{Mesh, Solid};
-use wembrit_core::orient::{OrientRequest, Subject, find_poses};
-use wembrit_core::supports::SupportStyle;
+use wembrit_core::recipe::orient::{OrientRequest, Subject, find_poses};
+use wembrit_core::recipe::supports::SupportStyle;
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
 

@@ -3,7 +3,7 @@
 
 use svg::Document;
 use svg::node::element::{Circle, Image, Path, path::Data};
-use wembrit_core::hang::HungDrawing;
+use wembrit_core::recipe::prepare::HungDrawing;
 
 use crate::ink::{line, round, ruler_step, words};
 

@@ -8,20 +8,20 @@ use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 use wembrit_core::flow::PlanEffort;
-use wembrit_core::hang::{HangError, Hanging, Supported, hang};
 use wembrit_core::ids::{PlanId, PrintMeshId, TaskId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::mesh::{Solid, read_mesh};
-use wembrit_core::orient::{
-    FineZone, OrientRequest, Origin, Subject, base_under, find_poses, leaning_pulls,
-};
 use wembrit_core::pack::{PackError, Squeeze};
 use wembrit_core::plan::{Plan, PlanError, improve_plan};
 use wembrit_core::pose::{BACK_DEG, Pose};
-use wembrit_core::register::{RegisterError, measure_print_mesh};
+use wembrit_core::recipe::orient::{
+    FineZone, OrientRequest, Origin, Subject, base_under, find_poses, leaning_pulls,
+};
+use wembrit_core::recipe::prepare::{HangError, Hanging, Supported, hang};
+use wembrit_core::recipe::register::{RegisterError, measure_print_mesh};
+use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::measure::{MeasureError, MeasureOptions, measure_file};
 use wembrit_core::sculpt::picture::{Side, draw_side};
-use wembrit_core::supports::{SupportStyle, Supports};
 use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::{Silent, Watch};
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind, time_by_layers};

@@ -7,7 +7,7 @@ use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
 use wembrit_core::mesh::{Mesh, Solid};
 use wembrit_core::pose::{BACK_DEG, Pose};
-use wembrit_core::supports::{RAFT_MM, SupportPlan, SupportStyle, plan_supports};
+use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
 

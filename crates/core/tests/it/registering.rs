@@ -6,8 +6,8 @@ use rstest::rstest;
 use wembrit_core::layers::measure_stack;
 use wembrit_core::mesh::{Mesh, Solid, read_mesh, write_3mf, write_stl};
 use wembrit_core::pose::Pose;
-use wembrit_core::register::{RegisterError, measure_print_mesh, register};
-use wembrit_core::supports::{SupportPlan, SupportStyle, plan_supports};
+use wembrit_core::recipe::register::{RegisterError, measure_print_mesh, register};
+use wembrit_core::recipe::supports::{SupportPlan, SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 

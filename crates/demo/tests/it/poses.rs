@@ -3,11 +3,11 @@
 use rayon::prelude::*;
 use rstest::rstest;
 use wembrit_core::mesh::{Solid, read_mesh};
-use wembrit_core::orient::{
+use wembrit_core::pose::{BACK_DEG, Pose};
+use wembrit_core::recipe::orient::{
     Candidate, OrientRequest, Origin, Score, Subject, find_poses, leaning_pulls, sphere,
 };
-use wembrit_core::pose::{BACK_DEG, Pose};
-use wembrit_core::supports::{SupportStyle, plan_supports};
+use wembrit_core::recipe::supports::{SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_demo::sculpts;

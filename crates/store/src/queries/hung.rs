@@ -4,8 +4,8 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
-use wembrit_core::hang::Hung;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
+use wembrit_core::recipe::prepare::Hung;
 
 use super::prepared::{self, Preparing};
 use super::sculpts::MEASURE_VERSION;

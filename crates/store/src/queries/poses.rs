@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
-use wembrit_core::orient::Candidate;
+use wembrit_core::recipe::orient::Candidate;
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 

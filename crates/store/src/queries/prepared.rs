@@ -4,7 +4,7 @@ use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::StackFigures;
 use wembrit_core::pose::Pose;
-use wembrit_core::supports::Supports;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_core::task::TaskKind;
 use wembrit_core::units::LayerHeight;
 

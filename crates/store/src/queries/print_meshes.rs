@@ -2,8 +2,8 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrintMeshId, RecipeId, SculptId};
-use wembrit_core::register::PrintMesh;
-use wembrit_core::supports::Supports;
+use wembrit_core::recipe::register::PrintMesh;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_core::task::TaskKind;
 
 use super::recipes::{self, Hang, RecipeChange};

@@ -6,9 +6,9 @@ use diesel::prelude::*;
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{RecipeId, RecipeVersionId, ResinId};
 use wembrit_core::pose::Pose;
+use wembrit_core::recipe::supports::{SupportStyle, Supports};
+use wembrit_core::recipe::trial::TrialState;
 use wembrit_core::recipe::{Recipe, Standing, what_changed};
-use wembrit_core::supports::{SupportStyle, Supports};
-use wembrit_core::trial::TrialState;
 use wembrit_core::units::LayerHeight;
 
 use super::{last_id, new_uid, one_row, resins};

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ResinId, SculptId};
-use wembrit_core::scale::{Joint, Outcome};
+use wembrit_core::recipe::scale::{Joint, Outcome};
 
 use super::{new_uid, one_row};
 use crate::db::Conn;

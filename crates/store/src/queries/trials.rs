@@ -8,7 +8,7 @@ use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, SculptId, TrialId, UnitId, VariantId};
 use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::{Plan as ComputedPlan, PlanPart, PlanRequest, PlanSetting, make_plan};
-use wembrit_core::trial::{CRITERIA, OnPlate, TrialState, plates as plates_of};
+use wembrit_core::recipe::trial::{CRITERIA, OnPlate, TrialState, plates as plates_of};
 use wembrit_core::watch::Unwatched;
 
 use super::prepared::Preparing;

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
-use wembrit_core::orient::FineZone;
+use wembrit_core::recipe::orient::FineZone;
 use wembrit_core::sculpt::picture::Side;
 
 use super::{new_uid, one_row};

@@ -2,13 +2,13 @@
 
 use diesel::prelude::*;
 use wembrit_core::geometry::Outline;
-use wembrit_core::hang::HungDrawing;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::Loads;
 use wembrit_core::layers::Reach;
-use wembrit_core::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::pose::Pose;
-use wembrit_core::supports::Supports;
+use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
+use wembrit_core::recipe::prepare::HungDrawing;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_core::units::LayerHeight;
 
 use super::sculpt::{read_outline, read_reach};

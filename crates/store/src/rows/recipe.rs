@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PrintMeshId, RecipeId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::pose::Pose;
-use wembrit_core::supports::Supports;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_core::units::LayerHeight;
 
 /// One version of a recipe; versions are only ever added.

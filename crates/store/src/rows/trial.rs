@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, RecipeVersionId, TrialId, VariantId};
-use wembrit_core::trial::TrialState;
+use wembrit_core::recipe::trial::TrialState;
 
 /// A trial of a recipe.
 #[derive(Debug, Clone, PartialEq, Queryable, Selectable)]

@@ -6,7 +6,7 @@ use axum::response::{Html, Response};
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, ResinId, TrialId, VariantId};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::Standing;
-use wembrit_core::supports::Supports;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_store::StoreError;
 use wembrit_store::queries::recipes::{Hang, RecipeChange};
 use wembrit_store::queries::trials::{self, VariantChange};

@@ -2,7 +2,7 @@
 
 use askama::Template;
 use wembrit_core::ids::PartId;
-use wembrit_core::orient::{Candidate, Origin, Score, Scores, rank};
+use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores, rank};
 use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::poses::{self, Asking};
 use wembrit_store::queries::{plates, practices, sculpts, zones};

@@ -7,11 +7,11 @@ use wembrit_core::geometry::Outline;
 use wembrit_core::ids::PartId;
 use wembrit_core::pack::{Sheet, Squeeze};
 use wembrit_core::pose::Pose;
-use wembrit_core::scale::{
+use wembrit_core::recipe::scale::{
     Division, EYE_SHARE, Known, Limits, Outcome, Room, common_factor, footprint_mm, largest_factor,
     pieces_needed, to_base, what_breaks,
 };
-use wembrit_core::supports::{RAFT_MM, Supports};
+use wembrit_core::recipe::supports::{RAFT_MM, Supports};
 use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::kits;
 use wembrit_store::queries::{

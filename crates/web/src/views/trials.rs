@@ -2,11 +2,11 @@
 
 use askama::Template;
 use wembrit_core::ids::{PartId, TrialId};
-use wembrit_core::orient::Origin;
 use wembrit_core::pose::Pose;
+use wembrit_core::recipe::orient::Origin;
+use wembrit_core::recipe::supports::Supports;
+use wembrit_core::recipe::trial::{BEST_MARK, TrialState, ranked};
 use wembrit_core::recipe::{Recipe, Standing, what_changed};
-use wembrit_core::supports::Supports;
-use wembrit_core::trial::{BEST_MARK, TrialState, ranked};
 use wembrit_store::queries::prepared::Preparing;
 use wembrit_store::queries::{hung, poses, printers, recipes, resins, sculpts, settings, trials};
 use wembrit_store::rows::{RecipeVersion, Variant};
@@ -157,9 +157,9 @@ impl TrialView {
             }
             None => None,
         };
-        let plates = wembrit_core::trial::plates(
+        let plates = wembrit_core::recipe::trial::plates(
             &all.iter()
-                .map(|(v, r)| wembrit_core::trial::OnPlate {
+                .map(|(v, r)| wembrit_core::recipe::trial::OnPlate {
                     printer: v.printer_id,
                     resin: r.resin_id,
                     layer: r.layer,

@@ -3,9 +3,9 @@
 use rstest::rstest;
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::mesh::read_stl;
-use wembrit_core::orient::{OrientRequest, Subject, find_poses};
 use wembrit_core::pose::Pose;
-use wembrit_core::supports::{SupportStyle, Supports};
+use wembrit_core::recipe::orient::{OrientRequest, Subject, find_poses};
+use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;

@@ -4,7 +4,7 @@
 use std::path::PathBuf;
 
 use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
-use wembrit_core::supports::{SupportStyle, plan_supports};
+use wembrit_core::recipe::supports::{SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 

@@ -4,10 +4,10 @@
 use crate::geometry::Outline;
 use crate::layers::{Loads, Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
 use crate::mesh::{Mesh, Solid, measure_mesh};
-use crate::orient::FineZone;
 use crate::pose::Pose;
+use crate::recipe::orient::FineZone;
+use crate::recipe::supports::{Supports, clean_up_minutes, plan_supports};
 use crate::sculpt::picture::{Picture, Side, draw_side};
-use crate::supports::{Supports, clean_up_minutes, plan_supports};
 use crate::units::LayerHeight;
 use crate::watch::Watch;
 

@@ -9,7 +9,7 @@ use crate::geometry::convex_hull;
 use crate::layers::{measure_stack, take_look};
 use crate::mesh::{Mesh, Solid};
 use crate::pose::{BACK_DEG, Pose};
-use crate::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
+use crate::recipe::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
 use crate::units::LayerHeight;
 use crate::watch::Watch;
 use crate::words::words;

@@ -1,7 +1,7 @@
 //! What a recipe says, how far it is proven, and which kind of resin suits.
 
 use crate::pose::Pose;
-use crate::supports::Supports;
+use crate::recipe::supports::Supports;
 use crate::units::LayerHeight;
 use crate::words::words;
 use crate::workshop::resin::Nature;
