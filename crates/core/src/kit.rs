@@ -1,5 +1,19 @@
 //! What a model is made of: parts for every model, choices between options, limits on a unit.
 
+use crate::words::words;
+
+words! {
+    /// Where a piece that is not printed comes from.
+    Source, "source of a piece" {
+        /// Out of a box or off a shelf.
+        Box = "box",
+        /// Built by hand.
+        ScratchBuilt = "scratch-built",
+        /// Cast, laser-cut, printed elsewhere …
+        AnotherProcess = "another process",
+    }
+}
+
 /// A choice whose options do not add up.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum ChoiceFault {

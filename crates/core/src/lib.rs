@@ -54,7 +54,6 @@ pub mod progress;
 pub mod recipe;
 pub mod roster;
 pub mod sculpt;
-pub mod task;
 mod union_find;
 pub mod units;
 pub mod watch;

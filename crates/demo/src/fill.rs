@@ -4,13 +4,13 @@
 use std::collections::HashMap;
 
 use wembrit_core::flow::{FailureCause, PlateState};
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, SculptId};
 use wembrit_core::pack::Squeeze;
 use wembrit_core::plan::make_plan;
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
-use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::practice::Question;

@@ -8,6 +8,7 @@ use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 use wembrit_core::flow::PlanEffort;
+use wembrit_core::flow::{TaskKind, TaskState, after_death};
 use wembrit_core::ids::{PlanId, PrintMeshId, TaskId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::mesh::{Solid, read_mesh};
@@ -22,7 +23,6 @@ use wembrit_core::recipe::register::{RegisterError, measure_print_mesh};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::measure::{MeasureError, MeasureOptions, measure_file};
 use wembrit_core::sculpt::picture::{Side, draw_side};
-use wembrit_core::task::{TaskKind, TaskState, after_death};
 use wembrit_core::watch::{Silent, Watch};
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind, time_by_layers};
 use wembrit_paper::write_png;

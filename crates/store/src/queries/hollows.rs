@@ -2,10 +2,10 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Hollow, Hollowing};
 use wembrit_core::sculpt::picture::Side;
-use wembrit_core::task::TaskKind;
 
 use super::sculpts::{self, MEASURE_VERSION};
 use super::{one_row, tasks};

@@ -5,10 +5,10 @@ use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
 use wembrit_core::demand::{DemandLine, fingerprint};
+use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage, check_plate_step};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::plan::{NotPlanned, Plan as ComputedPlan, PlannedPlate, StandingPlate};
-use wembrit_core::task::TaskKind;
 
 use super::{army, demand, last_id, new_uid, one_row, settings, tasks};
 use crate::db::Conn;

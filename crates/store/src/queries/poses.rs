@@ -1,9 +1,9 @@
 //! Poses of a sculpt that were compared.
 
 use diesel::prelude::*;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::SculptId;
 use wembrit_core::recipe::orient::Candidate;
-use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 
 use super::sculpts::{self, MEASURE_VERSION};

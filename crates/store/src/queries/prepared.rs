@@ -1,11 +1,11 @@
 //! Prepared facts: what the layers tell of a sculpt at a scale and a layer height, measured once.
 
 use diesel::prelude::*;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::StackFigures;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::task::TaskKind;
 use wembrit_core::units::LayerHeight;
 
 use super::sculpts::{self, MEASURE_VERSION};

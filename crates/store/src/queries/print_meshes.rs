@@ -1,10 +1,10 @@
 //! Meshes that were supported elsewhere and came back.
 
 use diesel::prelude::*;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{PrintMeshId, RecipeId, SculptId};
 use wembrit_core::recipe::register::PrintMesh;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::task::TaskKind;
 
 use super::recipes::{self, Hang, RecipeChange};
 use super::{last_id, new_uid, tasks};

@@ -2,11 +2,11 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::sculpt::measure::{Measured, warnings};
-use wembrit_core::task::TaskKind;
 use wembrit_core::units::{LayerHeight, Money};
 
 use super::prepared::{self, Preparing};

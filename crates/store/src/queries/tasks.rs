@@ -1,8 +1,8 @@
 //! Background work: attempts are written down before the work begins.
 
 use diesel::prelude::*;
+use wembrit_core::flow::{MAX_ATTEMPTS, TaskKind, TaskState, after_death};
 use wembrit_core::ids::TaskId;
-use wembrit_core::task::{MAX_ATTEMPTS, TaskKind, TaskState, after_death};
 
 use super::new_uid;
 use crate::db::Conn;

@@ -1,8 +1,8 @@
 //! Background work.
 
 use diesel::prelude::*;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::TaskId;
-use wembrit_core::task::{TaskKind, TaskState};
 
 /// A piece of background work.
 #[derive(Debug, Clone, PartialEq, Queryable, Selectable)]

@@ -4,7 +4,7 @@ use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use rstest::rstest;
 use wembrit_core::flow::SculptState;
-use wembrit_core::task::{TaskKind, TaskState};
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_store::queries::sculpts::{self, Arrival};
 use wembrit_store::queries::{muster, tasks, workshop};
 use wembrit_store::{Store, StoreError};

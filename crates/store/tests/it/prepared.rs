@@ -1,10 +1,10 @@
 //! Prepared facts: measured once for every scale and layer height in use, and read by the plan.
 
 use wembrit_core::flow::SculptState;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::mesh::read_mesh;
 use wembrit_core::recipe::prepare::{Hanging, hang};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
-use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::StoreError;

@@ -2,9 +2,9 @@
 
 use rstest::rstest;
 use wembrit_core::flow::Stage;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::layers::{Drain, Hollow, Hollowing};
 use wembrit_core::sculpt::picture::Side;
-use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::Money;
 use wembrit_store::StoreError;
 use wembrit_store::queries::muster::Entry;

@@ -344,7 +344,7 @@ pub(crate) async fn stop_looking(
             Ok(task)
         })
         .await?;
-    if let Some(task) = task.filter(|t| t.state == wembrit_core::task::TaskState::Running) {
+    if let Some(task) = task.filter(|t| t.state == wembrit_core::flow::TaskState::Running) {
         app.cancel(task.id);
     }
     app.tell(Topic::Sculpts);

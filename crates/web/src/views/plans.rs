@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use wembrit_core::demand::{DemandLine, fingerprint};
+use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan_diff::{ComparedPlate, PlateChange, compare_plans};
 use wembrit_core::recipe::Standing;
-use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_plate_thumb;
 use wembrit_store::queries::costs::{self, ModelCost};

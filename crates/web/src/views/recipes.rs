@@ -1,12 +1,12 @@
 //! A recipe: how a part hangs, what that takes, its versions, its supports, its print mesh.
 
 use askama::Template;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{ModelId, PartId, SculptId};
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::recipe::trial::TrialState;
 use wembrit_core::recipe::{Character, Standing, suits};
 use wembrit_core::sculpt::findings::{Evidence, LEAST_WIDTH_MM, find};
-use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::practice::Question;

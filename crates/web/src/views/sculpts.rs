@@ -4,12 +4,12 @@ use std::collections::HashMap;
 
 use askama::Template;
 use wembrit_core::flow::SculptState;
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
 use wembrit_core::pose::Pose;
 use wembrit_core::sculpt::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
-use wembrit_core::task::TaskKind;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::practice::{KEEPS_SOLID, Question};
 use wembrit_core::workshop::resin::{ResinFacts, Viscosity};

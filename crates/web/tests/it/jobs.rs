@@ -6,7 +6,7 @@ use rstest::rstest;
 use tokio::net::TcpListener;
 use tokio::sync::oneshot;
 use wembrit_core::flow::SculptState;
-use wembrit_core::task::{TaskKind, TaskState};
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_store::Store;
 use wembrit_store::queries::{sculpts, tasks};
 use wembrit_web::{Clock, Settings};

@@ -1,12 +1,12 @@
 //! The pages around a recipe: scale, orientation, supports; what they refuse, and why.
 
 use rstest::rstest;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::mesh::read_stl;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{OrientRequest, Subject, find_poses};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
-use wembrit_core::task::{TaskKind, TaskState};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::poses::{self, Asking};
