@@ -35,24 +35,20 @@
 //! ```
 
 pub mod advice;
+pub mod army;
 pub mod board;
 pub mod cost;
-pub mod demand;
 pub mod flow;
 pub mod geometry;
 pub mod ids;
-pub mod kit;
 pub mod layers;
-pub mod matching;
 pub mod mesh;
 pub mod pack;
 pub mod per_copy;
 pub mod plan;
 pub mod plan_diff;
 pub mod pose;
-pub mod progress;
 pub mod recipe;
-pub mod roster;
 pub mod sculpt;
 mod union_find;
 pub mod units;

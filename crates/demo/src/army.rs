@@ -1,6 +1,6 @@
 //! The Brackwater Levy as a table: nine units, 85 models.
 
-use wembrit_core::kit::Source;
+use wembrit_core::army::kit::Source;
 
 /// One part of a model.
 pub(crate) struct DemoPart {

@@ -1,6 +1,6 @@
 //! What can go wrong with the data file.
 
-use wembrit_core::demand::DemandLine;
+use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::FlowError;
 
 /// How a demand has changed since a plan was made from it.

@@ -4,7 +4,7 @@ use super::error::FlowError;
 use crate::words::words;
 
 words! {
-    /// Where a copy stands. *Wanted* is no stage: it is a number, see [`crate::demand`].
+    /// Where a copy stands. *Wanted* is no stage: it is a number, see [`crate::army::demand`].
     Stage, "stage of a copy" {
         /// On an accepted plate that has not been started.
         Planned = "planned",

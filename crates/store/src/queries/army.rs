@@ -3,15 +3,15 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
+use wembrit_core::army::demand::Need;
+use wembrit_core::army::kit::{ChoiceFault, Overloaded, check_choice, check_load};
+use wembrit_core::army::progress::{
+    ChoiceStanding, KitStanding, OptionStanding, PartStanding, Progress, Standing,
+};
 use wembrit_core::cost::{PartCost, one_model};
-use wembrit_core::demand::Need;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{
     ModelId, OptionId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId,
-};
-use wembrit_core::kit::{ChoiceFault, Overloaded, check_choice, check_load};
-use wembrit_core::progress::{
-    ChoiceStanding, KitStanding, OptionStanding, PartStanding, Progress, Standing,
 };
 use wembrit_core::units::Money;
 

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
-use wembrit_core::demand::DemandLine;
+use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId, UnitId};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};

@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 
 use diesel::prelude::*;
 use wembrit_core::advice::{Advice, advise, lean, tallest_part};
+use wembrit_core::army::demand::DemandLine;
 use wembrit_core::board::{Blocked, Board, Change, Piece};
-use wembrit_core::demand::DemandLine;
 use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::pack::halves;
@@ -506,7 +506,7 @@ fn add_spares(conn: &mut Conn, plan: PlanId, part: PartId, copies: u64) -> Resul
 fn same_demand(conn: &mut Conn, plan: PlanId) -> Result<(), StoreError> {
     let lines = plans::demand_of(conn, plan)?;
     let changed = diesel::update(pl::table.find(plan.0))
-        .set(pl::fingerprint.eq(wembrit_core::demand::fingerprint(&lines)))
+        .set(pl::fingerprint.eq(wembrit_core::army::demand::fingerprint(&lines)))
         .execute(conn)?;
     one_row(changed, "plan")
 }

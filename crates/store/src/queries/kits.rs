@@ -4,8 +4,8 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
+use wembrit_core::army::kit::Source;
 use wembrit_core::ids::{ChoiceId, ModelId, OptionId, PartId, PieceId};
-use wembrit_core::kit::Source;
 use wembrit_core::units::Money;
 
 use super::muster::{self, PartChange};

@@ -4,7 +4,7 @@ use std::collections::hash_map::Entry;
 use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
-use wembrit_core::demand::{DemandLine, fingerprint};
+use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage, check_plate_step};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
-use wembrit_core::demand::{Need, Settling, settle};
+use wembrit_core::army::demand::{Need, Settling, settle};
 use wembrit_core::flow::{CopyEvent, Stage, next_stage};
 use wembrit_core::ids::{ModelId, PartId, PlateId};
 

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
-use wembrit_core::demand::DemandLine;
+use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, SculptId, TrialId, UnitId, VariantId};
 use wembrit_core::pack::Squeeze;

@@ -1,10 +1,10 @@
 //! Projects, units, models and parts.
 
 use diesel::prelude::*;
+use wembrit_core::army::kit::Source;
 use wembrit_core::ids::{
     ChoiceId, ModelId, OptionId, PartId, PieceId, ProjectId, RecipeId, SculptId, UnitId,
 };
-use wembrit_core::kit::Source;
 use wembrit_core::units::Money;
 
 /// One army or collection.

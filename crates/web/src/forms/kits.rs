@@ -1,8 +1,8 @@
 //! Forms of choices and of pieces that are not printed.
 
+use wembrit_core::army::kit::Source;
+use wembrit_core::army::kit::{check_choice, parse_options};
 use wembrit_core::ids::OptionId;
-use wembrit_core::kit::Source;
-use wembrit_core::kit::{check_choice, parse_options};
 use wembrit_store::queries::kits::{ChoiceChange, OptionChange, PieceChange};
 use wembrit_store::rows::{Choice, ChoiceOption, Piece};
 

@@ -16,7 +16,7 @@ use std::collections::BTreeMap;
 use std::str::FromStr;
 
 use axum::body::Bytes;
-use wembrit_core::roster::read_base;
+use wembrit_core::army::roster::read_base;
 use wembrit_core::units::{LayerHeight, Money};
 
 /// What a form sent: every name with its values, trimmed.

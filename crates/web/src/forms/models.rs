@@ -1,6 +1,6 @@
 //! A model's form.
 
-use wembrit_core::roster::MOST_MODELS;
+use wembrit_core::army::roster::MOST_MODELS;
 use wembrit_store::queries::muster::ModelChange;
 use wembrit_store::rows::Model;
 

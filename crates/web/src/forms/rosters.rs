@@ -1,10 +1,10 @@
 //! The preview of an army list: every line as it was read, to be agreed, changed or skipped.
 
-use wembrit_core::ids::ModelId;
-use wembrit_core::kit::{check_choice, parse_options};
-use wembrit_core::roster::{
+use wembrit_core::army::kit::{check_choice, parse_options};
+use wembrit_core::army::roster::{
     MOST_LINES, MOST_MODELS, RosterEntry, RosterLine, RosterModel, read_base,
 };
+use wembrit_core::ids::ModelId;
 use wembrit_store::queries::rosters::RosterRow;
 
 use super::{Input, plain};

@@ -4,8 +4,8 @@ use axum::body::Bytes;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::army::roster::{MOST_BYTES, read_roster};
 use wembrit_core::ids::ProjectId;
-use wembrit_core::roster::{MOST_BYTES, read_roster};
 use wembrit_store::queries::{army, rosters};
 
 use super::sculpts::broke_off;

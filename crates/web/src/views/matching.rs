@@ -1,9 +1,9 @@
 //! Files and the parts they may belong to.
 
 use askama::Template;
+use wembrit_core::army::matching::{FileName, Proposal, Wanted, propose, read_file_name};
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::{ProjectId, SculptId};
-use wembrit_core::matching::{FileName, Proposal, Wanted, propose, read_file_name};
 use wembrit_store::queries::army::{Army, ArmyModel, ArmyPart};
 use wembrit_store::queries::{army, sculpts};
 use wembrit_store::{Conn, StoreError};

@@ -54,7 +54,7 @@ impl PerCopyView {
         let lines: Vec<_> = on_it
             .iter()
             .filter_map(|part| spots.iter().find(|s| s.placement.part_id.0 == *part))
-            .map(|s| wembrit_core::demand::DemandLine {
+            .map(|s| wembrit_core::army::demand::DemandLine {
                 part: s.placement.part_id,
                 sculpt: s.placement.sculpt_id,
                 recipe_version: s.placement.recipe_version_id,

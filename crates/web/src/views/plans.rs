@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::demand::{DemandLine, fingerprint};
+use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};

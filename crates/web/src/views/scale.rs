@@ -349,7 +349,7 @@ fn division(
     let (heading, division) = match asked.get("to").map(String::as_str)? {
         "base" => {
             let text = base_text(asked, loaded.base_mm);
-            let Some(base) = wembrit_core::roster::read_base(&text) else {
+            let Some(base) = wembrit_core::army::roster::read_base(&text) else {
                 *fault = "write a diameter such as 25, or an oval such as 60x35".into();
                 return None;
             };

@@ -84,7 +84,7 @@ fn model<'a>(
 ) -> RosterModel {
     let count = read_count(cell(Column::Quantity).unwrap_or_default());
     let base = cell(Column::Base).map(read_base);
-    let options = cell(Column::Options).map(crate::kit::parse_options);
+    let options = cell(Column::Options).map(crate::army::kit::parse_options);
     let doubt = match (&count, &base, &options) {
         (Err(why), _, _) => Some(*why),
         (_, Some(None), _) => Some("the base is unclear"),

@@ -289,7 +289,7 @@ fn cut_options(line: &mut String) -> Vec<(String, Option<u32>)> {
         let inner = line[open + 1..open + close].to_owned();
         let several = inner.contains([',', ';', '/']);
         if several
-            && let Ok(options) = crate::kit::parse_options(&inner)
+            && let Ok(options) = crate::army::kit::parse_options(&inner)
             && options.len() >= 2
         {
             line.replace_range(open..=open + close, " ");
@@ -307,7 +307,7 @@ fn cut_options(line: &mut String) -> Vec<(String, Option<u32>)> {
         return Vec::new();
     }
     let joined = pieces.join(", ");
-    match crate::kit::parse_options(&joined) {
+    match crate::army::kit::parse_options(&joined) {
         Ok(options) if options.len() == pieces.len() => {
             line.truncate(with);
             options

@@ -116,7 +116,7 @@ pub fn parse_options(text: &str) -> Result<Vec<(String, Option<u32>)>, OptionsFa
         let name = name.join(" ");
         let count = match counts.as_slice() {
             [] => None,
-            [Ok(count)] if *count <= crate::roster::MOST_MODELS => Some(*count),
+            [Ok(count)] if *count <= crate::army::roster::MOST_MODELS => Some(*count),
             _ => return Err(OptionsFault::Unclear(piece.to_owned())),
         };
         if name.is_empty() {
