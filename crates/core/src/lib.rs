@@ -34,9 +34,7 @@
 //! assert_eq!(layer_count(32.0, fine), 640);
 //! ```
 
-pub mod advice;
 pub mod army;
-pub mod board;
 pub mod cost;
 pub mod flow;
 pub mod geometry;
@@ -44,9 +42,7 @@ pub mod ids;
 pub mod layers;
 pub mod mesh;
 pub mod pack;
-pub mod per_copy;
 pub mod plan;
-pub mod plan_diff;
 pub mod pose;
 pub mod recipe;
 pub mod sculpt;

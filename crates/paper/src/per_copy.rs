@@ -3,7 +3,7 @@
 use svg::Document;
 use svg::node::element::path::Data;
 use svg::node::element::{Circle, Group, Path};
-use wembrit_core::per_copy::PerCopy;
+use wembrit_core::plan::per_copy::PerCopy;
 
 use crate::ink::{line, round, words};
 

@@ -2,8 +2,6 @@
 
 use crate::geometry::Outline;
 use crate::layers::Reach;
-use crate::pack::{Item, PackJob, Packer, Sheet, Wishes};
-use crate::watch::Watch;
 use crate::words::words;
 
 /// A factor as the division it comes from, in mm.
@@ -95,54 +93,6 @@ pub fn largest_factor(outline: &Outline, height_mm: f64, room: &Room) -> f64 {
     };
     let across = (0..180).map(fits).fold(0.0, f64::max);
     across.min(room.height_mm / height_mm).max(0.0)
-}
-
-/// The largest common factor at which one of each part fits one plate together, to a thousandth;
-/// nothing when they do not even at a twentieth.
-#[must_use]
-pub fn common_factor(
-    parts: &[(Outline, f64)],
-    sheet: &Sheet,
-    clearance_mm: f64,
-    packer: &dyn Packer,
-    watch: &dyn Watch,
-) -> Option<f64> {
-    let room = Room {
-        width_mm: sheet.width_mm - 2.0 * sheet.margin_mm,
-        depth_mm: sheet.depth_mm - 2.0 * sheet.margin_mm,
-        height_mm: sheet.height_mm,
-    };
-    let alone = parts.iter().map(|(o, h)| largest_factor(o, *h, &room));
-    let most = alone.fold(f64::INFINITY, f64::min);
-    let fits = |factor: f64| {
-        let items = parts
-            .iter()
-            .map(|(outline, height)| Item::new(outline.scaled(factor), height * factor, 1));
-        let job = PackJob {
-            wishes: Wishes::default(),
-            sheets: vec![sheet.clone()],
-            clearance_mm,
-            items: items.collect(),
-        };
-        let packed = packer.pack(&job, watch);
-        packed.is_ok_and(|p| p.plates.len() == 1 && p.left_over.is_empty())
-    };
-    let (mut low, mut high) = (0.05, most);
-    if !most.is_finite() || !fits(low) {
-        return None;
-    }
-    if fits(high) {
-        return Some(high);
-    }
-    while high - low > 0.001 {
-        let middle = (low + high) / 2.0;
-        if fits(middle) {
-            low = middle
-        } else {
-            high = middle
-        }
-    }
-    Some(low)
 }
 
 /// Into how many pieces a part must be cut along each of its sides to fit, the side it lies on

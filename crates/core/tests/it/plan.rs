@@ -3,12 +3,12 @@
 use std::collections::BTreeMap;
 
 use rstest::rstest;
-use wembrit_core::advice::{Advice, advise};
-use wembrit_core::board::{Board, Piece};
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
 use wembrit_core::pack::Squeeze;
-use wembrit_core::per_copy::{break_even, per_copy};
+use wembrit_core::plan::advice::{Advice, advise};
+use wembrit_core::plan::layout::{Board, Piece};
+use wembrit_core::plan::per_copy::{break_even, per_copy};
 use wembrit_core::plan::{
     NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate, Rates,
     StandingPlate, improve_plan, make_plan, plate_figures, sheet,

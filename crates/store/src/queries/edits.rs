@@ -4,12 +4,12 @@
 use std::collections::BTreeMap;
 
 use diesel::prelude::*;
-use wembrit_core::advice::{Advice, advise, lean, tallest_part};
 use wembrit_core::army::demand::DemandLine;
-use wembrit_core::board::{Blocked, Board, Change, Piece};
 use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::pack::halves;
+use wembrit_core::plan::advice::{Advice, advise, lean, tallest_part};
+use wembrit_core::plan::layout::{Blocked, Board, Change, Piece};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet};
 use wembrit_core::workshop::resin::{ResinFacts, resin_use};
 

@@ -2,12 +2,12 @@
 //! followed.
 
 use rstest::rstest;
-use wembrit_core::advice::Advice;
-use wembrit_core::board::{Blocked, Change, Piece};
 use wembrit_core::flow::{PlanEffort, PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
 use wembrit_core::pack::Squeeze;
+use wembrit_core::plan::advice::Advice;
+use wembrit_core::plan::layout::{Blocked, Change, Piece};
 use wembrit_core::plan::{NotPlanned, StandingPlate, improve_plan, make_plan};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::prepare::{Hanging, hang};

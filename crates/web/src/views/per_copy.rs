@@ -2,7 +2,7 @@
 
 use askama::Template;
 use wembrit_core::ids::PlateId;
-use wembrit_core::per_copy::{bought_minor, break_even, per_copy};
+use wembrit_core::plan::per_copy::{bought_minor, break_even, per_copy};
 use wembrit_core::units::Money;
 use wembrit_paper::draw_per_copy;
 use wembrit_store::queries::{army, demand, plates};

@@ -7,7 +7,7 @@ use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
-use wembrit_core::plan_diff::{ComparedPlate, PlateChange, compare_plans};
+use wembrit_core::plan::diff::{ComparedPlate, PlateChange, compare_plans};
 use wembrit_core::recipe::Standing;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_plate_thumb;

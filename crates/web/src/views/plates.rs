@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::advice::Advice;
-use wembrit_core::board::peak_of;
 use wembrit_core::flow::{FailureCause, PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, SculptId};
+use wembrit_core::plan::advice::Advice;
+use wembrit_core::plan::layout::peak_of;
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::plates::Spot;

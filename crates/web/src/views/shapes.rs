@@ -4,12 +4,12 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 use std::sync::Arc;
 
-use wembrit_core::board::load;
 use wembrit_core::flow::Stage;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{PartId, RecipeVersionId, SculptId};
 use wembrit_core::layers::Loads;
 use wembrit_core::layers::Reach;
+use wembrit_core::plan::layout::load;
 use wembrit_core::units::PULL_SLAB_MM;
 use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
 use wembrit_store::queries::army::Army;

@@ -3,9 +3,9 @@
 
 use std::collections::BTreeMap;
 
-use crate::board::{Board, Change, Piece};
 use crate::ids::PartId;
 use crate::plan::PlanPart;
+use crate::plan::layout::{Board, Change, Piece};
 
 /// One piece of advice.
 #[derive(Debug, Clone, PartialEq)]

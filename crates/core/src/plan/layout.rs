@@ -392,5 +392,5 @@ pub fn peak_of(values: &[f64]) -> (usize, f64) {
 }
 
 #[cfg(test)]
-#[path = "board_tests.rs"]
-mod board_tests;
+#[path = "layout_tests.rs"]
+mod layout_tests;

@@ -1,0 +1,128 @@
+//! What a plate takes, and what each of its copies costs.
+
+use super::made::{PlannedCopy, PlannedPlate, PlateFigures};
+use super::request::{PlanPart, PlanPrinter, PlanSetting, Rates};
+use crate::cost::{hands_on_cost, split};
+use crate::pack::{Sheet, Spot};
+use crate::units::{Money, layer_count};
+use crate::workshop::print_time::{Drawn, plate_seconds};
+use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use};
+
+/// A printer with a process setting as the packer sees it.
+#[must_use]
+pub fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet {
+    let time = |layers| {
+        plate_seconds(
+            printer.kind,
+            printer.startup_s,
+            &setting.timing,
+            setting.layer,
+            layers,
+            Drawn::default(),
+        )
+    };
+    let bottom = setting.timing.bottom_layers;
+    let bottom_mm = f64::from(bottom) * setting.layer.mm();
+    let per_mm_s = setting.timing.layer_s(printer.kind) / setting.layer.mm();
+    Sheet {
+        width_mm: printer.width_mm,
+        depth_mm: printer.depth_mm,
+        height_mm: printer.height_mm - printer.removal_mm,
+        part_pull: printer.part_pull,
+        plate_pull: printer.plate_pull,
+        margin_mm: printer.margin_mm,
+        busy_s,
+        constant_s: time(bottom) - bottom_mm * per_mm_s,
+        per_mm_s,
+    }
+}
+
+pub(super) fn planned_plate(
+    parts: &[&PlanPart],
+    spots: &[Spot],
+    printer: &PlanPrinter,
+    setting: &PlanSetting,
+    resin: &ResinFacts,
+    rates: &Rates,
+) -> PlannedPlate {
+    let on_plate: Vec<&PlanPart> = spots.iter().map(|s| parts[s.item]).collect();
+    let (figures, shares) = plate_figures(&on_plate, printer, setting, resin, rates);
+    let copies = spots
+        .iter()
+        .zip(&on_plate)
+        .zip(shares)
+        .map(|((spot, part), cost)| PlannedCopy {
+            part: part.id,
+            at_mm: spot.at_mm,
+            rotation_deg: spot.rotation_deg,
+            ml: resin_use(part.volume_mm3, rates.waste_share, resin).ml,
+            cost,
+        })
+        .collect();
+    PlannedPlate {
+        printer: printer.id,
+        resin: setting.resin,
+        layer: setting.layer,
+        setting: setting.version,
+        copies,
+        figures,
+        fixed: false,
+    }
+}
+
+/// Figures of a plate with these copies, and what each of them costs.
+///
+/// The rule of splitting: every copy pays the resin it takes; the hands on the plate are shared
+/// by the area each copy covers on it. The shares add up to the plate's cost exactly.
+#[must_use]
+pub fn plate_figures(
+    on_plate: &[&PlanPart],
+    printer: &PlanPrinter,
+    setting: &PlanSetting,
+    resin: &ResinFacts,
+    rates: &Rates,
+) -> (PlateFigures, Vec<Money>) {
+    let height_mm = on_plate.iter().map(|p| p.height_mm).fold(0.0, f64::max);
+    let drawn = Drawn {
+        volume_mm3: on_plate.iter().map(|p| p.volume_mm3).sum(),
+        surface_mm2: on_plate.iter().map(|p| p.surface_mm2).sum(),
+    };
+    let layers = layer_count(height_mm, setting.layer);
+    let used = resin_use(drawn.volume_mm3, rates.waste_share, resin);
+    let resin_cost = Money::from_minor_f64(resin_cost_minor(used, resin));
+    let hands_on = hands_on_cost(rates.hands_on_minutes, rates.hands_on_per_hour);
+    let by_resin = split(
+        resin_cost,
+        &on_plate.iter().map(|p| p.volume_mm3).collect::<Vec<_>>(),
+    );
+    let by_area = split(
+        hands_on,
+        &on_plate
+            .iter()
+            .map(|p| p.outline.area_mm2())
+            .collect::<Vec<_>>(),
+    );
+    let figures = PlateFigures {
+        height_mm,
+        layers,
+        seconds: plate_seconds(
+            printer.kind,
+            printer.startup_s,
+            &setting.timing,
+            setting.layer,
+            layers,
+            drawn,
+        ),
+        resin: used,
+        resin_cost,
+        hands_on_cost: hands_on,
+    };
+    (
+        figures,
+        by_resin
+            .into_iter()
+            .zip(by_area)
+            .map(|(a, b)| a + b)
+            .collect(),
+    )
+}

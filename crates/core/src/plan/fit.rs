@@ -1,0 +1,54 @@
+//! How large parts may be to share one plate.
+
+use crate::geometry::Outline;
+use crate::pack::{Item, PackJob, Packer, Sheet, Wishes};
+use crate::recipe::scale::{Room, largest_factor};
+use crate::watch::Watch;
+
+/// The largest common factor at which one of each part fits one plate together, to a thousandth;
+/// nothing when they do not even at a twentieth.
+#[must_use]
+pub fn common_factor(
+    parts: &[(Outline, f64)],
+    sheet: &Sheet,
+    clearance_mm: f64,
+    packer: &dyn Packer,
+    watch: &dyn Watch,
+) -> Option<f64> {
+    let room = Room {
+        width_mm: sheet.width_mm - 2.0 * sheet.margin_mm,
+        depth_mm: sheet.depth_mm - 2.0 * sheet.margin_mm,
+        height_mm: sheet.height_mm,
+    };
+    let alone = parts.iter().map(|(o, h)| largest_factor(o, *h, &room));
+    let most = alone.fold(f64::INFINITY, f64::min);
+    let fits = |factor: f64| {
+        let items = parts
+            .iter()
+            .map(|(outline, height)| Item::new(outline.scaled(factor), height * factor, 1));
+        let job = PackJob {
+            wishes: Wishes::default(),
+            sheets: vec![sheet.clone()],
+            clearance_mm,
+            items: items.collect(),
+        };
+        let packed = packer.pack(&job, watch);
+        packed.is_ok_and(|p| p.plates.len() == 1 && p.left_over.is_empty())
+    };
+    let (mut low, mut high) = (0.05, most);
+    if !most.is_finite() || !fits(low) {
+        return None;
+    }
+    if fits(high) {
+        return Some(high);
+    }
+    while high - low > 0.001 {
+        let middle = (low + high) / 2.0;
+        if fits(middle) {
+            low = middle
+        } else {
+            high = middle
+        }
+    }
+    Some(low)
+}
