@@ -78,6 +78,7 @@ pub fn next_stage(from: Stage, event: CopyEvent) -> Result<Stage, FlowError> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::causes::FailureCause;
     use super::*;
 
     #[test]

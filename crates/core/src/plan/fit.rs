@@ -52,3 +52,30 @@ pub fn common_factor(
     }
     Some(low)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::pack::Squeeze;
+    use crate::watch::Unwatched;
+
+    #[test]
+    fn a_set_fits_one_plate_at_its_common_factor_and_not_much_above() {
+        let sheet = Sheet {
+            width_mm: 110.0,
+            depth_mm: 60.0,
+            height_mm: 100.0,
+            margin_mm: 5.0,
+            part_pull: None,
+            plate_pull: None,
+            busy_s: 0.0,
+            constant_s: 0.0,
+            per_mm_s: 1.0,
+        };
+        // Two squares side by side on 100 × 50: each 49.5 wide with 1 mm between.
+        let parts = vec![(Outline::rectangle(10.0, 10.0), 5.0); 2];
+        let factor =
+            common_factor(&parts, &sheet, 1.0, &Squeeze::AT_ONCE, &Unwatched).expect("it fits");
+        assert!(factor <= 4.951 && factor > 4.5, "{factor}");
+    }
+}

@@ -7,7 +7,7 @@
 use rstest::rstest;
 use wembrit_core::layers::measure_silhouette;
 use wembrit_core::mesh::{MeshFacts, ReadError, measure_mesh, read_stl, write_stl};
-use wembrit_core::units::LayerHeight;
+use wembrit_core::units::{LayerHeight, layer_count};
 
 #[expect(clippy::disallowed_methods, reason = "tests read their files")]
 pub(crate) fn file(name: &str) -> Vec<u8> {

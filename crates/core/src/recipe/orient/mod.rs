@@ -1,0 +1,14 @@
+//! Orientations compared: those of the schools, and a search for better ones.
+//!
+//! Everything here is a quick look, alike for all poses of a part; what is chosen is measured
+//! layer by layer afterwards.
+
+mod directions;
+mod schools;
+mod score;
+mod search;
+
+pub use directions::sphere;
+pub use schools::{base_under, leaning_pulls, of_schools};
+pub use score::{Candidate, FineZone, OrientRequest, Origin, Score, Scores, Subject, rank};
+pub use search::find_poses;
