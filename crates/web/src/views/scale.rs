@@ -6,10 +6,11 @@ use askama::Template;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::PartId;
 use wembrit_core::pack::{Sheet, Squeeze};
+use wembrit_core::plan::fit::common_factor;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::scale::{
-    Division, EYE_SHARE, Known, Limits, Outcome, Room, common_factor, footprint_mm, largest_factor,
-    pieces_needed, to_base, what_breaks,
+    Division, EYE_SHARE, Known, Limits, Outcome, Room, footprint_mm, largest_factor, pieces_needed,
+    to_base, what_breaks,
 };
 use wembrit_core::recipe::supports::{RAFT_MM, Supports};
 use wembrit_core::watch::Unwatched;

@@ -10,7 +10,7 @@ use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
 use wembrit_core::pose::Pose;
 use wembrit_core::sculpt::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
-use wembrit_core::units::Money;
+use wembrit_core::units::{Money, layer_count};
 use wembrit_core::workshop::practice::{KEEPS_SOLID, Question};
 use wembrit_core::workshop::resin::{ResinFacts, Viscosity};
 use wembrit_paper::{Specimen, draw_specimen};
