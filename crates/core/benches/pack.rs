@@ -12,7 +12,7 @@
 use std::time::Instant;
 
 use wembrit_core::geometry::Outline;
-use wembrit_core::pack::{Item, PackJob, Packing, Sheet, Squeeze, Wishes, lower_bound};
+use wembrit_core::pack::{BuildArea, Item, PackJob, PackSearch, Packing, Wishes, lower_bound};
 use wembrit_core::watch::Unwatched;
 
 /// A figure seen from above: a body with two arms, of so many millimetres.
@@ -37,7 +37,7 @@ fn army() -> PackJob {
     ];
     PackJob {
         wishes: Wishes::default(),
-        sheets: vec![Sheet {
+        build_areas: vec![BuildArea {
             width_mm: 218.0,
             depth_mm: 123.0,
             height_mm: 220.0,
@@ -61,7 +61,7 @@ fn sum(job: &PackJob, packing: &Packing) -> f64 {
         .plates
         .iter()
         .map(|p| {
-            let heights = p.spots.iter().map(|s| job.items[s.item].height_mm);
+            let heights = p.placements.iter().map(|s| job.items[s.item].height_mm);
             heights.fold(0.0, f64::max)
         })
         .sum()
@@ -73,7 +73,7 @@ fn main() {
     let bound = lower_bound(&job);
     let grown = start.elapsed().as_secs_f64();
     let start = Instant::now();
-    let search = Squeeze { seed: 1, steps: 60 };
+    let search = PackSearch { seed: 1, steps: 60 };
     search
         .improve(&job, None, &Unwatched, &mut |packing| {
             let taken = start.elapsed().as_secs_f64();

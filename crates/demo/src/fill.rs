@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::{ModelId, OptionId, PlanId, PlateId, ProjectId, ResinId, SculptId};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::make_plan;
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
@@ -408,7 +408,7 @@ fn draft(store: &Store, project: ProjectId, now_ms: i64) -> Result<PlanId, DemoE
         let lines = plans::demand_of(c, plan)?;
         demand::plan_request(c, project, &lines)
     })?;
-    let computed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
+    let computed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched)
         .map_err(|error| DemoError::Plan(error.to_string()))?;
     store.write(|c| {
         plans::set_computed(c, plan, &computed)?;

@@ -3,7 +3,7 @@
 use svg::Document;
 use svg::node::element::Rectangle;
 use wembrit_core::geometry::Point;
-use wembrit_core::layers::Reach;
+use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{line, shape};
 
@@ -29,7 +29,7 @@ const HEIGHT: f64 = 26.0;
 /// # Shape
 /// Without a skyline a plain post stands for each model.
 #[must_use]
-pub fn draw_figures(reach: Option<&Reach>, counts: FigureCounts) -> String {
+pub fn draw_figures(reach: Option<&HeightProfile>, counts: FigureCounts) -> String {
     let skyline = reach.map(|r| r.skyline(0.0, 1.0)).filter(|s| s.len() > 3);
     let skyline =
         skyline.unwrap_or_else(|| vec![[-4.0, 0.0], [-4.0, 24.0], [4.0, 24.0], [4.0, 0.0]]);

@@ -12,7 +12,7 @@ const HEIGHT: f64 = 400.0;
 const LEFT: f64 = 46.0;
 const TOP: f64 = 20.0;
 const FOOT: f64 = 34.0;
-/// Room beside the drawing for the letters of the starts.
+/// BuildVolume beside the drawing for the letters of the starts.
 const RIGHT: f64 = 70.0;
 
 /// Draws a part on its supports. The plate is at the bottom, as in every elevation.

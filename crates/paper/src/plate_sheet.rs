@@ -5,7 +5,7 @@ use std::sync::Arc;
 use svg::Document;
 use svg::node::element::{Circle, Group, Rectangle, Title};
 use wembrit_core::geometry::{Outline, Point};
-use wembrit_core::layers::Reach;
+use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{RAMP, line, ramp_class, round, ruler_step, shape, words};
 
@@ -30,7 +30,7 @@ pub struct DrawnCopy {
     /// Outline about its own origin at print scale, mm.
     pub outline: Arc<Outline>,
     /// Skyline at file scale.
-    pub reach: Arc<Reach>,
+    pub reach: Arc<HeightProfile>,
     /// Its scale.
     pub scale: f64,
     /// Where its origin stands on the plate, mm.
@@ -428,7 +428,7 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use wembrit_core::layers::{Reach, ReachBand};
+    use wembrit_core::layers::{HeightProfile, ProfileBand};
 
     fn copy(key: &str, at_mm: Point, height_mm: f64, mark: CopyMark) -> DrawnCopy {
         let corners = vec![
@@ -439,7 +439,7 @@ mod tests {
             [6.0, 24.0],
             [0.0, 24.0],
         ];
-        let band = ReachBand {
+        let band = ProfileBand {
             from_mm: 0.0,
             to_mm: height_mm,
             reach_mm: vec![5.0; 36],
@@ -448,7 +448,7 @@ mod tests {
             key: key.into(),
             label: format!("ell & <{key}>"),
             outline: Arc::new(Outline::try_new(corners).unwrap()),
-            reach: Arc::new(Reach(vec![band])),
+            reach: Arc::new(HeightProfile(vec![band])),
             scale: 1.0,
             at_mm,
             rotation_deg: 0.0,

@@ -3,7 +3,7 @@
 use svg::Document;
 use svg::node::element::Image;
 use wembrit_core::geometry::{Outline, Point};
-use wembrit_core::layers::Reach;
+use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{line, round, ruler_step, shape, words};
 
@@ -24,7 +24,7 @@ pub struct Specimen<'a> {
     /// Its outline on the plate.
     pub outline: &'a Outline,
     /// Its skyline.
-    pub reach: &'a Reach,
+    pub reach: &'a HeightProfile,
     /// Width, depth and height, mm.
     pub size_mm: [f64; 3],
     /// Section area from the lowest layer to the highest in equal steps; empty for none.
@@ -189,17 +189,17 @@ fn draw_curve(document: Document, area_mm2: &[f64], foot: Point, height: f64) ->
 #[cfg(test)]
 mod tests {
     use super::*;
-    use wembrit_core::layers::ReachBand;
+    use wembrit_core::layers::ProfileBand;
 
     #[test]
     fn the_curve_stands_on_the_same_ground_as_the_views() {
         let outline = Outline::rectangle(20.0, 10.0);
-        let band = ReachBand {
+        let band = ProfileBand {
             from_mm: 0.0,
             to_mm: 30.0,
             reach_mm: vec![5.0; 36],
         };
-        let reach = Reach(vec![band]);
+        let reach = HeightProfile(vec![band]);
         let specimen = Specimen {
             outline: &outline,
             reach: &reach,

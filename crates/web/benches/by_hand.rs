@@ -15,7 +15,7 @@ use std::net::TcpStream;
 use std::time::Instant;
 
 use wembrit_core::ids::ProjectId;
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::make_plan;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::Store;
@@ -78,7 +78,7 @@ fn main() {
             demand::plan_request(c, ProjectId(1), &lines)
         })
         .unwrap();
-    let computed = make_plan(&request_of, Squeeze::AT_ONCE, &Unwatched).unwrap();
+    let computed = make_plan(&request_of, PackSearch::AT_ONCE, &Unwatched).unwrap();
     store
         .write(|c| plans::set_computed(c, plan, &computed))
         .unwrap();

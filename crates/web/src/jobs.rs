@@ -12,7 +12,7 @@ use wembrit_core::flow::{TaskKind, TaskState, after_death};
 use wembrit_core::ids::{PlanId, PrintMeshId, TaskId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::mesh::{Solid, read_mesh};
-use wembrit_core::pack::{PackError, Squeeze};
+use wembrit_core::pack::{PackError, PackSearch};
 use wembrit_core::plan::{Plan, PlanError, improve_plan};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
@@ -437,7 +437,7 @@ fn plan(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError
         let request = demand::plan_request_in(c, plan.project_id, &lines, &plan.scope()?)?;
         Ok((plan, request, plans::standing(c, id)?))
     })?;
-    let search = Squeeze {
+    let search = PackSearch {
         // A search that is taken up again goes on elsewhere.
         seed: 1 + plan.better_found.unsigned_abs(),
         steps: match plan.effort {

@@ -45,7 +45,7 @@ impl std::iter::Sum for Progress {
 
 /// One part or piece of a model, counted in every stage that matters to how it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct PartStanding {
+pub struct PartState {
     /// Copies of it in each model that takes it.
     pub count: u32,
     /// Good copies; pieces from elsewhere that are at hand.
@@ -60,36 +60,36 @@ pub struct PartStanding {
 
 /// Some models of a kind that take one option of a choice.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct OptionStanding {
+pub struct OptionState {
     /// How many models take it.
     pub models: u32,
     /// What they need for it.
-    pub parts: Vec<PartStanding>,
+    pub parts: Vec<PartState>,
 }
 
 /// A choice between options.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct ChoiceStanding {
+pub struct ChoiceState {
     /// Models that take no option are complete all the same.
     pub may_go_without: bool,
     /// The options.
-    pub options: Vec<OptionStanding>,
+    pub options: Vec<OptionState>,
 }
 
 /// Everything a kind of model needs, counted.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct KitStanding {
+pub struct KitState {
     /// Models wanted.
     pub quantity: u32,
     /// What every model needs.
-    pub parts: Vec<PartStanding>,
+    pub parts: Vec<PartState>,
     /// What depends on a choice; options of different choices go together freely.
-    pub choices: Vec<ChoiceStanding>,
+    pub choices: Vec<ChoiceState>,
 }
 
 /// Every wanted model in exactly one of four states.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Standing {
+pub struct ModelState {
     /// Every piece is good.
     pub complete: u64,
     /// Every piece is at least on a plate.
@@ -100,9 +100,9 @@ pub struct Standing {
     pub open: u64,
 }
 
-impl KitStanding {
+impl KitState {
     /// Every part with the number of models that take it.
-    fn needs(&self) -> impl Iterator<Item = (u64, &PartStanding)> {
+    fn needs(&self) -> impl Iterator<Item = (u64, &PartState)> {
         let every = self.parts.iter().map(|p| (self.quantity, p));
         let options = self.choices.iter().flat_map(|c| &c.options);
         let chosen = options.flat_map(|o| o.parts.iter().map(move |p| (o.models, p)));
@@ -112,19 +112,19 @@ impl KitStanding {
 
     /// Models for which there is enough of everything, counted by `copies`. A kit without any
     /// part covers none: nothing says what the model is.
-    fn covered(&self, copies: fn(&PartStanding) -> u32) -> u64 {
+    fn covered(&self, copies: fn(&PartState) -> u32) -> u64 {
         if self.needs().next().is_none() {
             return 0;
         }
         let quantity = u64::from(self.quantity);
-        let of = |parts: &[PartStanding], most: u64| {
+        let of = |parts: &[PartState], most: u64| {
             let used = parts.iter().filter(|p| p.count > 0);
             used.map(|p| u64::from(copies(p) / p.count))
                 .min()
                 .unwrap_or(most)
                 .min(most)
         };
-        let choice = |c: &ChoiceStanding| {
+        let choice = |c: &ChoiceState| {
             let chosen: u64 = c.options.iter().map(|o| u64::from(o.models)).sum();
             let without = if c.may_go_without {
                 quantity.saturating_sub(chosen)
@@ -146,7 +146,7 @@ impl KitStanding {
     #[must_use]
     pub fn progress(&self) -> Progress {
         let printed = || self.needs().filter(|(_, p)| p.printed);
-        let needed = |models: u64, p: &PartStanding| models * u64::from(p.count);
+        let needed = |models: u64, p: &PartState| models * u64::from(p.count);
         Progress {
             copies: printed().map(|(models, p)| needed(models, p)).sum(),
             good: printed()
@@ -159,7 +159,7 @@ impl KitStanding {
 
     /// How the models stand, counting as far as the scarcest piece allows.
     #[must_use]
-    pub fn standing(&self) -> Standing {
+    pub fn state(&self) -> ModelState {
         let complete = self.covered(|p| p.good);
         let covered = self.covered(|p| p.alive);
         let missing = u64::from(self.quantity) - covered;
@@ -169,7 +169,7 @@ impl KitStanding {
             short.min(u64::from(p.failed)).div_ceil(count)
         });
         let lost = lost.max().unwrap_or(0).min(missing);
-        Standing {
+        ModelState {
             complete,
             under_way: covered - complete,
             lost,
@@ -187,8 +187,8 @@ mod tests {
     /// Count, good, alive, failed.
     type Counts = (u32, u32, u32, u32);
 
-    fn parts(all: &[Counts]) -> Vec<PartStanding> {
-        let part = |(count, good, alive, failed): &Counts| PartStanding {
+    fn parts(all: &[Counts]) -> Vec<PartState> {
+        let part = |(count, good, alive, failed): &Counts| PartState {
             count: *count,
             good: *good,
             alive: *alive,
@@ -209,7 +209,7 @@ mod tests {
         #[case] all: &[Counts],
         #[case] expected: (u64, u64, u64, u64),
     ) {
-        let kit = KitStanding {
+        let kit = KitState {
             quantity,
             parts: parts(all),
             choices: Vec::new(),
@@ -231,12 +231,12 @@ mod tests {
         #[case] all: &[Counts],
         #[case] expected: (u64, u64, u64, u64),
     ) {
-        let kit = KitStanding {
+        let kit = KitState {
             quantity,
             parts: parts(all),
             choices: Vec::new(),
         };
-        let s = kit.standing();
+        let s = kit.state();
         assert_eq!((s.complete, s.under_way, s.lost, s.open), expected);
     }
 
@@ -254,14 +254,14 @@ mod tests {
         #[case] may_go_without: bool,
         #[case] complete: u64,
     ) {
-        let option = |(models, good): (u32, u32)| OptionStanding {
+        let option = |(models, good): (u32, u32)| OptionState {
             models,
             parts: parts(&[(1, good, good, 0)]),
         };
-        let kit = KitStanding {
+        let kit = KitState {
             quantity: 5,
             parts: parts(&[(1, 5, 5, 0)]),
-            choices: vec![ChoiceStanding {
+            choices: vec![ChoiceState {
                 may_go_without,
                 options: vec![option(spear), option(axe)],
             }],
@@ -272,14 +272,14 @@ mod tests {
 
     #[test]
     fn pieces_from_elsewhere_complete_models_but_are_no_copies() {
-        let elsewhere = PartStanding {
+        let elsewhere = PartState {
             count: 2,
             good: 5,
             alive: 5,
             failed: 0,
             printed: false,
         };
-        let kit = KitStanding {
+        let kit = KitState {
             quantity: 4,
             parts: [parts(&[(1, 4, 4, 0)]), vec![elsewhere]].concat(),
             choices: Vec::new(),
@@ -298,9 +298,9 @@ mod tests {
         ) {
             // Good copies are alive.
             let all: Vec<Counts> = all.into_iter().map(|(c, good, more, failed)| (c, good, good + more, failed)).collect();
-            let options = models.iter().map(|m| OptionStanding { models: *m, parts: parts(&all) }).collect();
-            let kit = KitStanding { quantity, parts: parts(&all), choices: vec![ChoiceStanding { may_go_without, options }] };
-            let s = kit.standing();
+            let options = models.iter().map(|m| OptionState { models: *m, parts: parts(&all) }).collect();
+            let kit = KitState { quantity, parts: parts(&all), choices: vec![ChoiceState { may_go_without, options }] };
+            let s = kit.state();
             prop_assert_eq!(s.complete + s.under_way + s.lost + s.open, u64::from(quantity));
             let p = kit.progress();
             prop_assert!(p.good <= p.copies && p.complete == s.complete);

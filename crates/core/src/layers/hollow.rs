@@ -88,7 +88,7 @@ pub fn measure_hollowing(voxels: &Voxels, wall_mm: f64) -> Hollowing {
         let highest = pocket.iter().copied().min_by_key(|i| voxels.place(*i)[2]);
         let ends: Vec<usize> = lowest_hanging.into_iter().chain(highest).collect();
         hanging += stays(voxels, pocket, &ends, Pose::Hanging);
-        standing += stays(voxels, pocket, &ends, Pose::Standing);
+        standing += stays(voxels, pocket, &ends, Pose::Proof);
         drains.extend(ends.iter().map(|i| drain(voxels, *i, wall_mm)));
     }
     drains.sort_by_key(|d: &Drain| !d.hidden);
@@ -116,7 +116,7 @@ enum Pose {
     /// From the plate, as it was printed: the film side is down.
     Hanging,
     /// On its sole.
-    Standing,
+    Proof,
 }
 
 fn drain(voxels: &Voxels, index: usize, wall_mm: f64) -> Drain {

@@ -3,14 +3,14 @@
 
 mod coarse;
 mod contacts;
+mod free_space;
+mod height_profile;
 mod hollow;
 mod islands;
 mod loads;
 mod pockets;
 mod pull;
-mod reach;
 mod regions;
-mod room;
 mod silhouette;
 mod slice;
 mod stack;
@@ -18,13 +18,13 @@ mod voxels;
 
 pub use coarse::{Look, Touch, look_closely, take_look};
 pub use contacts::count_contacts;
+pub use free_space::FreeSpace;
+pub use height_profile::{HeightProfile, ProfileBand, measure_height_profile};
 pub use hollow::{Drain, Hollow, Hollowing, find_hollows, is_worth_it, measure_hollowing};
 pub use islands::Island;
 pub use loads::Loads;
 pub use pockets::{Cup, CupEnd};
 pub use pull::PULL_OF_DISC;
-pub use reach::{Reach, ReachBand, measure_reach};
-pub use room::Room;
 pub use silhouette::measure_silhouette;
 pub use stack::{StackFigures, measure_stack};
 pub use voxels::Voxels;

@@ -47,7 +47,7 @@ impl Work<'_> {
                 return None;
             }
             let left = self.left(&plates);
-            let next = self.fill(plate.sheet, &left, rng);
+            let next = self.fill(plate.build_area, &left, rng);
             let rest = |f: &Filled| {
                 let mut after = left.clone();
                 f.puts().iter().for_each(|p| after[p.item] -= 1);
@@ -77,7 +77,7 @@ impl Work<'_> {
             if pool.iter().all(|n| *n == 0) {
                 break;
             }
-            let plate = self.fill(best[*i].sheet, &pool, rng);
+            let plate = self.fill(best[*i].build_area, &pool, rng);
             for put in plate.puts() {
                 pool[put.item] -= 1;
             }

@@ -26,14 +26,18 @@ pub struct Bound {
 pub fn lower_bound(job: &PackJob) -> Bound {
     let half = job.clearance_mm / 2.0;
     let room = job
-        .sheets
+        .build_areas
         .iter()
         .map(|s| {
             (s.width_mm - 2.0 * s.margin_mm + job.clearance_mm)
                 * (s.depth_mm - 2.0 * s.margin_mm + job.clearance_mm)
         })
         .fold(0.0, f64::max);
-    let tallest = job.sheets.iter().map(|s| s.height_mm).fold(0.0, f64::max);
+    let tallest = job
+        .build_areas
+        .iter()
+        .map(|s| s.height_mm)
+        .fold(0.0, f64::max);
     let mut copies: Vec<(f64, f64, u64)> = job
         .items
         .iter()
@@ -60,12 +64,12 @@ pub fn lower_bound(job: &PackJob) -> Bound {
         }
     }
     let constant = job
-        .sheets
+        .build_areas
         .iter()
         .map(|s| s.constant_s)
         .fold(f64::INFINITY, f64::min);
     let per_mm = job
-        .sheets
+        .build_areas
         .iter()
         .map(|s| s.per_mm_s)
         .fold(f64::INFINITY, f64::min);

@@ -11,11 +11,11 @@ const TOLERANCE_MM: f64 = 1e-6;
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum PackFault {
     /// Two copies nearer than the clearance, or one on the other.
-    #[error("plate {plate}: spots {first} and {second} are {distance_mm:.3} mm apart")]
+    #[error("plate {plate}: placements {first} and {second} are {distance_mm:.3} mm apart")]
     TooNear {
         /// Index of the plate.
         plate: usize,
-        /// Index of the one spot.
+        /// Index of the one placement.
         first: usize,
         /// Index of the other.
         second: usize,
@@ -23,20 +23,20 @@ pub enum PackFault {
         distance_mm: f64,
     },
     /// A copy reaches over the margin, or stands nowhere.
-    #[error("plate {plate}: spot {spot} is outside the margin")]
+    #[error("plate {plate}: placement {placement} is outside the margin")]
     Outside {
         /// Index of the plate.
         plate: usize,
-        /// Index of the spot.
-        spot: usize,
+        /// Index of the placement.
+        placement: usize,
     },
     /// A copy is taller than the printer takes.
-    #[error("plate {plate}: spot {spot} is taller than the printer takes")]
+    #[error("plate {plate}: placement {placement} is taller than the printer takes")]
     TooTall {
         /// Index of the plate.
         plate: usize,
-        /// Index of the spot.
-        spot: usize,
+        /// Index of the placement.
+        placement: usize,
     },
     /// One part, or all of a plate, pulls harder than the printer may.
     #[error("plate {plate} pulls too hard {slab} mm above the plate")]
@@ -82,14 +82,14 @@ pub fn check_packing(job: &PackJob, packing: &Packing) -> Vec<PackFault> {
     let mut faults = Vec::new();
     let mut found = vec![0_u64; job.items.len()];
     for (index, plate) in packing.plates.iter().enumerate() {
-        let known =
-            plate.sheet < job.sheets.len() && plate.spots.iter().all(|s| s.item < job.items.len());
+        let known = plate.build_area < job.build_areas.len()
+            && plate.placements.iter().all(|s| s.item < job.items.len());
         if !known {
             faults.push(PackFault::Unknown { plate: index });
             continue;
         }
-        for spot in &plate.spots {
-            found[spot.item] += 1;
+        for placement in &plate.placements {
+            found[placement.item] += 1;
         }
         check_plate(job, index, plate, &mut faults);
         check_limits(job, index, plate, &mut faults);
@@ -114,32 +114,34 @@ pub fn check_packing(job: &PackJob, packing: &Packing) -> Vec<PackFault> {
 }
 
 fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {
-    let sheet = &job.sheets[packed.sheet];
+    let build_area = &job.build_areas[packed.build_area];
     let shapes: Vec<Vec<Point>> = packed
-        .spots
+        .placements
         .iter()
         .map(|s| turned(job.items[s.item].outline.corners(), s.rotation_deg, s.at_mm))
         .collect();
-    for (spot, shape) in shapes.iter().enumerate() {
-        let rim = sheet.margin_mm - TOLERANCE_MM;
+    for (placement, shape) in shapes.iter().enumerate() {
+        let rim = build_area.margin_mm - TOLERANCE_MM;
         let inside = shape.iter().all(|p| {
             p[0] >= rim
                 && p[1] >= rim
-                && p[0] <= sheet.width_mm - rim
-                && p[1] <= sheet.depth_mm - rim
+                && p[0] <= build_area.width_mm - rim
+                && p[1] <= build_area.depth_mm - rim
         });
         if !inside {
-            faults.push(PackFault::Outside { plate, spot });
+            faults.push(PackFault::Outside { plate, placement });
         }
-        if job.items[packed.spots[spot].item].height_mm > sheet.height_mm + TOLERANCE_MM {
-            faults.push(PackFault::TooTall { plate, spot });
+        if job.items[packed.placements[placement].item].height_mm
+            > build_area.height_mm + TOLERANCE_MM
+        {
+            faults.push(PackFault::TooTall { plate, placement });
         }
-        for (other, with) in shapes.iter().enumerate().skip(spot + 1) {
+        for (other, with) in shapes.iter().enumerate().skip(placement + 1) {
             let distance_mm = gap(shape, with);
             if distance_mm < job.clearance_mm - TOLERANCE_MM || distance_mm == 0.0 {
                 faults.push(PackFault::TooNear {
                     plate,
-                    first: spot,
+                    first: placement,
                     second: other,
                     distance_mm,
                 });
@@ -166,13 +168,15 @@ pub fn in_the_way(shape: &Outline, others: &[&Outline], clearance_mm: f64) -> Ve
 }
 
 fn check_limits(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {
-    let sheet = &job.sheets[packed.sheet];
-    let on_it = || packed.spots.iter().map(|s| &job.items[s.item]);
+    let build_area = &job.build_areas[packed.build_area];
+    let on_it = || packed.placements.iter().map(|s| &job.items[s.item]);
     let slabs = on_it().map(|i| i.pull.len()).max().unwrap_or(0);
     for slab in 0..slabs {
         let pulls = || on_it().filter_map(|i| i.pull.get(slab).copied());
         let over = |cap: Option<f64>, pull: f64| cap.is_some_and(|cap| pull > cap + TOLERANCE_MM);
-        if over(sheet.plate_pull, pulls().sum()) || pulls().any(|p| over(sheet.part_pull, p)) {
+        if over(build_area.plate_pull, pulls().sum())
+            || pulls().any(|p| over(build_area.part_pull, p))
+        {
             faults.push(PackFault::PullsTooHard { plate, slab });
         }
     }

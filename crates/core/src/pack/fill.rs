@@ -23,13 +23,13 @@ impl Work<'_> {
     fn sheet_for(&self, item: usize, plates: &[Filled], rng: &mut Rng, luck: f64) -> Option<usize> {
         let height = self.job.items[item].height_mm;
         (self.busy(plates).iter().enumerate())
-            .filter(|(sheet, _)| self.takes[*sheet][item])
-            .map(|(sheet, busy)| {
-                let done = busy + self.seconds(sheet, height);
-                (sheet, done * (1.0 + luck * rng.share()))
+            .filter(|(build_area, _)| self.takes[*build_area][item])
+            .map(|(build_area, busy)| {
+                let done = busy + self.seconds(build_area, height);
+                (build_area, done * (1.0 + luck * rng.share()))
             })
             .min_by(|a, b| a.1.total_cmp(&b.1).then(a.0.cmp(&b.0)))
-            .map(|(sheet, _)| sheet)
+            .map(|(build_area, _)| build_area)
     }
 
     /// Completes some plates to a plan; nothing when the watch says stop.
@@ -48,11 +48,11 @@ impl Work<'_> {
             let Some(tallest) = self.order.iter().copied().find(|i| left[*i] > 0) else {
                 return Some(plates);
             };
-            let Some(sheet) = self.sheet_for(tallest, &plates, rng, luck) else {
+            let Some(build_area) = self.sheet_for(tallest, &plates, rng, luck) else {
                 left[tallest] = 0;
                 continue;
             };
-            let plate = self.fill(sheet, &left, rng);
+            let plate = self.fill(build_area, &left, rng);
             if plate.puts().is_empty() {
                 // Limits leave it no place, not even alone.
                 left[tallest] = 0;
@@ -78,8 +78,8 @@ impl Work<'_> {
 
     /// Fills one plate as far down the list as it goes: lanes try prefixes of the list side by
     /// side, the best one gets its gaps filled.
-    pub(super) fn fill(&self, sheet: usize, left: &[u64], rng: &mut Rng) -> Filled {
-        let room = self.room(sheet);
+    pub(super) fn fill(&self, build_area: usize, left: &[u64], rng: &mut Rng) -> Filled {
+        let room = self.room(build_area);
         let mut best: Option<((i64, i64), Filled)> = None;
         // How full a plate may be asked to become; learned from what fitted.
         let mut ask = 0.80;
@@ -105,8 +105,8 @@ impl Work<'_> {
             let tried: Vec<((i64, i64), Filled)> = seeds
                 .into_par_iter()
                 .map(|(seed, share)| {
-                    self.laid(sheet, left, Rng(seed))
-                        .unwrap_or_else(|| self.attempt(sheet, left, room * share, Rng(seed)))
+                    self.laid(build_area, left, Rng(seed))
+                        .unwrap_or_else(|| self.attempt(build_area, left, room * share, Rng(seed)))
                 })
                 .collect();
             for (rest, filled) in tried {
@@ -117,7 +117,7 @@ impl Work<'_> {
                 }
             }
         }
-        let filled = best.map_or_else(|| self.empty(sheet, false), |b| b.1);
+        let filled = best.map_or_else(|| self.empty(build_area, false), |b| b.1);
         // Gaps take what is tall first, or what is large.
         let orders: Vec<Vec<usize>> = (0..LANES).map(|lane| self.gap_order(lane, rng)).collect();
         let fulls: Vec<Filled> = orders
@@ -143,9 +143,9 @@ impl Work<'_> {
 
     /// A plate of nothing but rectangles, the tallest first; nothing where there is anything else
     /// or something to be counted.
-    fn laid(&self, sheet: usize, left: &[u64], mut rng: Rng) -> Option<((i64, i64), Filled)> {
-        let of = &self.job.sheets[sheet];
-        let goes = |i: usize| left[i] > 0 && self.takes[sheet][i];
+    fn laid(&self, build_area: usize, left: &[u64], mut rng: Rng) -> Option<((i64, i64), Filled)> {
+        let of = &self.job.build_areas[build_area];
+        let goes = |i: usize| left[i] > 0 && self.takes[build_area][i];
         let counted = of.plate_pull.is_some() || self.job.wishes.apart;
         if counted || (0..left.len()).any(|i| goes(i) && !self.boxes[i]) {
             return None;
@@ -197,17 +197,23 @@ impl Work<'_> {
                 }
             })
             .collect();
-        Some((after(&laid), self.standing(sheet, &puts)?))
+        Some((after(&laid), self.standing(build_area, &puts)?))
     }
 
     /// The tallest copies of this much area, large before small with some luck. What does not fit
     /// comes earlier the next time; the best of some times counts.
-    fn attempt(&self, sheet: usize, left: &[u64], area: f64, mut rng: Rng) -> ((i64, i64), Filled) {
+    fn attempt(
+        &self,
+        build_area: usize,
+        left: &[u64],
+        area: f64,
+        mut rng: Rng,
+    ) -> ((i64, i64), Filled) {
         // Every copy from tall to low.
         let mut more = self
             .order
             .iter()
-            .filter(|item| self.takes[sheet][**item])
+            .filter(|item| self.takes[build_area][**item])
             .flat_map(|item| (0..left[*item]).map(|_| *item))
             .peekable();
         let mut wanted: Vec<(f64, usize)> = Vec::new();
@@ -226,7 +232,7 @@ impl Work<'_> {
         };
         for _ in 0..times {
             wanted.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-            let mut filled = self.empty(sheet, swapped);
+            let mut filled = self.empty(build_area, swapped);
             let mut after = left.to_vec();
             let mut full: Vec<usize> = Vec::new();
             let mut missed = 0;
@@ -252,7 +258,7 @@ impl Work<'_> {
                 }
             }
         }
-        best.unwrap_or_else(|| (self.rest(left), self.empty(sheet, swapped)))
+        best.unwrap_or_else(|| (self.rest(left), self.empty(build_area, swapped)))
     }
 
     /// In which order gaps are filled: from tall to low, or from large to small with some luck.

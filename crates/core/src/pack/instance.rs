@@ -3,7 +3,7 @@
 
 use serde_json::{Value, json};
 
-use super::{Item, PackJob, Packing, Sheet, Wishes, lower_bound};
+use super::{BuildArea, Item, PackJob, Packing, Wishes, lower_bound};
 use crate::geometry::Outline;
 
 /// An instance that was read.
@@ -50,7 +50,7 @@ impl Instance {
                 .ok_or_else(|| missing(&format!("'{name}' of {what}")))
         };
         let plate = all.get("plate").ok_or_else(|| missing("'plate'"))?;
-        let sheet = Sheet {
+        let build_area = BuildArea {
             width_mm: number(plate, "width_mm", "the plate", 1.0)?,
             depth_mm: number(plate, "depth_mm", "the plate", 1.0)?,
             height_mm: number(plate, "height_mm", "the plate", 0.1)?,
@@ -104,7 +104,7 @@ impl Instance {
             parts,
             job: PackJob {
                 wishes: Wishes::default(),
-                sheets: vec![sheet],
+                build_areas: vec![build_area],
                 clearance_mm: number(&all, "clearance_mm", "the instance", 0.0)?,
                 items,
             },
@@ -118,8 +118,8 @@ impl Instance {
             .plates
             .iter()
             .map(|plate| {
-                let spots: Vec<Value> = plate
-                    .spots
+                let placements: Vec<Value> = plate
+                    .placements
                     .iter()
                     .map(|s| {
                         json!({
@@ -131,11 +131,11 @@ impl Instance {
                     })
                     .collect();
                 let tallest = plate
-                    .spots
+                    .placements
                     .iter()
                     .map(|s| self.job.items[s.item].height_mm)
                     .fold(0.0, f64::max);
-                json!({ "placements": spots, "height_mm": tallest })
+                json!({ "placements": placements, "height_mm": tallest })
             })
             .collect();
         let bound = lower_bound(&self.job);

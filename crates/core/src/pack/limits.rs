@@ -48,8 +48,14 @@ pub(super) struct Tally {
 
 impl Tally {
     /// One more copy would still be within the limits.
-    pub(super) fn admits(&self, job: &PackJob, limits: &Limits, sheet: usize, item: usize) -> bool {
-        let (of, sheet) = (&job.items[item], &job.sheets[sheet]);
+    pub(super) fn admits(
+        &self,
+        job: &PackJob,
+        limits: &Limits,
+        build_area: usize,
+        item: usize,
+    ) -> bool {
+        let (of, build_area) = (&job.items[item], &job.build_areas[build_area]);
         let within = |cap: f64| {
             let before = |slab: usize| self.pull.get(slab).copied().unwrap_or(0.0);
             of.pull
@@ -61,7 +67,7 @@ impl Tally {
             let on_it = self.units.get(&of.unit).copied().unwrap_or(0);
             units.get(&of.unit).is_none_or(|most| on_it < *most)
         };
-        sheet.plate_pull.is_none_or(within) && limits.units.as_ref().is_none_or(room)
+        build_area.plate_pull.is_none_or(within) && limits.units.as_ref().is_none_or(room)
     }
 
     pub(super) fn add(&mut self, job: &PackJob, item: usize) {

@@ -1,7 +1,7 @@
 //! Which copies share a plate, and where on it they stand.
 //!
-//! [`Packer`] is the door, [`Squeeze`] stands behind it: [`Squeeze::AT_ONCE`] where an answer is
-//! wanted at once, more steps for a plan. [`check_packing`] shares no code with it and passes every
+//! [`PackSearch`] is the door: [`PackSearch::AT_ONCE`] where an answer is wanted at once, more steps
+//! for a plan. [`check_packing`] shares no code with it and passes every
 //! result before anybody sees it.
 
 mod again;
@@ -13,11 +13,11 @@ mod instance;
 mod limits;
 mod nest;
 mod overlap;
+mod pack_search;
 mod press;
 mod raise;
 mod rng;
 mod shape;
-mod squeeze;
 mod trade;
 mod work;
 
@@ -25,17 +25,16 @@ pub use bound::{Bound, lower_bound};
 pub use check::{PackFault, check_packing, in_the_way};
 pub use instance::{Instance, InstanceError};
 pub use limits::{halves, most_of_unit};
-pub use squeeze::Squeeze;
+pub use pack_search::PackSearch;
 
 use crate::geometry::{Outline, Point};
-use crate::watch::Watch;
 
 /// A printer as the packer sees it.
 ///
 /// # Units
 /// mm and seconds.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Sheet {
+pub struct BuildArea {
     /// Width of its build plate, along x.
     pub width_mm: f64,
     /// Depth of its build plate, along y.
@@ -106,7 +105,7 @@ pub struct PackJob {
     /// What else matters.
     pub wishes: Wishes,
     /// The printers.
-    pub sheets: Vec<Sheet>,
+    pub build_areas: Vec<BuildArea>,
     /// Free space between two copies, mm.
     pub clearance_mm: f64,
     /// The copies.
@@ -116,7 +115,7 @@ pub struct PackJob {
 /// Where one copy stands: turned counter-clockwise about its origin, then shifted. Plate
 /// corners are (0, 0) and (width, depth), seen from the film.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Spot {
+pub struct Placement {
     /// Index into the items of the job.
     pub item: usize,
     /// Where its origin stands, mm.
@@ -128,10 +127,10 @@ pub struct Spot {
 /// One filled plate.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PackedPlate {
-    /// Index into the sheets of the job.
-    pub sheet: usize,
+    /// Index into the build_areas of the job.
+    pub build_area: usize,
     /// The copies on it.
-    pub spots: Vec<Spot>,
+    pub placements: Vec<Placement>,
     /// Nothing on it may be moved; its gaps may be filled.
     pub fixed: bool,
 }
@@ -187,15 +186,6 @@ pub enum PackError {
 
 /// Most copies packed in one go.
 pub const MAX_COPIES: u64 = 20_000;
-
-/// Anything that packs copies onto plates.
-pub trait Packer {
-    /// Packs a job. Equal jobs give equal results.
-    ///
-    /// # Errors
-    /// [`PackError`] when it is stopped or the job is too large.
-    fn pack(&self, job: &PackJob, watch: &dyn Watch) -> Result<Packing, PackError>;
-}
 
 #[cfg(test)]
 #[path = "pack_tests.rs"]

@@ -186,7 +186,7 @@ pub(super) fn turns(outline: &Outline, cell: f64, many: usize, swapped: bool) ->
 
 /// A copy that stands.
 #[derive(Debug, Clone)]
-struct Standing {
+struct Proof {
     corners: Vec<Point>,
     low: Point,
     high: Point,
@@ -214,7 +214,7 @@ pub(super) struct Nest {
     rows: usize,
     /// Cells that are taken, widened by 1, 2, 4, … toward the start.
     taken: Vec<Rows>,
-    standing: Vec<Standing>,
+    standing: Vec<Proof>,
     /// Of every item and turn looked at: rows without a place. Places only ever go.
     dead: FxHashMap<(usize, usize), Vec<u64>>,
     pub(super) puts: Vec<Put>,
@@ -444,7 +444,7 @@ impl Nest {
             .collect();
         let high = [at[0] + turn.size[0], at[1] + turn.size[1]];
         self.block(&corners, at, high);
-        self.standing.push(Standing {
+        self.standing.push(Proof {
             corners,
             low: at,
             high,

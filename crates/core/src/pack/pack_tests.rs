@@ -5,8 +5,8 @@ use crate::watch::Unwatched;
 use proptest::prelude::*;
 use rstest::rstest;
 
-pub(super) fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
-    Sheet {
+pub(super) fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
+    BuildArea {
         width_mm,
         depth_mm,
         height_mm: 160.0,
@@ -19,14 +19,14 @@ pub(super) fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
     }
 }
 
-pub(super) fn job(sheets: Vec<Sheet>, items: Vec<(Outline, f64, u64)>) -> PackJob {
+pub(super) fn job(build_areas: Vec<BuildArea>, items: Vec<(Outline, f64, u64)>) -> PackJob {
     let items = items
         .into_iter()
         .map(|(outline, height_mm, copies)| Item::new(outline, height_mm, copies))
         .collect();
     PackJob {
         wishes: Wishes::default(),
-        sheets,
+        build_areas,
         clearance_mm: 1.0,
         items,
     }
@@ -47,23 +47,23 @@ pub(super) fn ell() -> Outline {
 #[test]
 fn copies_nest_and_tall_stands_with_tall() {
     let job = job(
-        vec![sheet(70.0, 60.0)],
+        vec![build_area(70.0, 60.0)],
         vec![
             (ell(), 12.0, 9),
             (Outline::rectangle(20.0, 20.0), 55.0, 6),
             (Outline::rectangle(5.0, 5.0), 8.0, 12),
         ],
     );
-    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
+    let packing = PackSearch::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);
     assert_eq!(packing.left_over, vec![]);
-    let tall_on = |p: &PackedPlate| p.spots.iter().filter(|s| s.item == 1).count();
+    let tall_on = |p: &PackedPlate| p.placements.iter().filter(|s| s.item == 1).count();
     assert_eq!(
         tall_on(&packing.plates[0]),
         6,
         "all tall ones share the first plate"
     );
-    assert_eq!(packing, Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap());
+    assert_eq!(packing, PackSearch::AT_ONCE.pack(&job, &Unwatched).unwrap());
 }
 
 #[rstest]
@@ -75,10 +75,10 @@ fn what_fits_no_printer_is_left_over_and_the_rest_is_packed(
     #[case] why: Misfit,
 ) {
     let job = job(
-        vec![sheet(70.0, 60.0)],
+        vec![build_area(70.0, 60.0)],
         vec![(outline, height, 2), (ell(), 12.0, 3)],
     );
-    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
+    let packing = PackSearch::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(
         packing.left_over,
         vec![LeftOver {
@@ -93,21 +93,21 @@ fn what_fits_no_printer_is_left_over_and_the_rest_is_packed(
 #[test]
 fn a_long_pole_goes_on_the_larger_printer_and_work_is_shared() {
     let job = job(
-        vec![sheet(70.0, 60.0), sheet(150.0, 100.0)],
+        vec![build_area(70.0, 60.0), build_area(150.0, 100.0)],
         vec![
             (Outline::rectangle(120.0, 4.0), 10.0, 1),
             (Outline::rectangle(55.0, 50.0), 10.0, 4),
         ],
     );
-    let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
+    let packing = PackSearch::AT_ONCE.pack(&job, &Unwatched).unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);
     let pole = packing
         .plates
         .iter()
-        .find(|p| p.spots.iter().any(|s| s.item == 0))
+        .find(|p| p.placements.iter().any(|s| s.item == 0))
         .unwrap();
-    assert_eq!(pole.sheet, 1);
-    assert!(packing.plates.iter().any(|p| p.sheet == 0));
+    assert_eq!(pole.build_area, 1);
+    assert!(packing.plates.iter().any(|p| p.build_area == 0));
 }
 
 #[test]
@@ -119,14 +119,17 @@ fn a_stop_is_heeded_and_too_many_copies_are_refused() {
         }
         fn report(&self, _share: f64) {}
     }
-    let few = job(vec![sheet(70.0, 60.0)], vec![(ell(), 12.0, 3)]);
-    assert_eq!(Squeeze::AT_ONCE.pack(&few, &Stop), Err(PackError::Stopped));
+    let few = job(vec![build_area(70.0, 60.0)], vec![(ell(), 12.0, 3)]);
+    assert_eq!(
+        PackSearch::AT_ONCE.pack(&few, &Stop),
+        Err(PackError::Stopped)
+    );
     let many = job(
-        vec![sheet(70.0, 60.0)],
+        vec![build_area(70.0, 60.0)],
         vec![(ell(), 12.0, u64::MAX), (ell(), 9.0, 2)],
     );
     assert_eq!(
-        Squeeze::AT_ONCE.pack(&many, &Unwatched),
+        PackSearch::AT_ONCE.pack(&many, &Unwatched),
         Err(PackError::TooMany {
             copies: u64::MAX,
             limit: MAX_COPIES
@@ -137,27 +140,27 @@ fn a_stop_is_heeded_and_too_many_copies_are_refused() {
 /// Each row breaks one rule of a plate that was right.
 #[rstest]
 #[case::right(|_: &mut Packing| {}, |f: &[PackFault]| f.is_empty())]
-#[case::overlap(|p: &mut Packing| p.plates[0].spots[1].at_mm = p.plates[0].spots[0].at_mm, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm: 0.0, .. }]))]
-#[case::too_near(|p: &mut Packing| p.plates[0].spots[1].at_mm[0] = 24.5, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm, .. }] if (*distance_mm - 0.5).abs() < 1e-9))]
-#[case::over_the_margin(|p: &mut Packing| p.plates[0].spots[0].at_mm[0] = 7.9, |f: &[PackFault]| matches!(f, [PackFault::Outside { spot: 0, .. }]))]
-#[case::nowhere(|p: &mut Packing| p.plates[0].spots[0].at_mm[0] = f64::NAN, |f: &[PackFault]| f.contains(&PackFault::Outside { plate: 0, spot: 0 }))]
-#[case::lost(|p: &mut Packing| { p.plates[0].spots.pop(); }, |f: &[PackFault]| f == [PackFault::Miscounted { item: 0, asked: 2, found: 1 }])]
+#[case::overlap(|p: &mut Packing| p.plates[0].placements[1].at_mm = p.plates[0].placements[0].at_mm, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm: 0.0, .. }]))]
+#[case::too_near(|p: &mut Packing| p.plates[0].placements[1].at_mm[0] = 24.5, |f: &[PackFault]| matches!(f, [PackFault::TooNear { distance_mm, .. }] if (*distance_mm - 0.5).abs() < 1e-9))]
+#[case::over_the_margin(|p: &mut Packing| p.plates[0].placements[0].at_mm[0] = 7.9, |f: &[PackFault]| matches!(f, [PackFault::Outside { placement: 0, .. }]))]
+#[case::nowhere(|p: &mut Packing| p.plates[0].placements[0].at_mm[0] = f64::NAN, |f: &[PackFault]| f.contains(&PackFault::Outside { plate: 0, placement: 0 }))]
+#[case::lost(|p: &mut Packing| { p.plates[0].placements.pop(); }, |f: &[PackFault]| f == [PackFault::Miscounted { item: 0, asked: 2, found: 1 }])]
 #[case::doubled(|p: &mut Packing| p.left_over.push(LeftOver { item: 0, copies: 1, why: Misfit::TooTall }), |f: &[PackFault]| f == [PackFault::Miscounted { item: 0, asked: 2, found: 3 }])]
-#[case::no_such_printer(|p: &mut Packing| p.plates[0].sheet = 7, |f: &[PackFault]| f.contains(&PackFault::Unknown { plate: 0 }))]
+#[case::no_such_printer(|p: &mut Packing| p.plates[0].build_area = 7, |f: &[PackFault]| f.contains(&PackFault::Unknown { plate: 0 }))]
 fn the_checker_sees(#[case] spoil: fn(&mut Packing), #[case] seen: fn(&[PackFault]) -> bool) {
     let job = job(
-        vec![sheet(70.0, 60.0)],
+        vec![build_area(70.0, 60.0)],
         vec![(Outline::rectangle(10.0, 10.0), 20.0, 2)],
     );
-    let spot = |x| Spot {
+    let placement = |x| Placement {
         item: 0,
         at_mm: [x, 20.0],
         rotation_deg: 0.0,
     };
     let mut packing = Packing {
         plates: vec![PackedPlate {
-            sheet: 0,
-            spots: vec![spot(14.0), spot(40.0)],
+            build_area: 0,
+            placements: vec![placement(14.0), placement(40.0)],
             fixed: false,
         }],
         left_over: vec![],
@@ -216,9 +219,9 @@ proptest! {
         parts in proptest::collection::vec((proptest::collection::vec(2.0f64..14.0, 5..9), 5.0f64..170.0, 1u64..6), 1..7),
         clearance in prop_oneof![Just(0.0), 0.0f64..2.5],
     ) {
-        let mut job = job(vec![sheet(80.0, 50.0), sheet(60.0, 60.0)], parts.iter().map(|(r, h, n)| (star(r), *h, *n)).collect());
+        let mut job = job(vec![build_area(80.0, 50.0), build_area(60.0, 60.0)], parts.iter().map(|(r, h, n)| (star(r), *h, *n)).collect());
         job.clearance_mm = clearance;
-        let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).unwrap();
+        let packing = PackSearch::AT_ONCE.pack(&job, &Unwatched).unwrap();
         prop_assert_eq!(check_packing(&job, &packing), vec![]);
     }
 
@@ -227,14 +230,14 @@ proptest! {
         a in proptest::collection::vec(4.0f64..10.0, 8), b in proptest::collection::vec(4.0f64..10.0, 8),
         shift in 5.0f64..22.0, turn in 0.0f64..360.0,
     ) {
-        let mut job = job(vec![sheet(100.0, 100.0)], vec![(star(&a), 9.0, 1), (star(&b), 9.0, 1)]);
+        let mut job = job(vec![build_area(100.0, 100.0)], vec![(star(&a), 9.0, 1), (star(&b), 9.0, 1)]);
         job.clearance_mm = 1.0;
-        let spots = vec![
-            Spot { item: 0, at_mm: [50.0, 50.0], rotation_deg: 0.0 },
-            Spot { item: 1, at_mm: [50.0 + shift, 50.0], rotation_deg: turn },
+        let placements = vec![
+            Placement { item: 0, at_mm: [50.0, 50.0], rotation_deg: 0.0 },
+            Placement { item: 1, at_mm: [50.0 + shift, 50.0], rotation_deg: turn },
         ];
         let sown = sown_distance(&star(&a).placed(0.0, [50.0, 50.0]), &star(&b).placed(turn, [50.0 + shift, 50.0]));
-        let faults = check_packing(&job, &Packing { plates: vec![PackedPlate { sheet: 0, spots, fixed: false }], left_over: vec![] });
+        let faults = check_packing(&job, &Packing { plates: vec![PackedPlate { build_area: 0, placements, fixed: false }], left_over: vec![] });
         // Sowing is coarse: it may miss by the pitch of its points, never find less than the truth.
         if sown < 0.99 { prop_assert_eq!(faults.len(), 1); }
         if sown > 1.7 { prop_assert_eq!(faults.len(), 0, "sown distance {}", sown); }
@@ -278,18 +281,18 @@ fn copies_without_clearance_do_not_overlap(#[case] between: f64, #[case] stand: 
     let job = PackJob {
         clearance_mm: 0.0,
         ..job(
-            vec![sheet(80.0, 50.0)],
+            vec![build_area(80.0, 50.0)],
             vec![(Outline::rectangle(20.0, 20.0), 10.0, 2)],
         )
     };
-    let spot = |x: f64| Spot {
+    let placement = |x: f64| Placement {
         item: 0,
         at_mm: [x, 20.0],
         rotation_deg: 0.0,
     };
     let plate = PackedPlate {
-        sheet: 0,
-        spots: vec![spot(20.0), spot(40.0 + between)],
+        build_area: 0,
+        placements: vec![placement(20.0), placement(40.0 + between)],
         fixed: false,
     };
     assert_eq!(work::Work::new(&job).restored(&plate).puts().len(), stand);
@@ -298,13 +301,17 @@ fn copies_without_clearance_do_not_overlap(#[case] between: f64, #[case] stand: 
 #[test]
 fn bases_are_pressed_onto_a_plate_that_rows_do_not_fill() {
     // Rows of six leave a plate of this size with eighteen; closer ones hold nineteen.
-    let mut plate = sheet(218.0, 123.0);
+    let mut plate = build_area(218.0, 123.0);
     plate.height_mm = 220.0;
     let job = PackJob {
         clearance_mm: 1.5,
         ..job(vec![plate], vec![(base(32.5), 10.0, 19)])
     };
-    let search = |steps| Squeeze { seed: 2, steps }.pack(&job, &Unwatched).unwrap();
+    let search = |steps| {
+        PackSearch { seed: 2, steps }
+            .pack(&job, &Unwatched)
+            .unwrap()
+    };
     assert_eq!(search(0).plates.len(), 2);
     let pressed = search(40);
     assert_eq!(check_packing(&job, &pressed), vec![]);
@@ -337,9 +344,9 @@ fn rectangles_cut_from_a_plate_fill_it_again(#[values(1, 2, 4, 5, 6)] seed: u64)
         .collect();
     let job = PackJob {
         clearance_mm: 0.0,
-        ..job(vec![sheet(150.0, 100.0)], items)
+        ..job(vec![build_area(150.0, 100.0)], items)
     };
-    let packing = Squeeze { seed: 1, steps: 20 }
+    let packing = PackSearch { seed: 1, steps: 20 }
         .pack(&job, &Unwatched)
         .unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);
@@ -350,14 +357,14 @@ fn rectangles_cut_from_a_plate_fill_it_again(#[values(1, 2, 4, 5, 6)] seed: u64)
 #[test]
 fn rectangles_are_shared_out_again_between_printers_of_different_sizes() {
     let job = job(
-        vec![sheet(60.0, 60.0), sheet(150.0, 100.0)],
+        vec![build_area(60.0, 60.0), build_area(150.0, 100.0)],
         vec![
             (Outline::rectangle(120.0, 20.0), 30.0, 6),
             (Outline::rectangle(40.0, 45.0), 40.0, 5),
             (Outline::rectangle(20.0, 25.0), 30.0, 8),
         ],
     );
-    let packing = Squeeze { seed: 1, steps: 24 }
+    let packing = PackSearch { seed: 1, steps: 24 }
         .pack(&job, &Unwatched)
         .unwrap();
     assert_eq!(check_packing(&job, &packing), vec![]);

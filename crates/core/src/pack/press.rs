@@ -501,7 +501,7 @@ impl Work<'_> {
     /// much work, which is counted off.
     pub(super) fn press(
         &self,
-        sheet: usize,
+        build_area: usize,
         standing: &[Put],
         more: usize,
         care: Care,
@@ -511,7 +511,7 @@ impl Work<'_> {
         let shapes = &self.shapes;
         let press = Press {
             shapes,
-            size: inner(&self.job.sheets[sheet]),
+            size: inner(&self.job.build_areas[build_area]),
             clearance: self.job.clearance_mm,
             care,
         };
@@ -550,7 +550,7 @@ impl Work<'_> {
                 }
             })
             .collect();
-        self.standing(sheet, &puts)
+        self.standing(build_area, &puts)
     }
 }
 

@@ -37,7 +37,7 @@ impl Raises {
             .map(|(from, to, seed)| work.raised(plates, *from, *to, &mut Rng(*seed)))
             .collect();
         let leaning = |plates: &[Filled]| -> f64 {
-            let of = |f: &Filled| work.leaning(f.sheet, &f.items());
+            let of = |f: &Filled| work.leaning(f.build_area, &f.items());
             plates.iter().map(of).sum()
         };
         let mut best: Option<(f64, Vec<Filled>)> = None;
@@ -91,17 +91,17 @@ impl Work<'_> {
         let of = |p: &Put| (self.job.items[p.item].height_mm, self.area[p.item]);
         let mut all: Vec<(f64, f64)> = plate.puts().iter().map(of).collect();
         all.sort_by(|a, b| b.0.total_cmp(&a.0));
-        let sheet = &self.job.sheets[plate.sheet];
+        let build_area = &self.job.build_areas[plate.build_area];
         let (mut area, mut best) = (0.0, 0.0_f64);
         for (i, (_, own)) in all.iter().enumerate() {
             area += own;
             let saved = match all.get(i + 1) {
-                Some(next) => sheet.per_mm_s * (plate.height_mm - next.0),
-                None => self.seconds(plate.sheet, plate.height_mm) + self.job.wishes.plate_s,
+                Some(next) => build_area.per_mm_s * (plate.height_mm - next.0),
+                None => self.seconds(plate.build_area, plate.height_mm) + self.job.wishes.plate_s,
             };
             best = best.max(saved / area);
         }
-        best * self.room(plate.sheet)
+        best * self.room(plate.build_area)
     }
 
     /// Share of a plate that would be taken by what stands higher than another and the tallest of
@@ -111,7 +111,7 @@ impl Work<'_> {
         let area: f64 = (to.puts().iter().filter(high))
             .map(|p| self.area[p.item])
             .sum();
-        (area + self.area[self.tallest(from)]) / self.room(to.sheet)
+        (area + self.area[self.tallest(from)]) / self.room(to.build_area)
     }
 
     /// The tallest on a plate that is not empty.
@@ -145,7 +145,7 @@ impl Work<'_> {
             plates[to].puts().iter().partition(|p| low(p));
         let mut budget = BUDGET;
         let raised = self.press(
-            plates[to].sheet,
+            plates[to].build_area,
             &standing,
             item,
             Care::WHOLE,
@@ -154,7 +154,7 @@ impl Work<'_> {
         )?;
         let mut next = plates.to_vec();
         next[to] = raised;
-        next[from] = self.standing(plates[from].sheet, &rest)?;
+        next[from] = self.standing(plates[from].build_area, &rest)?;
         // Where they were first, then where they are free, tall plates before low ones.
         let mut places = vec![to, from];
         places.extend((0..plates.len()).filter(|i| *i != to && *i != from && !plates[*i].fixed));
@@ -179,7 +179,14 @@ impl Work<'_> {
                 let given = SMALL.min(budget);
                 let mut mine = given;
                 let puts = next[*i].puts().to_vec();
-                let pressed = self.press(next[*i].sheet, &puts, item, Care::QUICK, &mut mine, rng);
+                let pressed = self.press(
+                    next[*i].build_area,
+                    &puts,
+                    item,
+                    Care::QUICK,
+                    &mut mine,
+                    rng,
+                );
                 budget -= given - mine;
                 pressed.map(|p| (*i, p))
             });

@@ -1,23 +1,23 @@
 //! Raising: what one plate gives another, and that nothing is lost on the way.
 
-use super::super::pack_tests::{base, job, sheet};
+use super::super::pack_tests::{base, build_area, job};
 use super::*;
 use crate::geometry::Outline;
-use crate::pack::{PackedPlate, Spot, check_packing};
+use crate::pack::{PackedPlate, Placement, check_packing};
 
 /// A plate with copies at places, given as item, x, y.
 fn plate(work: &Work, places: &[(usize, f64, f64)]) -> Filled {
-    let spots: Vec<Spot> = places
+    let placements: Vec<Placement> = places
         .iter()
-        .map(|(item, x, y)| Spot {
+        .map(|(item, x, y)| Placement {
             item: *item,
             at_mm: [*x, *y],
             rotation_deg: 0.0,
         })
         .collect();
     let filled = work.restored(&PackedPlate {
-        sheet: 0,
-        spots,
+        build_area: 0,
+        placements,
         fixed: false,
     });
     assert_eq!(filled.puts().len(), places.len(), "the start is sound");
@@ -32,7 +32,7 @@ fn the_tallest_of_a_plate_finds_room_among_taller_ones_and_the_low_make_way() {
         (Outline::rectangle(28.0, 60.0), 40.0, 1),
         (base(20.0), 5.0, 7),
     ];
-    let job = job(vec![sheet(106.0, 80.0)], items);
+    let job = job(vec![build_area(106.0, 80.0)], items);
     let mut work = Work::new(&job);
     work.prepare_shapes();
     let mut plates = vec![

@@ -184,7 +184,7 @@ impl Trades {
                 .get(&(plates[to].mark, item))
                 .copied()
                 .unwrap_or(0);
-            let area = work.share(plates[to].sheet, item);
+            let area = work.share(plates[to].build_area, item);
             let hopeless = self.failed_on.get(&plates[to].mark).copied().unwrap_or(0);
             let likely = (-(fill[to] + area - 0.72).max(0.0) / 0.04).exp()
                 / (1.0 + f64::from(failed).powi(2))
@@ -211,21 +211,21 @@ impl Trades {
 
 impl Work<'_> {
     /// Share of a plate that a copy takes.
-    fn share(&self, sheet: usize, item: usize) -> f64 {
-        self.area[item] / self.room(sheet)
+    fn share(&self, build_area: usize, item: usize) -> f64 {
+        self.area[item] / self.room(build_area)
     }
 
     /// Share of a plate that is taken.
     pub(super) fn fill_of(&self, plate: &Filled) -> f64 {
-        let share = |p: &Put| self.share(plate.sheet, p.item);
+        let share = |p: &Put| self.share(plate.build_area, p.item);
         plate.puts().iter().map(share).sum()
     }
 
     /// Cost of a plate that grows with what stands high on it, s: concave, so that it is worth to
     /// gather.
-    fn soft(&self, sheet: usize, items: impl Iterator<Item = usize>) -> f64 {
+    fn soft(&self, build_area: usize, items: impl Iterator<Item = usize>) -> f64 {
         let mut all: Vec<(f64, f64)> = items
-            .map(|i| (self.job.items[i].height_mm, self.share(sheet, i)))
+            .map(|i| (self.job.items[i].height_mm, self.share(build_area, i)))
             .collect();
         all.sort_by(|a, b| b.0.total_cmp(&a.0));
         let (mut area, mut sum): (f64, f64) = (0.0, 0.0);
@@ -234,26 +234,27 @@ impl Work<'_> {
             let next = all.get(i + 1).map_or(0.0, |n| n.0);
             sum += (all[i].0 - next) * area.sqrt();
         }
-        let of = &self.job.sheets[sheet];
+        let of = &self.job.build_areas[build_area];
         of.per_mm_s * sum + of.constant_s * area.sqrt()
     }
 
     /// What a plate with these items costs and how far it leans towards a cheaper one, s.
-    pub(super) fn leaning(&self, sheet: usize, items: &[usize]) -> f64 {
+    pub(super) fn leaning(&self, build_area: usize, items: &[usize]) -> f64 {
         if items.is_empty() {
             return 0.0;
         }
         let of = |i: &usize| self.job.items[*i].height_mm;
         let height = items.iter().map(of).fold(0.0, f64::max);
-        let real = self.seconds(sheet, height) + self.job.wishes.plate_s;
-        real + SOFT * self.soft(sheet, items.iter().copied())
+        let real = self.seconds(build_area, height) + self.job.wishes.plate_s;
+        real + SOFT * self.soft(build_area, items.iter().copied())
     }
 
     /// What it would bring if a copy changed plates, s.
     fn gain(&self, from: &Filled, to: &Filled, item: usize) -> f64 {
         let (mut a, mut b) = (from.items(), to.items());
-        let both =
-            |a: &[usize], b: &[usize]| self.leaning(from.sheet, a) + self.leaning(to.sheet, b);
+        let both = |a: &[usize], b: &[usize]| {
+            self.leaning(from.build_area, a) + self.leaning(to.build_area, b)
+        };
         let before = both(&a, &b);
         let at = a.iter().position(|i| *i == item).unwrap_or(0);
         a.swap_remove(at);
@@ -306,7 +307,7 @@ impl Work<'_> {
                 let gain = self.gain(&now.0, &now.1, item);
                 let score = gain
                     / (1.0 + f64::from(failed[item]).powi(2))
-                    / (0.01 + self.share(now.1.sheet, item));
+                    / (0.01 + self.share(now.1.build_area, item));
                 if gain > 1e-9 && best.is_none_or(|b| score > b.0) {
                     best = Some((score, item));
                 }
@@ -335,7 +336,7 @@ impl Work<'_> {
         for item in gone {
             puts.remove(puts.iter().position(|p| p.item == *item)?);
         }
-        self.standing(plate.sheet, &puts)
+        self.standing(plate.build_area, &puts)
     }
 
     /// Two plates with one copy moved; nothing where no place was found for it.
@@ -385,14 +386,21 @@ impl Work<'_> {
             }
             let given = (FIRST << (tries + 1).min(4)).min(*budget);
             let mut mine = given;
-            let pressed = self.press(target.sheet, &standing, item, Care::QUICK, &mut mine, rng);
+            let pressed = self.press(
+                target.build_area,
+                &standing,
+                item,
+                Care::QUICK,
+                &mut mine,
+                rng,
+            );
             *budget -= given - mine;
             to = pressed?;
         }
         let at = source.puts().iter().position(|p| p.item == item)?;
         let mut still = source.puts().to_vec();
         still.remove(at);
-        let mut from = self.standing(source.sheet, &still)?;
+        let mut from = self.standing(source.build_area, &still)?;
         dropped.sort_by(|a, b| self.area[*b].total_cmp(&self.area[*a]));
         for item in dropped {
             if !self.insert(&mut to, item) && !self.insert(&mut from, item) {
@@ -402,7 +410,9 @@ impl Work<'_> {
         to.nest.forget();
         from.nest.forget();
         let cost = |of: [&Filled; 2]| -> f64 {
-            of.iter().map(|f| self.leaning(f.sheet, &f.items())).sum()
+            of.iter()
+                .map(|f| self.leaning(f.build_area, &f.items()))
+                .sum()
         };
         (cost([&from, &to]) < cost([source, target]) - 1e-9).then_some((from, to))
     }

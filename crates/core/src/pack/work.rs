@@ -6,7 +6,7 @@ use super::bound::grown_area;
 use super::limits::{Limits, Tally};
 use super::nest::{Nest, Put, Turn, boxed, turns};
 use super::shape::Shape;
-use super::{LeftOver, Misfit, PackJob, PackedPlate, Packing, Spot};
+use super::{LeftOver, Misfit, PackJob, PackedPlate, Packing, Placement};
 use crate::geometry::Point;
 
 /// Cell of the lattice, mm; smaller where parts are small.
@@ -24,17 +24,17 @@ const BOX: f64 = 0.999_999;
 const MACHINE_SHARE: f64 = 0.2;
 
 /// Width and depth within the margin, mm.
-pub(super) const fn inner(sheet: &super::Sheet) -> Point {
+pub(super) const fn inner(build_area: &super::BuildArea) -> Point {
     [
-        sheet.width_mm - 2.0 * sheet.margin_mm,
-        sheet.depth_mm - 2.0 * sheet.margin_mm,
+        build_area.width_mm - 2.0 * build_area.margin_mm,
+        build_area.depth_mm - 2.0 * build_area.margin_mm,
     ]
 }
 
 /// A plate with what stands on it.
 #[derive(Debug, Clone)]
 pub(super) struct Filled {
-    pub(super) sheet: usize,
+    pub(super) build_area: usize,
     pub(super) height_mm: f64,
     pub(super) nest: Nest,
     tally: Tally,
@@ -57,7 +57,7 @@ impl Filled {
 pub(super) struct Work<'a> {
     pub(super) job: &'a PackJob,
     limits: Limits,
-    /// Of every sheet: which items it takes, on their own.
+    /// Of every build_area: which items it takes, on their own.
     pub(super) takes: Vec<Vec<bool>>,
     cell: f64,
     /// Items from tall to low; among equals the more urgent, then the larger.
@@ -117,11 +117,11 @@ impl<'a> Work<'a> {
             shapes: Vec::new(),
             job,
         };
-        work.takes = (0..job.sheets.len())
-            .map(|sheet| {
+        work.takes = (0..job.build_areas.len())
+            .map(|build_area| {
                 (0..job.items.len())
                     .into_par_iter()
-                    .map(|item| work.fits(item, sheet))
+                    .map(|item| work.fits(item, build_area))
                     .collect()
             })
             .collect();
@@ -129,16 +129,16 @@ impl<'a> Work<'a> {
     }
 
     /// Time of a plate on its printer, s.
-    pub(super) fn seconds(&self, sheet: usize, height_mm: f64) -> f64 {
-        let sheet = &self.job.sheets[sheet];
-        sheet.constant_s + sheet.per_mm_s * height_mm
+    pub(super) fn seconds(&self, build_area: usize, height_mm: f64) -> f64 {
+        let build_area = &self.job.build_areas[build_area];
+        build_area.constant_s + build_area.per_mm_s * height_mm
     }
 
     /// Work of every printer once these plates are done, s.
     pub(super) fn busy(&self, plates: &[Filled]) -> Vec<f64> {
-        let mut busy: Vec<f64> = self.job.sheets.iter().map(|s| s.busy_s).collect();
+        let mut busy: Vec<f64> = self.job.build_areas.iter().map(|s| s.busy_s).collect();
         for p in plates {
-            busy[p.sheet] += self.seconds(p.sheet, p.height_mm);
+            busy[p.build_area] += self.seconds(p.build_area, p.height_mm);
         }
         busy
     }
@@ -149,7 +149,7 @@ impl<'a> Work<'a> {
         let last = self.busy(plates).into_iter().fold(0.0, f64::max);
         let machine: f64 = plates
             .iter()
-            .map(|p| self.seconds(p.sheet, p.height_mm))
+            .map(|p| self.seconds(p.build_area, p.height_mm))
             .sum();
         let scattered: usize = plates.iter().map(|p| p.tally.units()).sum();
         let wishes = &self.job.wishes;
@@ -167,8 +167,8 @@ impl<'a> Work<'a> {
         left
     }
 
-    pub(super) fn fits(&self, item: usize, sheet: usize) -> bool {
-        let (of, on) = (&self.job.items[item], &self.job.sheets[sheet]);
+    pub(super) fn fits(&self, item: usize, build_area: usize) -> bool {
+        let (of, on) = (&self.job.items[item], &self.job.build_areas[build_area]);
         let hardest = of.pull.iter().copied().fold(0.0, f64::max);
         of.height_mm <= on.height_mm
             && on.part_pull.is_none_or(|cap| hardest <= cap)
@@ -177,11 +177,11 @@ impl<'a> Work<'a> {
     }
 
     /// An empty plate.
-    pub(super) fn empty(&self, sheet: usize, swapped: bool) -> Filled {
+    pub(super) fn empty(&self, build_area: usize, swapped: bool) -> Filled {
         Filled {
-            sheet,
+            build_area,
             height_mm: 0.0,
-            nest: self.nest(&self.job.sheets[sheet], swapped),
+            nest: self.nest(&self.job.build_areas[build_area], swapped),
             tally: Tally::default(),
             fixed: false,
             mark: 0,
@@ -191,10 +191,10 @@ impl<'a> Work<'a> {
     /// Puts a copy on a plate, where it may stand there and finds a place.
     pub(super) fn insert(&self, plate: &mut Filled, item: usize) -> bool {
         let turns = &self.turns[item][usize::from(plate.nest.swapped)];
-        let placed = self.takes[plate.sheet][item]
+        let placed = self.takes[plate.build_area][item]
             && plate
                 .tally
-                .admits(self.job, &self.limits, plate.sheet, item)
+                .admits(self.job, &self.limits, plate.build_area, item)
             && plate.nest.insert(item, turns);
         if placed {
             self.account(plate, item);
@@ -210,23 +210,23 @@ impl<'a> Work<'a> {
 
     /// A plate as it was packed before. What may not stand there any more is left out.
     pub(super) fn restored(&self, packed: &PackedPlate) -> Filled {
-        let mut plate = self.empty(packed.sheet, false);
+        let mut plate = self.empty(packed.build_area, false);
         plate.fixed = packed.fixed;
-        let margin = self.job.sheets[packed.sheet].margin_mm;
-        for spot in &packed.spots {
-            let known = self.takes[packed.sheet].get(spot.item) == Some(&true);
+        let margin = self.job.build_areas[packed.build_area].margin_mm;
+        for placement in &packed.placements {
+            let known = self.takes[packed.build_area].get(placement.item) == Some(&true);
             if known
                 && plate
                     .tally
-                    .admits(self.job, &self.limits, plate.sheet, spot.item)
+                    .admits(self.job, &self.limits, plate.build_area, placement.item)
                 && plate.nest.restore(
-                    spot.item,
-                    &self.job.items[spot.item].outline,
-                    spot.at_mm.map(|c| c - margin),
-                    spot.rotation_deg,
+                    placement.item,
+                    &self.job.items[placement.item].outline,
+                    placement.at_mm.map(|c| c - margin),
+                    placement.rotation_deg,
                 )
             {
-                self.account(&mut plate, spot.item);
+                self.account(&mut plate, placement.item);
             }
         }
         plate
@@ -237,11 +237,11 @@ impl<'a> Work<'a> {
         let mut left: Vec<u64> = self.job.items.iter().map(|i| i.copies).collect();
         let mut plates: Vec<Filled> = Vec::new();
         for packed in &packing.plates {
-            if packed.sheet >= self.job.sheets.len() {
+            if packed.build_area >= self.job.build_areas.len() {
                 continue;
             }
             let mut still = packed.clone();
-            still.spots.retain(|s| {
+            still.placements.retain(|s| {
                 let wanted = left.get(s.item).is_some_and(|n| *n > 0);
                 if wanted {
                     left[s.item] -= 1;
@@ -250,8 +250,8 @@ impl<'a> Work<'a> {
             });
             let plate = self.restored(&still);
             // What did not stand again is still to be placed.
-            for spot in &still.spots {
-                left[spot.item] += 1;
+            for placement in &still.placements {
+                left[placement.item] += 1;
             }
             for put in plate.puts() {
                 left[put.item] -= 1;
@@ -275,22 +275,22 @@ impl<'a> Work<'a> {
         plates
     }
 
-    fn nest(&self, sheet: &super::Sheet, swapped: bool) -> Nest {
-        Nest::new(inner(sheet), self.job.clearance_mm, self.cell, swapped)
+    fn nest(&self, build_area: &super::BuildArea, swapped: bool) -> Nest {
+        Nest::new(inner(build_area), self.job.clearance_mm, self.cell, swapped)
     }
 
     /// Area of a plate as copies with half the clearance around see it, mm².
-    pub(super) fn room(&self, sheet: usize) -> f64 {
-        let [width, depth] = inner(&self.job.sheets[sheet]);
+    pub(super) fn room(&self, build_area: usize) -> f64 {
+        let [width, depth] = inner(&self.job.build_areas[build_area]);
         (width + self.job.clearance_mm) * (depth + self.job.clearance_mm)
     }
 
     /// A plate with copies where they stand; nothing when one does not fit there.
-    pub(super) fn standing(&self, sheet: usize, puts: &[Put]) -> Option<Filled> {
-        let spots = puts.iter().map(|p| self.spot(sheet, p)).collect();
+    pub(super) fn standing(&self, build_area: usize, puts: &[Put]) -> Option<Filled> {
+        let placements = puts.iter().map(|p| self.placement(build_area, p)).collect();
         let filled = self.restored(&PackedPlate {
-            sheet,
-            spots,
+            build_area,
+            placements,
             fixed: false,
         });
         (filled.puts().len() == puts.len()).then_some(filled)
@@ -308,9 +308,9 @@ impl<'a> Work<'a> {
     }
 
     /// Where a copy stands on the whole plate, margin included.
-    fn spot(&self, sheet: usize, put: &Put) -> Spot {
-        let margin = self.job.sheets[sheet].margin_mm;
-        Spot {
+    fn placement(&self, build_area: usize, put: &Put) -> Placement {
+        let margin = self.job.build_areas[build_area].margin_mm;
+        Placement {
             item: put.item,
             at_mm: put.at_mm.map(|c| c + margin),
             rotation_deg: put.rotation_deg,
@@ -318,10 +318,10 @@ impl<'a> Work<'a> {
     }
 
     pub(super) fn packed(&self, plate: &Filled) -> PackedPlate {
-        let spot = |put: &Put| self.spot(plate.sheet, put);
+        let placement = |put: &Put| self.placement(plate.build_area, put);
         PackedPlate {
-            sheet: plate.sheet,
-            spots: plate.puts().iter().map(spot).collect(),
+            build_area: plate.build_area,
+            placements: plate.puts().iter().map(placement).collect(),
             fixed: plate.fixed,
         }
     }
@@ -331,14 +331,14 @@ impl<'a> Work<'a> {
         let misfit = |item: usize| {
             let of = &self.job.items[item];
             let hardest = of.pull.iter().copied().fold(0.0, f64::max);
-            let high = |s: &&super::Sheet| of.height_mm <= s.height_mm;
-            let caps = |s: &super::Sheet| {
+            let high = |s: &&super::BuildArea| of.height_mm <= s.height_mm;
+            let caps = |s: &super::BuildArea| {
                 s.part_pull.is_none_or(|cap| hardest <= cap)
                     && s.plate_pull.is_none_or(|cap| hardest <= cap)
             };
-            if !self.job.sheets.iter().any(|s| high(&s)) {
+            if !self.job.build_areas.iter().any(|s| high(&s)) {
                 Misfit::TooTall
-            } else if !self.job.sheets.iter().filter(high).any(caps) {
+            } else if !self.job.build_areas.iter().filter(high).any(caps) {
                 Misfit::PullsTooHard
             } else {
                 Misfit::TooWide

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 
 use crate::ids::PartId;
 use crate::plan::PlanPart;
-use crate::plan::layout::{Board, Change, Piece};
+use crate::plan::layout::{Change, PlacedCopy, PlateLayout};
 
 /// One piece of advice.
 #[derive(Debug, Clone, PartialEq)]
@@ -47,9 +47,9 @@ const TRIED: usize = 4;
 /// resin one copy.
 #[must_use]
 pub fn advise(
-    board: &Board,
-    pieces: &[Piece],
-    seconds: &dyn Fn(&[Piece]) -> f64,
+    board: &PlateLayout,
+    pieces: &[PlacedCopy],
+    seconds: &dyn Fn(&[PlacedCopy]) -> f64,
     ml: &dyn Fn(PartId) -> f64,
 ) -> Vec<Advice> {
     leave(board, pieces, seconds)
@@ -58,7 +58,7 @@ pub fn advise(
         .collect()
 }
 
-fn height(board: &Board, part: PartId) -> f64 {
+fn height(board: &PlateLayout, part: PartId) -> f64 {
     board.parts.get(&part).map_or(0.0, |p| p.height_mm)
 }
 
@@ -70,7 +70,7 @@ pub struct Lean {
     /// What the plate takes less, s.
     pub saves_s: f64,
     /// The plate as it is then.
-    pub after: Vec<Piece>,
+    pub after: Vec<PlacedCopy>,
 }
 
 /// Which of some other ways to hang the tallest part saves most, with the plate as it is then.
@@ -78,10 +78,10 @@ pub struct Lean {
 /// arranged anew around what is pinned.
 #[must_use]
 pub fn lean(
-    board: &Board,
-    pieces: &[Piece],
+    board: &PlateLayout,
+    pieces: &[PlacedCopy],
     ways: &[PlanPart],
-    seconds: &dyn Fn(&Board, &[Piece]) -> f64,
+    seconds: &dyn Fn(&PlateLayout, &[PlacedCopy]) -> f64,
 ) -> Option<Lean> {
     let before = seconds(board, pieces);
     let tried = ways.iter().enumerate().filter_map(|(way, part)| {
@@ -104,15 +104,20 @@ pub fn lean(
 
 /// The part of the tallest copies.
 #[must_use]
-pub fn tallest_part(board: &Board, pieces: &[Piece]) -> Option<PartId> {
-    let tallest = |a: &&Piece, b: &&Piece| height(board, a.part).total_cmp(&height(board, b.part));
+pub fn tallest_part(board: &PlateLayout, pieces: &[PlacedCopy]) -> Option<PartId> {
+    let tallest =
+        |a: &&PlacedCopy, b: &&PlacedCopy| height(board, a.part).total_cmp(&height(board, b.part));
     pieces.iter().max_by(tallest).map(|p| p.part)
 }
 
 /// Copies of the tallest part, where few of them make the plate long.
-fn leave(board: &Board, pieces: &[Piece], seconds: &dyn Fn(&[Piece]) -> f64) -> Option<Advice> {
+fn leave(
+    board: &PlateLayout,
+    pieces: &[PlacedCopy],
+    seconds: &dyn Fn(&[PlacedCopy]) -> f64,
+) -> Option<Advice> {
     let tallest = tallest_part(board, pieces)?;
-    let rest: Vec<Piece> = pieces
+    let rest: Vec<PlacedCopy> = pieces
         .iter()
         .filter(|p| p.part != tallest)
         .copied()
@@ -131,9 +136,9 @@ fn leave(board: &Board, pieces: &[Piece], seconds: &dyn Fn(&[Piece]) -> f64) -> 
 
 /// Copies that fit into gaps without making the plate longer: from the pool before spares.
 fn fill(
-    board: &Board,
-    pieces: &[Piece],
-    seconds: &dyn Fn(&[Piece]) -> f64,
+    board: &PlateLayout,
+    pieces: &[PlacedCopy],
+    seconds: &dyn Fn(&[PlacedCopy]) -> f64,
     ml: &dyn Fn(PartId) -> f64,
 ) -> Option<Advice> {
     let taken = seconds(pieces);
@@ -173,8 +178,8 @@ fn fill(
             let spares = on_it.div_ceil(SPARES_FOR);
             let most = board.pool.get(&part).copied().unwrap_or(spares);
             let copies = board.room_for(pieces, part, most.min(MOST_ADDED));
-            let more: Vec<Piece> = (0..copies)
-                .map(|_| Piece {
+            let more: Vec<PlacedCopy> = (0..copies)
+                .map(|_| PlacedCopy {
                     key: 0,
                     part,
                     at_mm: [0.0, 0.0],

@@ -3,14 +3,14 @@
 use super::made::{PlannedCopy, PlannedPlate, PlateFigures};
 use super::request::{PlanPart, PlanPrinter, PlanSetting, Rates};
 use crate::cost::{hands_on_cost, split};
-use crate::pack::{Sheet, Spot};
+use crate::pack::{BuildArea, Placement};
 use crate::units::{Money, layer_count};
 use crate::workshop::print_time::{Drawn, plate_seconds};
 use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use};
 
 /// A printer with a process setting as the packer sees it.
 #[must_use]
-pub fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet {
+pub fn build_area(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> BuildArea {
     let time = |layers| {
         plate_seconds(
             printer.kind,
@@ -24,7 +24,7 @@ pub fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet
     let bottom = setting.timing.bottom_layers;
     let bottom_mm = f64::from(bottom) * setting.layer.mm();
     let per_mm_s = setting.timing.layer_s(printer.kind) / setting.layer.mm();
-    Sheet {
+    BuildArea {
         width_mm: printer.width_mm,
         depth_mm: printer.depth_mm,
         height_mm: printer.height_mm - printer.removal_mm,
@@ -39,22 +39,22 @@ pub fn sheet(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> Sheet
 
 pub(super) fn planned_plate(
     parts: &[&PlanPart],
-    spots: &[Spot],
+    placements: &[Placement],
     printer: &PlanPrinter,
     setting: &PlanSetting,
     resin: &ResinFacts,
     rates: &Rates,
 ) -> PlannedPlate {
-    let on_plate: Vec<&PlanPart> = spots.iter().map(|s| parts[s.item]).collect();
+    let on_plate: Vec<&PlanPart> = placements.iter().map(|s| parts[s.item]).collect();
     let (figures, shares) = plate_figures(&on_plate, printer, setting, resin, rates);
-    let copies = spots
+    let copies = placements
         .iter()
         .zip(&on_plate)
         .zip(shares)
-        .map(|((spot, part), cost)| PlannedCopy {
+        .map(|((placement, part), cost)| PlannedCopy {
             part: part.id,
-            at_mm: spot.at_mm,
-            rotation_deg: spot.rotation_deg,
+            at_mm: placement.at_mm,
+            rotation_deg: placement.rotation_deg,
             ml: resin_use(part.volume_mm3, rates.waste_share, resin).ml,
             cost,
         })

@@ -1,8 +1,8 @@
 //! How large parts may be to share one plate.
 
 use crate::geometry::Outline;
-use crate::pack::{Item, PackJob, Packer, Sheet, Wishes};
-use crate::recipe::scale::{Room, largest_factor};
+use crate::pack::{BuildArea, Item, PackJob, PackSearch, Wishes};
+use crate::recipe::scale::{BuildVolume, largest_factor};
 use crate::watch::Watch;
 
 /// The largest common factor at which one of each part fits one plate together, to a thousandth;
@@ -10,15 +10,15 @@ use crate::watch::Watch;
 #[must_use]
 pub fn common_factor(
     parts: &[(Outline, f64)],
-    sheet: &Sheet,
+    build_area: &BuildArea,
     clearance_mm: f64,
-    packer: &dyn Packer,
+    search: PackSearch,
     watch: &dyn Watch,
 ) -> Option<f64> {
-    let room = Room {
-        width_mm: sheet.width_mm - 2.0 * sheet.margin_mm,
-        depth_mm: sheet.depth_mm - 2.0 * sheet.margin_mm,
-        height_mm: sheet.height_mm,
+    let room = BuildVolume {
+        width_mm: build_area.width_mm - 2.0 * build_area.margin_mm,
+        depth_mm: build_area.depth_mm - 2.0 * build_area.margin_mm,
+        height_mm: build_area.height_mm,
     };
     let alone = parts.iter().map(|(o, h)| largest_factor(o, *h, &room));
     let most = alone.fold(f64::INFINITY, f64::min);
@@ -28,11 +28,11 @@ pub fn common_factor(
             .map(|(outline, height)| Item::new(outline.scaled(factor), height * factor, 1));
         let job = PackJob {
             wishes: Wishes::default(),
-            sheets: vec![sheet.clone()],
+            build_areas: vec![build_area.clone()],
             clearance_mm,
             items: items.collect(),
         };
-        let packed = packer.pack(&job, watch);
+        let packed = search.pack(&job, watch);
         packed.is_ok_and(|p| p.plates.len() == 1 && p.left_over.is_empty())
     };
     let (mut low, mut high) = (0.05, most);
@@ -56,12 +56,12 @@ pub fn common_factor(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pack::Squeeze;
+    use crate::pack::PackSearch;
     use crate::watch::Unwatched;
 
     #[test]
     fn a_set_fits_one_plate_at_its_common_factor_and_not_much_above() {
-        let sheet = Sheet {
+        let build_area = BuildArea {
             width_mm: 110.0,
             depth_mm: 60.0,
             height_mm: 100.0,
@@ -74,8 +74,8 @@ mod tests {
         };
         // Two squares side by side on 100 × 50: each 49.5 wide with 1 mm between.
         let parts = vec![(Outline::rectangle(10.0, 10.0), 5.0); 2];
-        let factor =
-            common_factor(&parts, &sheet, 1.0, &Squeeze::AT_ONCE, &Unwatched).expect("it fits");
+        let factor = common_factor(&parts, &build_area, 1.0, PackSearch::AT_ONCE, &Unwatched)
+            .expect("it fits");
         assert!(factor <= 4.951 && factor > 4.5, "{factor}");
     }
 }

@@ -2,13 +2,13 @@
 
 use std::collections::BTreeMap;
 
-use super::figures::{planned_plate, sheet};
+use super::figures::{build_area, planned_plate};
 use super::made::{NotPlanned, Plan, PlanBound, PlanError, PlannedPlate};
-use super::request::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates, StandingPlate};
+use super::request::{ExistingPlate, PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
 use crate::ids::{PartId, PrinterId, ResinId};
 use crate::pack::{
-    Item, LeftOver, Misfit, PackError, PackJob, PackedPlate, Packing, Spot, Squeeze, Wishes,
-    check_packing, lower_bound,
+    Item, LeftOver, Misfit, PackError, PackJob, PackSearch, PackedPlate, Packing, Placement,
+    Wishes, check_packing, lower_bound,
 };
 use crate::units::LayerHeight;
 use crate::watch::{Silent, Watch};
@@ -21,7 +21,7 @@ use crate::workshop::resin::ResinFacts;
 /// [`PlanError`] when packing is stopped, too large or unsound.
 pub fn make_plan(
     request: &PlanRequest,
-    search: Squeeze,
+    search: PackSearch,
     watch: &dyn Watch,
 ) -> Result<Plan, PlanError> {
     let mut best = None;
@@ -46,8 +46,8 @@ const TURN_STEPS: u64 = 16;
 /// [`PlanError`]; [`PackError::Stopped`] in it when there was no time for a first plan.
 pub fn improve_plan(
     request: &PlanRequest,
-    standing: &[StandingPlate],
-    search: Squeeze,
+    standing: &[ExistingPlate],
+    search: PackSearch,
     watch: &dyn Watch,
     better: &mut dyn FnMut(&Plan),
 ) -> Result<(), PlanError> {
@@ -73,7 +73,7 @@ pub fn improve_plan(
         let from = group.standing(standing);
         let from = (!from.plates.is_empty()).then_some(&from);
         let mut first = None;
-        let at_once = Squeeze { steps: 0, ..search };
+        let at_once = PackSearch { steps: 0, ..search };
         at_once.improve(&job, from, &Silent(watch), &mut |p| first = Some(p.clone()))?;
         let first = first.ok_or(PackError::Stopped)?;
         sound(&job, &first)?;
@@ -97,7 +97,7 @@ pub fn improve_plan(
             let mut others = packings.clone();
             others[index] = Packing::default();
             let job = group.job(request, &busy_after(request, &groups, &others));
-            let turn = Squeeze {
+            let turn = PackSearch {
                 seed: search
                     .seed
                     .wrapping_add(done)
@@ -185,10 +185,10 @@ impl PlanGroup<'_> {
                 together_s: request.together_s,
                 apart: request.apart,
             },
-            sheets: self
+            build_areas: self
                 .machines
                 .iter()
-                .map(|(printer, setting)| sheet(printer, setting, busy_of(printer)))
+                .map(|(printer, setting)| build_area(printer, setting, busy_of(printer)))
                 .collect(),
             clearance_mm: request.rates.clearance_mm,
             items: self.parts.iter().map(|p| item(p)).collect(),
@@ -196,24 +196,24 @@ impl PlanGroup<'_> {
     }
 
     /// Of some plates those of this group, as a packing.
-    fn standing(&self, plates: &[StandingPlate]) -> Packing {
-        let packed = |plate: &StandingPlate| {
+    fn standing(&self, plates: &[ExistingPlate]) -> Packing {
+        let packed = |plate: &ExistingPlate| {
             let ours = plate.resin == self.resin && plate.layer == self.layer;
-            let sheet = self
+            let build_area = self
                 .machines
                 .iter()
                 .position(|(printer, _)| printer.id == plate.printer);
-            let spot = |(part, at_mm, rotation_deg): &(PartId, [f64; 2], f64)| {
+            let placement = |(part, at_mm, rotation_deg): &(PartId, [f64; 2], f64)| {
                 let item = self.parts.iter().position(|p| p.id == *part)?;
-                Some(Spot {
+                Some(Placement {
                     item,
                     at_mm: *at_mm,
                     rotation_deg: *rotation_deg,
                 })
             };
-            sheet.filter(|_| ours).map(|sheet| PackedPlate {
-                sheet,
-                spots: plate.copies.iter().filter_map(spot).collect(),
+            build_area.filter(|_| ours).map(|build_area| PackedPlate {
+                build_area,
+                placements: plate.copies.iter().filter_map(placement).collect(),
                 fixed: plate.fixed,
             })
         };
@@ -224,10 +224,10 @@ impl PlanGroup<'_> {
     }
 
     fn planned(&self, plate: &PackedPlate, rates: &Rates) -> PlannedPlate {
-        let (printer, setting) = self.machines[plate.sheet];
+        let (printer, setting) = self.machines[plate.build_area];
         let mut planned = planned_plate(
             &self.parts,
-            &plate.spots,
+            &plate.placements,
             printer,
             setting,
             &self.facts,
@@ -270,7 +270,10 @@ fn assembled(
     let mut plates: Vec<(i64, PlannedPlate)> = Vec::new();
     for (group, packing) in groups.iter().zip(packings) {
         for plate in &packing.plates {
-            let urgent = plate.spots.iter().map(|s| group.parts[s.item].priority);
+            let urgent = plate
+                .placements
+                .iter()
+                .map(|s| group.parts[s.item].priority);
             let urgent = urgent.min().unwrap_or(i64::MAX);
             plates.push((urgent, group.planned(plate, &request.rates)));
         }

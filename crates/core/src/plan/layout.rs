@@ -6,15 +6,15 @@ use std::collections::BTreeMap;
 use crate::geometry::Point;
 use crate::ids::{PartId, UnitId};
 use crate::pack::{
-    Item, PackFault, PackJob, PackedPlate, Packing, Sheet, Spot, Squeeze, Wishes, check_packing,
-    in_the_way,
+    BuildArea, Item, PackFault, PackJob, PackSearch, PackedPlate, Packing, Placement, Wishes,
+    check_packing, in_the_way,
 };
 use crate::plan::PlanPart;
 use crate::watch::Unwatched;
 
 /// One copy on the plate.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Piece {
+pub struct PlacedCopy {
     /// What the plate knows it by; never given to another copy.
     pub key: i64,
     /// Its part.
@@ -93,9 +93,9 @@ pub enum Blocked {
 
 /// What a plate is looked at with.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Board {
+pub struct PlateLayout {
     /// Its printer.
-    pub sheet: Sheet,
+    pub build_area: BuildArea,
     /// Free space between two copies, mm.
     pub clearance_mm: f64,
     /// The parts on it and in the pool.
@@ -106,12 +106,16 @@ pub struct Board {
     pub unit_most: BTreeMap<UnitId, u64>,
 }
 
-impl Board {
+impl PlateLayout {
     /// The plate after a change; the pool is what is not on a plate and follows by itself.
     ///
     /// # Errors
     /// [`Blocked`], and nothing is changed.
-    pub fn change(&self, pieces: &[Piece], change: &Change) -> Result<Vec<Piece>, Blocked> {
+    pub fn change(
+        &self,
+        pieces: &[PlacedCopy],
+        change: &Change,
+    ) -> Result<Vec<PlacedCopy>, Blocked> {
         let of = |key: i64| {
             let found = pieces.iter().position(|p| p.key == key);
             found.ok_or(Blocked::NotThere)
@@ -150,12 +154,12 @@ impl Board {
                     return Err(Blocked::NotInPool);
                 }
                 self.limits(&after, *part, *copies)?;
-                let all_pinned: Vec<Piece> = pieces
+                let all_pinned: Vec<PlacedCopy> = pieces
                     .iter()
-                    .map(|p| Piece { pinned: true, ..*p })
+                    .map(|p| PlacedCopy { pinned: true, ..*p })
                     .collect();
                 let more = BTreeMap::from([(*part, *copies)]);
-                let around = self.around(&all_pinned, &more, Squeeze { seed: 1, steps: 4 });
+                let around = self.around(&all_pinned, &more, PackSearch { seed: 1, steps: 4 });
                 after = around.ok_or(Blocked::NoRoom)?;
                 for piece in &mut after {
                     piece.pinned = pieces.iter().any(|p| p.key == piece.key && p.pinned);
@@ -166,9 +170,9 @@ impl Board {
                 for piece in pieces.iter().filter(|p| !p.pinned) {
                     *free.entry(piece.part).or_default() += 1;
                 }
-                let kept: Vec<Piece> = pieces.iter().filter(|p| p.pinned).copied().collect();
+                let kept: Vec<PlacedCopy> = pieces.iter().filter(|p| p.pinned).copied().collect();
                 let arranged = self
-                    .around(&kept, &free, Squeeze { seed: 1, steps: 24 })
+                    .around(&kept, &free, PackSearch { seed: 1, steps: 24 })
                     .ok_or(Blocked::NoArrangement)?;
                 after = rekeyed(pieces, &arranged);
             }
@@ -178,10 +182,10 @@ impl Board {
 
     /// How many more copies of a part find room between the others, at most so many.
     #[must_use]
-    pub fn room_for(&self, pieces: &[Piece], part: PartId, most: u64) -> u64 {
-        let pinned: Vec<Piece> = pieces
+    pub fn room_for(&self, pieces: &[PlacedCopy], part: PartId, most: u64) -> u64 {
+        let pinned: Vec<PlacedCopy> = pieces
             .iter()
-            .map(|p| Piece { pinned: true, ..*p })
+            .map(|p| PlacedCopy { pinned: true, ..*p })
             .collect();
         (1..=most)
             .rev()
@@ -189,7 +193,7 @@ impl Board {
                 let more = BTreeMap::from([(part, *n)]);
                 self.limits(pieces, part, *n).is_ok()
                     && self
-                        .around(&pinned, &more, Squeeze { seed: 1, steps: 2 })
+                        .around(&pinned, &more, PackSearch { seed: 1, steps: 2 })
                         .is_some()
             })
             .unwrap_or(0)
@@ -197,7 +201,7 @@ impl Board {
 
     /// Faults of a plate, by the independent judge of packings.
     #[must_use]
-    pub fn faults(&self, pieces: &[Piece]) -> Vec<PackFault> {
+    pub fn faults(&self, pieces: &[PlacedCopy]) -> Vec<PackFault> {
         let (job, order) = self.job(pieces, &BTreeMap::new());
         let packing = Packing {
             plates: vec![packed(pieces, &order)],
@@ -207,15 +211,15 @@ impl Board {
     }
 
     /// A copy stands inside the margin and clear of the others.
-    fn stands(&self, pieces: &[Piece], index: usize) -> Result<(), Blocked> {
-        let placed = |p: &Piece| {
+    fn stands(&self, pieces: &[PlacedCopy], index: usize) -> Result<(), Blocked> {
+        let placed = |p: &PlacedCopy| {
             let part = self.parts.get(&p.part)?;
             Some(part.outline.placed(p.rotation_deg, p.at_mm))
         };
         let shape = placed(&pieces[index]).ok_or(Blocked::NotThere)?;
         let (low, high) = shape.bounds();
-        let rim = self.sheet.margin_mm - 1e-6;
-        let sides = [self.sheet.width_mm, self.sheet.depth_mm];
+        let rim = self.build_area.margin_mm - 1e-6;
+        let sides = [self.build_area.width_mm, self.build_area.depth_mm];
         if (0..2).any(|k| low[k] < rim || high[k] > sides[k] - rim) {
             return Err(Blocked::Outside);
         }
@@ -237,23 +241,24 @@ impl Board {
     }
 
     /// The printer may take so many more copies.
-    fn limits(&self, pieces: &[Piece], part: PartId, copies: u64) -> Result<(), Blocked> {
+    fn limits(&self, pieces: &[PlacedCopy], part: PartId, copies: u64) -> Result<(), Blocked> {
         let new = self.parts.get(&part).ok_or(Blocked::NotThere)?;
-        if new.height_mm > self.sheet.height_mm {
+        if new.height_mm > self.build_area.height_mm {
             return Err(Blocked::Limit(format!(
                 "it is {:.1} mm tall, the printer takes {:.1}",
-                new.height_mm, self.sheet.height_mm
+                new.height_mm, self.build_area.height_mm
             )));
         }
         let hardest = new.pull.iter().copied().fold(0.0, f64::max);
-        if self.sheet.part_pull.is_some_and(|cap| hardest > cap) {
+        if self.build_area.part_pull.is_some_and(|cap| hardest > cap) {
             return Err(Blocked::Limit(format!(
                 "it pulls {hardest:.1} discs, one part may pull {:.1}",
-                self.sheet.part_pull.unwrap_or(0.0)
+                self.build_area.part_pull.unwrap_or(0.0)
             )));
         }
         if let Some(most) = self.unit_most.get(&new.unit) {
-            let same = |p: &&Piece| self.parts.get(&p.part).is_some_and(|p| p.unit == new.unit);
+            let same =
+                |p: &&PlacedCopy| self.parts.get(&p.part).is_some_and(|p| p.unit == new.unit);
             let here = pieces.iter().filter(same).count() as u64;
             if here + copies > *most {
                 return Err(Blocked::Limit(format!(
@@ -261,7 +266,7 @@ impl Board {
                 )));
             }
         }
-        if let Some(cap) = self.sheet.plate_pull {
+        if let Some(cap) = self.build_area.plate_pull {
             let on_it = pieces.iter().filter_map(|p| self.parts.get(&p.part));
             let pulls: Vec<(&[f64], u64)> = on_it
                 .map(|p| (p.pull.as_slice(), 1))
@@ -277,7 +282,7 @@ impl Board {
         Ok(())
     }
 
-    fn job(&self, kept: &[Piece], more: &BTreeMap<PartId, u64>) -> (PackJob, Vec<PartId>) {
+    fn job(&self, kept: &[PlacedCopy], more: &BTreeMap<PartId, u64>) -> (PackJob, Vec<PartId>) {
         let mut copies: BTreeMap<PartId, u64> = more.clone();
         for piece in kept {
             *copies.entry(piece.part).or_default() += 1;
@@ -293,7 +298,7 @@ impl Board {
         };
         let job = PackJob {
             wishes: Wishes::default(),
-            sheets: vec![self.sheet.clone()],
+            build_areas: vec![self.build_area.clone()],
             clearance_mm: self.clearance_mm,
             items: known.iter().map(item).collect(),
         };
@@ -304,10 +309,10 @@ impl Board {
     /// them find room.
     fn around(
         &self,
-        kept: &[Piece],
+        kept: &[PlacedCopy],
         more: &BTreeMap<PartId, u64>,
-        search: Squeeze,
-    ) -> Option<Vec<Piece>> {
+        search: PackSearch,
+    ) -> Option<Vec<PlacedCopy>> {
         let (job, order) = self.job(kept, more);
         let all: u64 = job.items.iter().map(|i| i.copies).sum();
         let plate = search
@@ -315,12 +320,12 @@ impl Board {
             .ok()??;
         let next = kept.iter().map(|p| p.key).max().unwrap_or(0) + 1;
         let mut pieces = kept.to_vec();
-        for (index, spot) in plate.spots.iter().skip(kept.len()).enumerate() {
-            pieces.push(Piece {
+        for (index, placement) in plate.placements.iter().skip(kept.len()).enumerate() {
+            pieces.push(PlacedCopy {
                 key: next + index as i64,
-                part: order[spot.item],
-                at_mm: spot.at_mm,
-                rotation_deg: spot.rotation_deg,
+                part: order[placement.item],
+                at_mm: placement.at_mm,
+                rotation_deg: placement.rotation_deg,
                 pinned: false,
             });
         }
@@ -329,19 +334,19 @@ impl Board {
 }
 
 /// Copies keep their keys when they are arranged anew: each part's keys in their order.
-fn rekeyed(before: &[Piece], arranged: &[Piece]) -> Vec<Piece> {
+fn rekeyed(before: &[PlacedCopy], arranged: &[PlacedCopy]) -> Vec<PlacedCopy> {
     let mut keys: BTreeMap<PartId, Vec<i64>> = BTreeMap::new();
     for piece in before.iter().rev().filter(|p| !p.pinned) {
         keys.entry(piece.part).or_default().push(piece.key);
     }
-    let mut after: Vec<Piece> = Vec::new();
+    let mut after: Vec<PlacedCopy> = Vec::new();
     for piece in arranged {
         let key = if piece.pinned {
             Some(piece.key)
         } else {
             keys.get_mut(&piece.part).and_then(Vec::pop)
         };
-        after.push(Piece {
+        after.push(PlacedCopy {
             key: key.unwrap_or(piece.key),
             ..*piece
         });
@@ -350,17 +355,17 @@ fn rekeyed(before: &[Piece], arranged: &[Piece]) -> Vec<Piece> {
     after
 }
 
-fn packed(pieces: &[Piece], order: &[PartId]) -> PackedPlate {
-    let spot = |p: &Piece| {
-        Some(Spot {
+fn packed(pieces: &[PlacedCopy], order: &[PartId]) -> PackedPlate {
+    let placement = |p: &PlacedCopy| {
+        Some(Placement {
             item: order.iter().position(|id| *id == p.part)?,
             at_mm: p.at_mm,
             rotation_deg: p.rotation_deg,
         })
     };
     PackedPlate {
-        sheet: 0,
-        spots: pieces.iter().filter_map(spot).collect(),
+        build_area: 0,
+        placements: pieces.iter().filter_map(placement).collect(),
         fixed: false,
     }
 }

@@ -37,14 +37,14 @@ fn ell() -> Outline {
     Outline::try_new(corners.to_vec()).expect("an outline")
 }
 
-fn board() -> Board {
+fn board() -> PlateLayout {
     let parts = [
         part(1, Outline::rectangle(10.0, 10.0), 20.0),
         part(2, ell(), 35.0),
         part(3, Outline::rectangle(30.0, 4.0), 8.0),
     ];
-    Board {
-        sheet: Sheet {
+    PlateLayout {
+        build_area: BuildArea {
             width_mm: 70.0,
             depth_mm: 50.0,
             height_mm: 100.0,
@@ -76,7 +76,7 @@ fn changes() -> impl Strategy<Value = Vec<Change>> {
     prop::collection::vec(one, 1..14)
 }
 
-fn counted(pieces: &[Piece], part: PartId) -> u64 {
+fn counted(pieces: &[PlacedCopy], part: PartId) -> u64 {
     pieces.iter().filter(|p| p.part == part).count() as u64
 }
 
@@ -86,9 +86,9 @@ proptest! {
     #[test]
     fn any_sequence_keeps_every_copy_once_and_the_plate_valid(changes in changes()) {
         let mut board = board();
-        let mut pieces: Vec<Piece> = Vec::new();
+        let mut pieces: Vec<PlacedCopy> = Vec::new();
         for change in changes {
-            let pinned: Vec<Piece> = pieces.iter().filter(|p| p.pinned).copied().collect();
+            let pinned: Vec<PlacedCopy> = pieces.iter().filter(|p| p.pinned).copied().collect();
             let Ok(after) = board.change(&pieces, &change) else {
                 continue;
             };
@@ -114,8 +114,8 @@ proptest! {
     }
 }
 
-fn piece(key: i64, part: i64, at_mm: Point) -> Piece {
-    Piece {
+fn piece(key: i64, part: i64, at_mm: Point) -> PlacedCopy {
+    PlacedCopy {
         key,
         part: PartId(part),
         at_mm,
@@ -159,7 +159,7 @@ fn what_blocks_is_told() {
         copies: 5,
     };
     assert_eq!(board.change(&pieces, &add), Err(Blocked::NotInPool));
-    board.sheet.plate_pull = Some(2.0);
+    board.build_area.plate_pull = Some(2.0);
     let add = Change::Add {
         part: PartId(2),
         copies: 2,
@@ -169,7 +169,7 @@ fn what_blocks_is_told() {
         told.to_string(),
         "the plate would pull 3.0 discs, it may pull 2.0"
     );
-    board.sheet.plate_pull = None;
+    board.build_area.plate_pull = None;
     board.unit_most = crate::pack::halves([(UnitId(1), 10)]);
     let four = [0, 1, 2, 3].map(|i| piece(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
     let told = board
@@ -181,7 +181,7 @@ fn what_blocks_is_told() {
         "{told}"
     );
     assert_eq!(board.room_for(&four, PartId(3), 2), 1);
-    board.sheet.height_mm = 30.0;
+    board.build_area.height_mm = 30.0;
     let told = board.change(&pieces, &add).expect_err("too tall");
     assert!(told.to_string().contains("35.0 mm tall"));
     assert_eq!(

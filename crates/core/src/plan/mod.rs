@@ -11,7 +11,7 @@ mod made;
 pub mod per_copy;
 mod request;
 
-pub use figures::{plate_figures, sheet};
+pub use figures::{build_area, plate_figures};
 pub use improve::{improve_plan, make_plan};
 pub use made::{NotPlanned, Plan, PlanBound, PlanError, PlannedCopy, PlannedPlate, PlateFigures};
-pub use request::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates, StandingPlate};
+pub use request::{ExistingPlate, PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};

@@ -1,8 +1,8 @@
 //! What one copy takes in minutes and money, by how many share its plate; and from how many on
 //! that is less than somebody else asks.
 
-use crate::pack::{Item, PackJob, Squeeze, Wishes};
-use crate::plan::{PlanPart, PlanPrinter, PlanSetting, Rates, plate_figures, sheet};
+use crate::pack::{Item, PackJob, PackSearch, Wishes};
+use crate::plan::{PlanPart, PlanPrinter, PlanSetting, Rates, build_area, plate_figures};
 use crate::units::Money;
 use crate::watch::Unwatched;
 use crate::workshop::resin::ResinFacts;
@@ -46,9 +46,9 @@ pub fn per_copy(
 
 /// Copies of a part that one plate takes.
 fn fits(part: &PlanPart, printer: &PlanPrinter, setting: &PlanSetting, rates: &Rates) -> u64 {
-    let sheet = sheet(printer, setting, 0.0);
-    let inside = (sheet.width_mm - 2.0 * sheet.margin_mm + rates.clearance_mm)
-        * (sheet.depth_mm - 2.0 * sheet.margin_mm + rates.clearance_mm);
+    let build_area = build_area(printer, setting, 0.0);
+    let inside = (build_area.width_mm - 2.0 * build_area.margin_mm + rates.clearance_mm)
+        * (build_area.depth_mm - 2.0 * build_area.margin_mm + rates.clearance_mm);
     let most = ((inside / part.outline.area_mm2().max(1.0)).ceil() as u64).clamp(1, MOST);
     let item = Item {
         pull: part.pull.clone(),
@@ -56,14 +56,17 @@ fn fits(part: &PlanPart, printer: &PlanPrinter, setting: &PlanSetting, rates: &R
     };
     let job = PackJob {
         wishes: Wishes::default(),
-        sheets: vec![sheet],
+        build_areas: vec![build_area],
         clearance_mm: rates.clearance_mm,
         items: vec![item],
     };
     let mut first = 0;
     // One complete packing: its first plate is the fullest.
-    let _ = Squeeze::AT_ONCE.improve(&job, None, &Unwatched, &mut |packing| {
-        first = packing.plates.first().map_or(0, |p| p.spots.len() as u64);
+    let _ = PackSearch::AT_ONCE.improve(&job, None, &Unwatched, &mut |packing| {
+        first = packing
+            .plates
+            .first()
+            .map_or(0, |p| p.placements.len() as u64);
     });
     first
 }

@@ -123,7 +123,7 @@ pub struct PlanRequest {
 
 /// A plate as it stands before planning: where the search begins.
 #[derive(Debug, Clone, PartialEq)]
-pub struct StandingPlate {
+pub struct ExistingPlate {
     /// Its printer.
     pub printer: PrinterId,
     /// Its resin.

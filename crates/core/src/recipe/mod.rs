@@ -9,4 +9,4 @@ pub mod supports;
 pub mod trial;
 mod version;
 
-pub use version::{BLADE_MM, Character, Recipe, Standing, suits, what_changed};
+pub use version::{BLADE_MM, Character, Proof, Recipe, suits, what_changed};

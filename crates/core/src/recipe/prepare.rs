@@ -2,7 +2,9 @@
 //! needs to know of it.
 
 use crate::geometry::Outline;
-use crate::layers::{Loads, Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
+use crate::layers::{
+    HeightProfile, Loads, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
+};
 use crate::mesh::{Mesh, Solid, measure_mesh};
 use crate::pose::Pose;
 use crate::recipe::orient::FineZone;
@@ -63,7 +65,7 @@ pub struct Hung {
     /// Outline on the plate, supports and raft included, about the middle of its box.
     pub outline: Outline,
     /// Skyline, supports included.
-    pub reach: Reach,
+    pub reach: HeightProfile,
     /// Height above the plate.
     pub height_mm: f64,
     /// Solid of the part.
@@ -188,7 +190,7 @@ pub fn hang(file: &Mesh, how: &Hanging<'_>, watch: &dyn Watch) -> Result<Hung, H
     let lifted_mm = (top - f64::from(alone.layers) * how.layer.mm()).max(0.0);
     Ok(Hung {
         outline,
-        reach: measure_reach(&whole),
+        reach: measure_height_profile(&whole),
         height_mm: top,
         part_mm3: whole_stack.volume_mm3 - support_mm3,
         support_mm3,

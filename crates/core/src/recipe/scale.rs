@@ -1,7 +1,7 @@
 //! Scale: one division, and what it breaks.
 
 use crate::geometry::Outline;
-use crate::layers::Reach;
+use crate::layers::HeightProfile;
 use crate::words::words;
 
 /// A factor as the division it comes from, in mm.
@@ -56,7 +56,7 @@ pub fn to_base(base_mm: [f64; 2], footprint_mm: [f64; 2], own_base: bool) -> Div
 /// Width and depth of what stands on the ground, mm: the widest of the lowest fifth, three
 /// millimetres at most, so that a chamfered edge does not count for the base.
 #[must_use]
-pub fn footprint_mm(reach: &Reach) -> Option<[f64; 2]> {
+pub fn footprint_mm(reach: &HeightProfile) -> Option<[f64; 2]> {
     let top = reach.0.last()?.to_mm;
     let low = reach
         .0
@@ -75,7 +75,7 @@ pub const EYE_SHARE: f64 = 0.9375;
 
 /// A printer's room: width, depth and height of what fits, mm.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Room {
+pub struct BuildVolume {
     /// Width of the plate without its margin.
     pub width_mm: f64,
     /// Depth of the plate without its margin.
@@ -86,7 +86,7 @@ pub struct Room {
 
 /// The largest factor at which a part fits, however it is turned about the vertical.
 #[must_use]
-pub fn largest_factor(outline: &Outline, height_mm: f64, room: &Room) -> f64 {
+pub fn largest_factor(outline: &Outline, height_mm: f64, room: &BuildVolume) -> f64 {
     let fits = |degrees: u32| {
         let (low, high) = outline.placed(f64::from(degrees), [0.0, 0.0]).bounds();
         (room.width_mm / (high[0] - low[0])).min(room.depth_mm / (high[1] - low[1]))
@@ -98,7 +98,7 @@ pub fn largest_factor(outline: &Outline, height_mm: f64, room: &Room) -> f64 {
 /// Into how many pieces a part must be cut along each of its sides to fit, the side it lies on
 /// chosen well; all one when it fits whole.
 #[must_use]
-pub fn pieces_needed(size_mm: [f64; 3], room: &Room) -> [u32; 3] {
+pub fn pieces_needed(size_mm: [f64; 3], room: &BuildVolume) -> [u32; 3] {
     let room = [room.width_mm, room.depth_mm, room.height_mm];
     const ORDERS: [[usize; 3]; 6] = [
         [0, 1, 2],
@@ -315,8 +315,8 @@ mod tests {
         assert_eq!(nothing.factor(), None);
     }
 
-    fn room(width_mm: f64, depth_mm: f64, height_mm: f64) -> Room {
-        Room {
+    fn room(width_mm: f64, depth_mm: f64, height_mm: f64) -> BuildVolume {
+        BuildVolume {
             width_mm,
             depth_mm,
             height_mm,

@@ -8,7 +8,7 @@ use crate::workshop::resin::Nature;
 
 words! {
     /// How far a version of a recipe is proven on a process setting.
-    Standing, "standing of a recipe" {
+    Proof, "proof of a recipe" {
         /// Nobody has printed it.
         Untried = "untried",
         /// A trial of it is under way, or it won one and waits for its confirmation.
@@ -18,14 +18,14 @@ words! {
     }
 }
 
-impl Standing {
+impl Proof {
     /// A version is proven on a process setting once a copy of it came out good there.
     #[must_use]
     pub const fn of(good_copies: u64, in_trial: bool) -> Self {
         match (good_copies, in_trial) {
-            (0, false) => Standing::Untried,
-            (0, true) => Standing::OnTrial,
-            _ => Standing::Proven,
+            (0, false) => Proof::Untried,
+            (0, true) => Proof::OnTrial,
+            _ => Proof::Proven,
         }
     }
 }
@@ -147,11 +147,11 @@ mod tests {
     }
 
     #[rstest]
-    #[case(0, false, Standing::Untried)]
-    #[case(0, true, Standing::OnTrial)]
-    #[case(1, true, Standing::Proven)]
-    fn a_good_copy_proves_a_recipe(#[case] good: u64, #[case] trial: bool, #[case] is: Standing) {
-        assert_eq!(Standing::of(good, trial), is);
+    #[case(0, false, Proof::Untried)]
+    #[case(0, true, Proof::OnTrial)]
+    #[case(1, true, Proof::Proven)]
+    fn a_good_copy_proves_a_recipe(#[case] good: u64, #[case] trial: bool, #[case] is: Proof) {
+        assert_eq!(Proof::of(good, trial), is);
     }
 
     #[rstest]

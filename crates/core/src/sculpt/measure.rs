@@ -1,7 +1,9 @@
 //! Everything that is measured on a sculpt, from its bytes.
 
 use crate::geometry::Outline;
-use crate::layers::{Reach, StackFigures, measure_reach, measure_silhouette, measure_stack};
+use crate::layers::{
+    HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
+};
 use crate::mesh::{
     Format, Mesh, MeshFacts, ReadError, Solid, UnitGuess, format_of, guess_unit, read_mesh,
 };
@@ -16,7 +18,7 @@ pub struct Measured {
     /// Its outline on the plate about the middle of its box, mm.
     pub outline: Outline,
     /// Its skyline.
-    pub reach: Reach,
+    pub reach: HeightProfile,
     /// What its layers tell.
     pub stack: StackFigures,
     /// The unit it was probably drawn in, where mm make no sense.
@@ -123,7 +125,7 @@ fn measure(
     let outline = measure_silhouette(mesh)
         .ok_or(MeasureError::Flat)?
         .scaled(options.scale);
-    let reach = measure_reach(mesh).scaled(options.scale);
+    let reach = measure_height_profile(mesh).scaled(options.scale);
     step(watch, 0.4)?;
     let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch))
         .ok_or(MeasureError::Stopped)?;

@@ -5,16 +5,16 @@ use proptest::prelude::*;
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
 use wembrit_core::pack::{
-    Instance, Item, PackJob, PackedPlate, Packer, Packing, Sheet, Spot, Squeeze, Wishes,
+    BuildArea, Instance, Item, PackJob, PackSearch, PackedPlate, Packing, Placement, Wishes,
     check_packing, lower_bound,
 };
 use wembrit_core::watch::{Unwatched, Watch};
 
 /// A plan at once, and some rounds of looking for a better one.
-const USUAL: Squeeze = Squeeze { seed: 1, steps: 8 };
+const USUAL: PackSearch = PackSearch { seed: 1, steps: 8 };
 
-fn sheet(width_mm: f64, depth_mm: f64) -> Sheet {
-    Sheet {
+fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
+    BuildArea {
         width_mm,
         depth_mm,
         height_mm: 150.0,
@@ -64,7 +64,7 @@ fn jobs() -> impl Strategy<Value = PackJob> {
     )
         .prop_map(|(items, clearance_mm)| PackJob {
             wishes: Wishes::default(),
-            sheets: vec![sheet(110.0, 70.0)],
+            build_areas: vec![build_area(110.0, 70.0)],
             clearance_mm,
             items: items
                 .into_iter()
@@ -77,7 +77,7 @@ fn jobs() -> impl Strategy<Value = PackJob> {
 
 fn cost(job: &PackJob, packing: &Packing) -> f64 {
     let tallest = |p: &wembrit_core::pack::PackedPlate| {
-        let heights = p.spots.iter().map(|s| job.items[s.item].height_mm);
+        let heights = p.placements.iter().map(|s| job.items[s.item].height_mm);
         heights.fold(0.0, f64::max)
     };
     packing.plates.iter().map(tallest).sum()
@@ -89,7 +89,7 @@ proptest! {
     /// The judge, that shares no code with the search, finds nothing; and the bound holds.
     #[test]
     fn every_packing_is_sound_and_not_under_the_bound(job in jobs(), seed in 0u64..1000) {
-        let search = Squeeze { seed, steps: 3 };
+        let search = PackSearch { seed, steps: 3 };
         let packing = search.pack(&job, &Unwatched).expect("it packs");
         prop_assert_eq!(check_packing(&job, &packing), vec![]);
         let bound = lower_bound(&job);
@@ -134,7 +134,7 @@ fn the_bound_is_never_above_perfect_packings() {
         }
         let job = PackJob {
             wishes: Wishes::default(),
-            sheets: vec![sheet(width + 4.0, depth + 4.0)],
+            build_areas: vec![build_area(width + 4.0, depth + 4.0)],
             clearance_mm: 0.0,
             items,
         };
@@ -157,7 +157,7 @@ fn mixed(copies: u64) -> PackJob {
     let item = |kind, a, b, height_mm, copies| Item::new(outline(kind, a, b), height_mm, copies);
     PackJob {
         wishes: Wishes::default(),
-        sheets: vec![sheet(120.0, 80.0)],
+        build_areas: vec![build_area(120.0, 80.0)],
         clearance_mm: 1.5,
         items: vec![
             item(0, 20.0, 14.0, 60.0, copies),
@@ -179,7 +179,7 @@ fn threads_change_no_digit() {
             .build()
             .expect("a pool");
         pool.install(|| {
-            Squeeze { seed: 5, steps: 6 }
+            PackSearch { seed: 5, steps: 6 }
                 .pack(&job, &Unwatched)
                 .expect("it packs")
         })
@@ -189,7 +189,7 @@ fn threads_change_no_digit() {
     for threads in [2, 4, 8] {
         assert_eq!(one, with(threads));
     }
-    let other = Squeeze { seed: 6, steps: 6 }
+    let other = PackSearch { seed: 6, steps: 6 }
         .pack(&job, &Unwatched)
         .expect("it packs");
     assert_eq!(check_packing(&job, &other), vec![]);
@@ -237,7 +237,7 @@ fn better_plans_come_one_after_the_other() {
     }
     let job = mixed(9);
     let mut told: Vec<f64> = Vec::new();
-    let search = Squeeze {
+    let search = PackSearch {
         seed: 2,
         steps: u64::MAX,
     };
@@ -274,17 +274,17 @@ proptest! {
     /// finds it, and the bound says that nothing is under it.
     #[test]
     fn squares_are_packed_as_well_as_can_be(mut heights in prop::collection::vec(5.0f64..90.0, 1..40)) {
-        let sheet = Sheet { margin_mm: 2.0, ..sheet(3.0 * 20.0 + 2.0 * 1.0 + 4.0, 2.0 * 20.0 + 1.0 + 4.0) };
+        let build_area = BuildArea { margin_mm: 2.0, ..build_area(3.0 * 20.0 + 2.0 * 1.0 + 4.0, 2.0 * 20.0 + 1.0 + 4.0) };
         let item = |h: &f64| Item::new(Outline::rectangle(20.0, 20.0), *h, 1);
         let job = PackJob {
             wishes: Wishes::default(),
-            sheets: vec![sheet],
+            build_areas: vec![build_area],
             clearance_mm: 1.0,
             items: heights.iter().map(item).collect(),
         };
         heights.sort_by(|a, b| b.total_cmp(a));
         let best: f64 = heights.iter().step_by(6).sum();
-        let packing = Squeeze::AT_ONCE.pack(&job, &Unwatched).expect("it packs");
+        let packing = PackSearch::AT_ONCE.pack(&job, &Unwatched).expect("it packs");
         prop_assert_eq!(check_packing(&job, &packing), vec![]);
         prop_assert!((cost(&job, &packing) - best).abs() < 1e-9, "{} {best}", cost(&job, &packing));
         let bound = lower_bound(&job);
@@ -303,7 +303,7 @@ proptest! {
     ) {
         let mut job = mixed(1);
         job.wishes.apart = apart;
-        job.sheets[0].plate_pull = Some(cap);
+        job.build_areas[0].plate_pull = Some(cap);
         job.items = pulls
             .iter()
             .enumerate()
@@ -313,7 +313,7 @@ proptest! {
                 ..Item::new(outline(i as u8, 9.0 + i as f64, 8.0), 10.0 + i as f64, *copies)
             })
             .collect();
-        let packing = Squeeze { seed, steps: 4 }.pack(&job, &Unwatched).expect("it packs");
+        let packing = PackSearch { seed, steps: 4 }.pack(&job, &Unwatched).expect("it packs");
         prop_assert_eq!(check_packing(&job, &packing), vec![]);
         for left in &packing.left_over {
             prop_assert!(pulls[left.item].0 > cap);
@@ -338,11 +338,15 @@ fn units_stay_together_where_it_is_worth_it() {
                 )
             })
             .collect();
-        let packing = Squeeze { seed: 4, steps: 40 }
+        let packing = PackSearch { seed: 4, steps: 40 }
             .pack(&job, &Unwatched)
             .expect("it packs");
         let units = |p: &wembrit_core::pack::PackedPlate| {
-            let mut units: Vec<i64> = p.spots.iter().map(|s| job.items[s.item].unit).collect();
+            let mut units: Vec<i64> = p
+                .placements
+                .iter()
+                .map(|s| job.items[s.item].unit)
+                .collect();
             units.sort_unstable();
             units.dedup();
             units.len()
@@ -357,25 +361,25 @@ fn units_stay_together_where_it_is_worth_it() {
 fn copies_are_arranged_around_those_that_stay() {
     let mut job = mixed(1);
     job.items = vec![Item::new(Outline::rectangle(20.0, 20.0), 10.0, 9)];
-    let at = |x: f64, y: f64| Spot {
+    let at = |x: f64, y: f64| Placement {
         item: 0,
         at_mm: [x, y],
         rotation_deg: 0.0,
     };
     let pinned = PackedPlate {
-        sheet: 0,
-        spots: vec![at(60.0, 40.0), at(100.0, 20.0)],
+        build_area: 0,
+        placements: vec![at(60.0, 40.0), at(100.0, 20.0)],
         fixed: false,
     };
-    let search = Squeeze { seed: 1, steps: 12 };
+    let search = PackSearch { seed: 1, steps: 12 };
     let around = |least| {
         search
             .around(&job, &pinned, least, &Unwatched)
             .expect("not stopped")
     };
     let plate = around(9).expect("nine squares of 20 fit 116 by 76 around two");
-    assert_eq!(plate.spots.len(), 9);
-    assert_eq!(plate.spots[..2], pinned.spots[..]);
+    assert_eq!(plate.placements.len(), 9);
+    assert_eq!(plate.placements[..2], pinned.placements[..]);
     let packing = Packing {
         plates: vec![plate],
         left_over: vec![],
@@ -392,13 +396,13 @@ fn copies_are_arranged_around_those_that_stay() {
 #[test]
 fn plates_go_to_the_printer_that_is_done_first() {
     let mut job = mixed(8);
-    job.sheets.push(Sheet {
+    job.build_areas.push(BuildArea {
         busy_s: 50.0,
-        ..sheet(90.0, 90.0)
+        ..build_area(90.0, 90.0)
     });
     let packing = USUAL.pack(&job, &Unwatched).expect("it packs");
     assert_eq!(check_packing(&job, &packing), vec![]);
-    let on = |s| packing.plates.iter().filter(|p| p.sheet == s).count();
+    let on = |s| packing.plates.iter().filter(|p| p.build_area == s).count();
     assert!(on(0) > 0 && on(1) > 0);
 }
 

@@ -5,13 +5,13 @@ use std::collections::BTreeMap;
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::advice::{Advice, advise};
-use wembrit_core::plan::layout::{Board, Piece};
+use wembrit_core::plan::layout::{PlacedCopy, PlateLayout};
 use wembrit_core::plan::per_copy::{break_even, per_copy};
 use wembrit_core::plan::{
-    NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate, Rates,
-    StandingPlate, improve_plan, make_plan, plate_figures, sheet,
+    ExistingPlate, NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate,
+    Rates, build_area, improve_plan, make_plan, plate_figures,
 };
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
@@ -88,13 +88,13 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
 fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
     let one = make_plan(
         &request(vec![part(1, 32.0, 1)]),
-        Squeeze::AT_ONCE,
+        PackSearch::AT_ONCE,
         &Unwatched,
     )
     .expect("a plan");
     let four = make_plan(
         &request(vec![part(1, 32.0, 4)]),
-        Squeeze::AT_ONCE,
+        PackSearch::AT_ONCE,
         &Unwatched,
     )
     .expect("a plan");
@@ -128,7 +128,7 @@ fn nothing_is_lost_and_settings_never_mix() {
     parts[4].layer = layer(0.03);
     let wanted: BTreeMap<PartId, u64> = parts.iter().map(|p| (p.id, p.wanted)).collect();
     let groups: BTreeMap<PartId, _> = parts.iter().map(|p| (p.id, (p.resin, p.layer))).collect();
-    let plan = make_plan(&request(parts), Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    let plan = make_plan(&request(parts), PackSearch::AT_ONCE, &Unwatched).expect("a plan");
     let mut found: BTreeMap<PartId, u64> = BTreeMap::new();
     for plate in &plan.plates {
         for copy in &plate.copies {
@@ -156,7 +156,7 @@ fn what_cannot_be_printed_is_named_and_the_rest_planned(
     spoil(&mut bad);
     let plan = make_plan(
         &request(vec![bad, part(1, 32.0, 3)]),
-        Squeeze::AT_ONCE,
+        PackSearch::AT_ONCE,
         &Unwatched,
     )
     .expect("a plan");
@@ -170,7 +170,7 @@ fn the_more_urgent_group_comes_first() {
     (urgent.resin, urgent.priority) = (ResinId(2), 0);
     let plan = make_plan(
         &request(vec![part(1, 60.0, 1), urgent]),
-        Squeeze::AT_ONCE,
+        PackSearch::AT_ONCE,
         &Unwatched,
     )
     .expect("a plan");
@@ -253,13 +253,13 @@ fn what_ends_after_the_cut_off_waits() {
 #[test]
 fn planning_from_what_stands_changes_as_little_as_it_can() {
     let before = plan(&request(vec![part(1, 32.0, 40), part(2, 20.0, 9)]));
-    let standing: Vec<StandingPlate> = before.plates.iter().map(standing).collect();
+    let standing: Vec<ExistingPlate> = before.plates.iter().map(standing).collect();
     let after = |parts| {
         let mut told = Vec::new();
         improve_plan(
             &request(parts),
             &standing,
-            Squeeze::AT_ONCE,
+            PackSearch::AT_ONCE,
             &Unwatched,
             &mut |p| told.push(p.clone()),
         )
@@ -290,7 +290,7 @@ fn planning_from_what_stands_changes_as_little_as_it_can() {
 #[test]
 fn nothing_is_looked_for_under_the_bound() {
     let mut told = 0;
-    let search = Squeeze {
+    let search = PackSearch {
         seed: 1,
         steps: u64::MAX,
     };
@@ -310,10 +310,10 @@ fn plans_get_better_and_fixed_plates_stay() {
     }
     let request = request(parts);
     let first = plan(&request);
-    let mut begun: Vec<StandingPlate> = first.plates.iter().map(standing).collect();
+    let mut begun: Vec<ExistingPlate> = first.plates.iter().map(standing).collect();
     begun[0].fixed = true;
     let mut told: Vec<Plan> = Vec::new();
-    let search = Squeeze { seed: 3, steps: 30 };
+    let search = PackSearch { seed: 3, steps: 30 };
     improve_plan(&request, &begun, search, &Unwatched, &mut |p| {
         told.push(p.clone());
     })
@@ -379,11 +379,11 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
     let request = request(vec![part(1, 20.0, 8), part(2, height_mm, copies)]);
     let plate = &plan(&request).plates[0];
     let pinned = !advised && height_mm > 80.0 && copies == 1;
-    let pieces: Vec<Piece> = plate
+    let pieces: Vec<PlacedCopy> = plate
         .copies
         .iter()
         .enumerate()
-        .map(|(key, c)| Piece {
+        .map(|(key, c)| PlacedCopy {
             key: key as i64,
             part: c.part,
             at_mm: c.at_mm,
@@ -391,14 +391,14 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
             pinned: pinned && c.part == PartId(2),
         })
         .collect();
-    let board = Board {
-        sheet: sheet(&request.printers[0], &request.settings[0], 0.0),
+    let board = PlateLayout {
+        build_area: build_area(&request.printers[0], &request.settings[0], 0.0),
         clearance_mm: 1.0,
         parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
         pool: BTreeMap::new(),
         unit_most: BTreeMap::new(),
     };
-    let seconds = |pieces: &[Piece]| {
+    let seconds = |pieces: &[PlacedCopy]| {
         let on_it: Vec<&PlanPart> = pieces.iter().map(|p| &board.parts[&p.part]).collect();
         let (printer, setting) = (&request.printers[0], &request.settings[0]);
         let resin = &request.resins[&ResinId(1)];
@@ -414,13 +414,13 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
     assert_eq!(leave.is_some(), advised, "{told:?}");
     if let Some((part, saves_s)) = leave {
         assert_eq!(part, PartId(2));
-        let rest: Vec<Piece> = pieces.iter().filter(|p| p.part != part).copied().collect();
+        let rest: Vec<PlacedCopy> = pieces.iter().filter(|p| p.part != part).copied().collect();
         assert!((seconds(&pieces) - seconds(&rest) - saves_s).abs() < 1e-9);
     }
 }
 
 fn plan(request: &PlanRequest) -> Plan {
-    make_plan(request, Squeeze::AT_ONCE, &Unwatched).expect("a plan")
+    make_plan(request, PackSearch::AT_ONCE, &Unwatched).expect("a plan")
 }
 
 fn copies(plan: &Plan, part: PartId) -> u64 {
@@ -428,8 +428,8 @@ fn copies(plan: &Plan, part: PartId) -> u64 {
     all.filter(|c| c.part == part).count() as u64
 }
 
-fn standing(plate: &PlannedPlate) -> StandingPlate {
-    StandingPlate {
+fn standing(plate: &PlannedPlate) -> ExistingPlate {
+    ExistingPlate {
         printer: plate.printer,
         resin: plate.resin,
         layer: plate.layer,

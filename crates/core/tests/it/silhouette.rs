@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use wembrit_core::geometry::Point;
-use wembrit_core::layers::{measure_reach, measure_silhouette};
+use wembrit_core::layers::{measure_height_profile, measure_silhouette};
 use wembrit_core::mesh::Mesh;
 
 /// An upright box as twelve triangles.
@@ -49,7 +49,7 @@ fn an_l_keeps_its_corner_and_its_hand() {
     assert!(outline.is_simple());
     // Seen from the film, x to the right and y up: the long leg stands at the left.
     assert!(holds(outline.corners(), [-12.0, 15.0]) && !holds(outline.corners(), [12.0, 15.0]));
-    let skyline = measure_reach(&mesh).skyline(0.0, 2.0);
+    let skyline = measure_height_profile(&mesh).skyline(0.0, 2.0);
     let top = skyline.iter().map(|p| p[1]).fold(0.0, f64::max);
     let tall: Vec<f64> = skyline
         .iter()
@@ -84,7 +84,7 @@ proptest! {
         prop_assert!(outline.is_simple());
         let (low, high) = mesh.bounds();
         let turn = turn as f64 * 10.0;
-        let reach = measure_reach(&mesh);
+        let reach = measure_height_profile(&mesh);
         let (sin, cos) = turn.to_radians().sin_cos();
         for corner in mesh.corners() {
             let [x, y, z] = std::array::from_fn(|k| f64::from(corner[k]) - if k < 2 { (low[k] + high[k]) / 2.0 } else { low[2] });

@@ -6,7 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::Need;
 use wembrit_core::army::kit::{ChoiceFault, Overloaded, check_choice, check_load};
 use wembrit_core::army::progress::{
-    ChoiceStanding, KitStanding, OptionStanding, PartStanding, Progress, Standing,
+    ChoiceState, KitState, ModelState, OptionState, PartState, Progress,
 };
 use wembrit_core::cost::{PartCost, one_model};
 use wembrit_core::flow::{SculptState, Stage};
@@ -105,15 +105,15 @@ impl ArmyModel {
 
     /// Everything it needs, counted.
     #[must_use]
-    pub fn kit(&self) -> KitStanding {
-        let part = |p: &ArmyPart| PartStanding {
+    pub fn kit(&self) -> KitState {
+        let part = |p: &ArmyPart| PartState {
             count: p.need.count,
             good: p.counts.of(Stage::Good),
             alive: p.need.alive,
             failed: p.counts.of(Stage::Failed),
             printed: true,
         };
-        let piece = |p: &Piece| PartStanding {
+        let piece = |p: &Piece| PartState {
             count: number(p.count),
             good: number(p.at_hand),
             alive: number(p.at_hand),
@@ -133,18 +133,18 @@ impl ArmyModel {
                 .map(piece);
             parts.chain(pieces).collect::<Vec<_>>()
         };
-        let choice = |c: &ArmyChoice| ChoiceStanding {
+        let choice = |c: &ArmyChoice| ChoiceState {
             may_go_without: c.choice.may_go_without(),
             options: c
                 .options
                 .iter()
-                .map(|o| OptionStanding {
+                .map(|o| OptionState {
                     models: number(o.models),
                     parts: needed(Some(o.id)),
                 })
                 .collect(),
         };
-        KitStanding {
+        KitState {
             quantity: number(self.model.quantity),
             parts: needed(None),
             choices: self.choices.iter().map(choice).collect(),
@@ -171,8 +171,8 @@ impl ArmyModel {
 
     /// How its models stand, one by one.
     #[must_use]
-    pub fn standing(&self) -> Standing {
-        self.kit().standing()
+    pub fn state(&self) -> ModelState {
+        self.kit().state()
     }
 
     /// What one model costs: for each part the mean cost of its living copies, times its count;

@@ -7,7 +7,7 @@ use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId, SculptId, UnitId};
 use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
-use wembrit_core::recipe::Standing;
+use wembrit_core::recipe::Proof;
 use wembrit_core::workshop::practice::{
     APART, FEW_FIRST, Question, TOGETHER, TOGETHER_S, UNTRIED_COPIES,
 };
@@ -123,7 +123,7 @@ pub fn plan_request(
     let spread = answers[&Question::Spread].0.word;
     let few_first = answers[&Question::Untried].0.word == FEW_FIRST;
     let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
-    let standings = recipes::standings(conn, &versions)?;
+    let proofs = recipes::proofs(conn, &versions)?;
     let hung = hung::of_versions(
         conn,
         &lines.iter().map(|l| l.sculpt).collect::<Vec<_>>(),
@@ -136,7 +136,7 @@ pub fn plan_request(
         {
             let priority = if unit_first { unit.unit.priority } else { 0 };
             let known = hung.get(&(line.sculpt, line.recipe_version));
-            let untried = standings.get(&line.recipe_version) != Some(&Standing::Proven);
+            let untried = proofs.get(&line.recipe_version) != Some(&Proof::Proven);
             parts.push(PlanPart {
                 unit: unit.unit.id,
                 most: (few_first && untried).then_some(UNTRIED_COPIES),

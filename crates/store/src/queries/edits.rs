@@ -9,8 +9,10 @@ use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::pack::halves;
 use wembrit_core::plan::advice::{Advice, advise, lean, tallest_part};
-use wembrit_core::plan::layout::{Blocked, Board, Change, Piece};
-use wembrit_core::plan::{PlanPart, PlanPrinter, PlanRequest, PlanSetting, plate_figures, sheet};
+use wembrit_core::plan::layout::{Blocked, Change, PlacedCopy, PlateLayout};
+use wembrit_core::plan::{
+    PlanPart, PlanPrinter, PlanRequest, PlanSetting, build_area, plate_figures,
+};
 use wembrit_core::workshop::resin::{ResinFacts, resin_use};
 
 use super::prepared::Preparing;
@@ -23,18 +25,18 @@ use crate::schema::{placements as pm, plan_edits as pe, plans as pl, plates as p
 
 /// A plate with everything a change on it is looked at with.
 #[derive(Debug, Clone)]
-pub struct Bench {
+pub struct PlateEdit {
     /// The plate.
     pub plate: Plate,
     /// What it is looked at with.
-    pub board: Board,
+    pub board: PlateLayout,
     /// What stands on it.
-    pub pieces: Vec<Piece>,
+    pub pieces: Vec<PlacedCopy>,
     request: PlanRequest,
     lines: BTreeMap<PartId, DemandLine>,
 }
 
-impl Bench {
+impl PlateEdit {
     /// What would shorten this plate or use it better.
     ///
     /// # Errors
@@ -42,7 +44,7 @@ impl Bench {
     pub fn advice(&self) -> Result<Vec<Advice>, StoreError> {
         let (_, _, facts) = self.printing()?;
         let rates = &self.request.rates;
-        let seconds = |pieces: &[Piece]| self.seconds(&self.board, pieces);
+        let seconds = |pieces: &[PlacedCopy]| self.seconds(&self.board, pieces);
         let ml = |part: PartId| {
             let part = self.board.parts.get(&part);
             part.map_or(0.0, |p| {
@@ -52,7 +54,7 @@ impl Bench {
         Ok(advise(&self.board, &self.pieces, &seconds, &ml))
     }
 
-    fn seconds(&self, board: &Board, pieces: &[Piece]) -> f64 {
+    fn seconds(&self, board: &PlateLayout, pieces: &[PlacedCopy]) -> f64 {
         let Ok((printer, setting, facts)) = self.printing() else {
             return 0.0;
         };
@@ -94,7 +96,7 @@ pub struct Leaning {
     /// What the plate takes less, s.
     pub saves_s: f64,
     new: PlanPart,
-    after: Vec<Piece>,
+    after: Vec<PlacedCopy>,
 }
 
 /// The way to hang the tallest part that saves most, among those that were measured already.
@@ -102,7 +104,7 @@ pub struct Leaning {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn leaning(conn: &mut Conn, bench: &Bench) -> Result<Option<Leaning>, StoreError> {
+pub fn leaning(conn: &mut Conn, bench: &PlateEdit) -> Result<Option<Leaning>, StoreError> {
     use crate::schema::parts;
     let Some(tallest) = tallest_part(&bench.board, &bench.pieces) else {
         return Ok(None);
@@ -139,7 +141,7 @@ pub fn leaning(conn: &mut Conn, bench: &Bench) -> Result<Option<Leaning>, StoreE
             ..now.clone()
         });
     }
-    let seconds = |board: &Board, pieces: &[Piece]| bench.seconds(board, pieces);
+    let seconds = |board: &PlateLayout, pieces: &[PlacedCopy]| bench.seconds(board, pieces);
     let found = lean(&bench.board, &bench.pieces, &ways, &seconds);
     Ok(found.map(|found| Leaning {
         part: tallest,
@@ -200,7 +202,7 @@ pub fn hang_leaning(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), Sto
 ///
 /// # Errors
 /// [`StoreError::Refused`] when it is no draft any more, or its printer is gone.
-pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
+pub fn load(conn: &mut Conn, id: PlateId) -> Result<PlateEdit, StoreError> {
     let plate = plates::load(conn, id)?;
     let plan = plans::load(conn, plate.plan_id)?;
     if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
@@ -228,8 +230,8 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
             *left = left.saturating_sub(placed);
         }
     }
-    let board = Board {
-        sheet: sheet(printer, setting, 0.0),
+    let board = PlateLayout {
+        build_area: build_area(printer, setting, 0.0),
         clearance_mm: request.rates.clearance_mm,
         unit_most: if request.apart {
             halves(request.parts.iter().map(|p| (p.unit, p.may())))
@@ -242,7 +244,7 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Bench, StoreError> {
             .filter(|(part, n)| *n > 0 && request.parts.iter().any(|p| p.id == *part))
             .collect(),
     };
-    Ok(Bench {
+    Ok(PlateEdit {
         pieces: pieces(conn, id)?,
         lines: lines.into_iter().map(|l| (l.part, l)).collect(),
         plate,
@@ -266,13 +268,13 @@ fn placed(conn: &mut Conn, plan: PlanId) -> Result<Vec<(PartId, u64)>, StoreErro
         .collect())
 }
 
-fn pieces(conn: &mut Conn, plate: PlateId) -> Result<Vec<Piece>, StoreError> {
+fn pieces(conn: &mut Conn, plate: PlateId) -> Result<Vec<PlacedCopy>, StoreError> {
     let rows: Vec<Placement> = pm::table
         .filter(pm::plate_id.eq(plate.0))
         .order(pm::seq)
         .select(Placement::as_select())
         .load(conn)?;
-    let piece = |p: &Placement| Piece {
+    let piece = |p: &Placement| PlacedCopy {
         key: p.seq,
         part: p.part_id,
         at_mm: [p.x_mm, p.y_mm],
@@ -387,7 +389,7 @@ fn hold(conn: &mut Conn, plan: &Plan, edits: i64) -> Result<(), StoreError> {
 }
 
 /// Puts these copies on a plate in place of what stood there, and its figures with them.
-fn put(conn: &mut Conn, bench: &Bench, pieces: &[Piece]) -> Result<(), StoreError> {
+fn put(conn: &mut Conn, bench: &PlateEdit, pieces: &[PlacedCopy]) -> Result<(), StoreError> {
     let plate = &bench.plate;
     let part = |id: PartId| -> Result<&PlanPart, StoreError> {
         let found = bench.board.parts.get(&id);
@@ -442,16 +444,16 @@ fn put(conn: &mut Conn, bench: &Bench, pieces: &[Piece]) -> Result<(), StoreErro
 
 type Kept = (i64, i64, [f64; 2], f64, bool);
 
-fn written(pieces: &[Piece]) -> String {
-    let kept = |p: &Piece| -> Kept { (p.key, p.part.0, p.at_mm, p.rotation_deg, p.pinned) };
+fn written(pieces: &[PlacedCopy]) -> String {
+    let kept = |p: &PlacedCopy| -> Kept { (p.key, p.part.0, p.at_mm, p.rotation_deg, p.pinned) };
     serde_json::to_string(&pieces.iter().map(kept).collect::<Vec<_>>())
         .expect("numbers always serialise")
 }
 
-fn read(text: &str) -> Result<Vec<Piece>, StoreError> {
+fn read(text: &str) -> Result<Vec<PlacedCopy>, StoreError> {
     let rows: Vec<Kept> =
         serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
-    let piece = |(key, part, at_mm, rotation_deg, pinned): Kept| Piece {
+    let piece = |(key, part, at_mm, rotation_deg, pinned): Kept| PlacedCopy {
         key,
         part: PartId(part),
         at_mm,

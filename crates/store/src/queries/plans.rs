@@ -8,7 +8,7 @@ use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage, check_plate_step};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
-use wembrit_core::plan::{NotPlanned, Plan as ComputedPlan, PlannedPlate, StandingPlate};
+use wembrit_core::plan::{ExistingPlate, NotPlanned, Plan as ComputedPlan, PlannedPlate};
 
 use super::{army, demand, last_id, new_uid, one_row, settings, tasks};
 use crate::db::Conn;
@@ -189,7 +189,7 @@ pub fn open_plans(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plan>, Stor
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn standing(conn: &mut Conn, id: PlanId) -> Result<Vec<StandingPlate>, StoreError> {
+pub fn standing(conn: &mut Conn, id: PlanId) -> Result<Vec<ExistingPlate>, StoreError> {
     let plan = load(conn, id)?;
     let mut of = super::plates::of_plan(conn, id)?;
     if of.is_empty()
@@ -205,7 +205,7 @@ pub fn standing(conn: &mut Conn, id: PlanId) -> Result<Vec<StandingPlate>, Store
         .load(conn)?;
     let plate = |plate: &Plate| {
         let on_it = || rows.iter().filter(|r| r.plate_id == plate.id);
-        StandingPlate {
+        ExistingPlate {
             printer: plate.printer_id,
             resin: plate.resin_id,
             layer: plate.layer,

@@ -16,7 +16,7 @@ use crate::schema::{copies, models, parts, placements, plates, recipe_versions, 
 
 /// One place on a plate with everything its sheet shows.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Spot {
+pub struct PlateCopy {
     /// The place.
     pub placement: Placement,
     /// The part that stands there.
@@ -47,7 +47,10 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Plate, StoreError> {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn spots(conn: &mut Conn, of: &[PlateId]) -> Result<HashMap<PlateId, Vec<Spot>>, StoreError> {
+pub fn spots(
+    conn: &mut Conn,
+    of: &[PlateId],
+) -> Result<HashMap<PlateId, Vec<PlateCopy>>, StoreError> {
     type Row = (Placement, String, String, String, f64, Option<Copy>);
     let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
     let rows: Vec<Row> = placements::table
@@ -65,10 +68,10 @@ pub fn spots(conn: &mut Conn, of: &[PlateId]) -> Result<HashMap<PlateId, Vec<Spo
             Option::<Copy>::as_select(),
         ))
         .load(conn)?;
-    let mut spots: HashMap<PlateId, Vec<Spot>> = HashMap::new();
+    let mut spots: HashMap<PlateId, Vec<PlateCopy>> = HashMap::new();
     for (placement, part, model, unit, scale, copy) in rows {
         let plate = placement.plate_id;
-        spots.entry(plate).or_default().push(Spot {
+        spots.entry(plate).or_default().push(PlateCopy {
             placement,
             part,
             model,

@@ -8,7 +8,7 @@ use wembrit_core::ids::{RecipeId, RecipeVersionId, ResinId};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::recipe::trial::TrialState;
-use wembrit_core::recipe::{Recipe, Standing, what_changed};
+use wembrit_core::recipe::{Proof, Recipe, what_changed};
 use wembrit_core::units::LayerHeight;
 
 use super::{last_id, new_uid, one_row, resins};
@@ -304,10 +304,10 @@ pub fn under_way(
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn standings(
+pub fn proofs(
     conn: &mut Conn,
     of: &[RecipeVersionId],
-) -> Result<HashMap<RecipeVersionId, Standing>, StoreError> {
+) -> Result<HashMap<RecipeVersionId, Proof>, StoreError> {
     use diesel::dsl::count_star;
     let ids: Vec<i64> = of.iter().map(|v| v.0).collect();
     let good = [Stage::Good.as_str(), Stage::Surplus.as_str()];
@@ -339,7 +339,7 @@ pub fn standings(
         .map(|v| {
             let on_trial = tried.contains(&v.0) || won.contains(&Some(v.0));
             let copies = good.get(&v.0).copied().unwrap_or(0).max(0);
-            (*v, Standing::of(copies as u64, on_trial))
+            (*v, Proof::of(copies as u64, on_trial))
         })
         .collect())
 }

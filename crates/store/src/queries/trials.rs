@@ -6,7 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, SculptId, TrialId, UnitId, VariantId};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{Plan as ComputedPlan, PlanPart, PlanRequest, PlanSetting, make_plan};
 use wembrit_core::recipe::trial::{CRITERIA, OnPlate, TrialState, plates as plates_of};
 use wembrit_core::watch::Unwatched;
@@ -319,7 +319,7 @@ pub fn plan(conn: &mut Conn, id: TrialId, now_ms: i64) -> Result<PlanId, StoreEr
             parts,
             ..blank.clone()
         };
-        let packed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
+        let packed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched)
             .map_err(|e| StoreError::Refused(e.to_string()))?;
         if !packed.left_over.is_empty() {
             return Err(StoreError::Refused(
@@ -579,7 +579,7 @@ pub fn plan_first_copies(
         ));
     }
     let request = demand::plan_request(conn, project, &lines)?;
-    let packed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched)
+    let packed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched)
         .map_err(|e| StoreError::Refused(e.to_string()))?;
     if packed.plates.is_empty() {
         return Err(StoreError::Refused(

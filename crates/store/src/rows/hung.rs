@@ -3,8 +3,8 @@
 use diesel::prelude::*;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
+use wembrit_core::layers::HeightProfile;
 use wembrit_core::layers::Loads;
-use wembrit_core::layers::Reach;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::recipe::prepare::HungDrawing;
@@ -65,7 +65,7 @@ impl HungFacts {
     ///
     /// # Errors
     /// [`StoreError::BadRow`] when the kept one is unreadable.
-    pub fn reach(&self) -> Result<Reach, StoreError> {
+    pub fn reach(&self) -> Result<HeightProfile, StoreError> {
         read_reach(&self.reach)
     }
 

@@ -4,7 +4,7 @@ use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Reach, ReachBand};
+use wembrit_core::layers::{HeightProfile, ProfileBand};
 
 use crate::error::StoreError;
 
@@ -84,7 +84,7 @@ impl SculptFacts {
     ///
     /// # Errors
     /// [`StoreError::BadRow`] when the kept one is unreadable.
-    pub fn reach(&self) -> Result<Reach, StoreError> {
+    pub fn reach(&self) -> Result<HeightProfile, StoreError> {
         read_reach(&self.reach)
     }
 }
@@ -94,15 +94,15 @@ pub(super) fn read_outline(text: &str) -> Result<Outline, StoreError> {
     Outline::try_new(corners).map_err(|e| StoreError::BadRow(e.to_string()))
 }
 
-pub(super) fn read_reach(text: &str) -> Result<Reach, StoreError> {
+pub(super) fn read_reach(text: &str) -> Result<HeightProfile, StoreError> {
     let bands: Vec<(f64, f64, Vec<f64>)> =
         serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
-    let band = |(from_mm, to_mm, reach_mm)| ReachBand {
+    let band = |(from_mm, to_mm, reach_mm)| ProfileBand {
         from_mm,
         to_mm,
         reach_mm,
     };
-    Ok(Reach(bands.into_iter().map(band).collect()))
+    Ok(HeightProfile(bands.into_iter().map(band).collect()))
 }
 
 /// The outline as it is kept: corners to the micrometre.
@@ -112,8 +112,8 @@ pub(crate) fn outline_text(outline: &Outline) -> String {
 }
 
 /// The skyline as it is kept.
-pub(crate) fn reach_text(reach: &Reach) -> String {
-    let band = |b: &ReachBand| {
+pub(crate) fn reach_text(reach: &HeightProfile) -> String {
+    let band = |b: &ProfileBand| {
         (
             to_um(b.from_mm),
             to_um(b.to_mm),

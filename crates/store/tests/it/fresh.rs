@@ -3,7 +3,7 @@
 use tempfile::TempDir;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
 use wembrit_core::mesh::{Mesh, write_stl};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::make_plan;
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
@@ -158,7 +158,7 @@ impl Fresh {
             let lines = plans::demand_of(c, plan)?;
             demand::plan_request(c, self.project, &lines)
         })?;
-        let computed = make_plan(&request, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+        let computed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
         self.store
             .write(|c| plans::set_computed(c, plan, &computed))?;
         Ok(plan)

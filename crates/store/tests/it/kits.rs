@@ -1,7 +1,8 @@
 //! Kits: options plan exactly what the counts say; a lowered quantity sets aside and loses none.
 
 use rstest::rstest;
-use wembrit_core::flow::{Source, Stage};
+use wembrit_core::army::kit::Source;
+use wembrit_core::flow::Stage;
 use wembrit_core::ids::{ModelId, OptionId, PartId, UnitId};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::workshop::practice::Question;

@@ -5,10 +5,10 @@ use rstest::rstest;
 use wembrit_core::flow::{PlanEffort, PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
 use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::advice::Advice;
-use wembrit_core::plan::layout::{Blocked, Change, Piece};
-use wembrit_core::plan::{NotPlanned, StandingPlate, improve_plan, make_plan};
+use wembrit_core::plan::layout::{Blocked, Change, PlacedCopy};
+use wembrit_core::plan::{ExistingPlate, NotPlanned, improve_plan, make_plan};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::prepare::{Hanging, hang};
 use wembrit_core::recipe::supports::Supports;
@@ -82,7 +82,7 @@ fn only_plate(fresh: &Fresh, plan: PlanId) -> PlateId {
     of_plan[0].id
 }
 
-fn pieces(fresh: &Fresh, plate: PlateId) -> Vec<Piece> {
+fn pieces(fresh: &Fresh, plate: PlateId) -> Vec<PlacedCopy> {
     fresh
         .store
         .read(|c| edits::load(c, plate))
@@ -443,7 +443,7 @@ fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
             demand::plan_request_in(c, fresh.project, &lines, &plan.scope()?)
         })
         .expect("a request");
-    let computed = make_plan(&computed, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    let computed = make_plan(&computed, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
     fresh
         .store
         .write(|c| plans::set_computed(c, some, &computed))
@@ -492,7 +492,7 @@ fn a_search_goes_on_from_what_was_saved() {
         .store
         .write(|c| plans::ask(c, fresh.project, &asked, NOW))
         .expect("asked");
-    let standing = |plan| -> Vec<StandingPlate> {
+    let standing = |plan| -> Vec<ExistingPlate> {
         fresh
             .store
             .read(|c| plans::standing(c, plan))
@@ -510,7 +510,7 @@ fn a_search_goes_on_from_what_was_saved() {
     improve_plan(
         &request,
         &begun,
-        Squeeze::AT_ONCE,
+        PackSearch::AT_ONCE,
         &Unwatched,
         &mut |better| {
             fresh
@@ -533,7 +533,7 @@ fn a_search_goes_on_from_what_was_saved() {
         .write(|c| plans::end_search(c, plan))
         .expect("ended");
     let kept = pieces(&fresh, only_plate(&fresh, plan));
-    let still: Vec<&Piece> = kept.iter().filter(|p| p.pinned).collect();
+    let still: Vec<&PlacedCopy> = kept.iter().filter(|p| p.pinned).collect();
     assert!(still.len() == 1 && still[0].at_mm == pinned.at_mm);
 }
 
@@ -576,7 +576,7 @@ fn practice_and_printer_decide_what_a_plan_may() {
         (strict.together_s, strict.apart, strict.parts[0].most),
         (0.0, true, Some(2))
     );
-    let plan = make_plan(&strict, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    let plan = make_plan(&strict, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
     assert_eq!(plan.plates.len(), 2, "half of the two on each");
     assert_eq!(plan.left_over, vec![(fresh.part, 4, NotPlanned::Untried)]);
     // By hand no more of them are put on than the plan may take.
@@ -632,7 +632,7 @@ fn practice_and_printer_decide_what_a_plan_may() {
     assert_eq!(limited.printers[0].part_pull, Some(2.0));
     assert_eq!(limited.printers[0].plate_pull, Some(8.0));
     // 20 mm under 25 of travel with 6 to take them off.
-    let plan = make_plan(&limited, Squeeze::AT_ONCE, &Unwatched).expect("a plan");
+    let plan = make_plan(&limited, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
     assert!(plan.plates.is_empty());
     assert!(plan.left_over.iter().any(|l| l.2 == NotPlanned::TooTall));
     // Where pull is limited, even what stands as its file does is measured before a plan.

@@ -4,7 +4,7 @@ use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::{RecipeVersionId, TrialId};
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::Standing;
+use wembrit_core::recipe::Proof;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::recipe::trial::TrialState;
 use wembrit_core::units::LayerHeight;
@@ -47,11 +47,11 @@ fn vary(fresh: &Fresh, trial: TrialId, name: &str, tilt: f64, exposure_s: Option
     added.unwrap();
 }
 
-fn newest(fresh: &Fresh) -> (RecipeVersionId, i64, Standing) {
+fn newest(fresh: &Fresh) -> (RecipeVersionId, i64, Proof) {
     let read = fresh.store.read(|c| {
         let recipe = muster::part(c, fresh.part)?.recipe_id;
         let version = recipes::newest(c, recipe)?;
-        let standing = recipes::standings(c, &[version.id])?[&version.id];
+        let standing = recipes::proofs(c, &[version.id])?[&version.id];
         Ok((version.id, version.version, standing))
     });
     read.unwrap()
@@ -81,7 +81,7 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
     let fresh = Fresh::new(12);
     work_off(&fresh);
     let trial = begin(&fresh);
-    assert_eq!(newest(&fresh).2, Standing::OnTrial);
+    assert_eq!(newest(&fresh).2, Proof::OnTrial);
     let alone = fresh.store.write(|c| trials::plan(c, trial, NOW));
     assert!(matches!(alone, Err(StoreError::Refused(why)) if why.contains("two at least")));
     vary(&fresh, trial, "far back", 45.0, None);
@@ -153,7 +153,7 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
         "a trial is decided once"
     );
     let (_, version, standing) = newest(&fresh);
-    assert_eq!((version, standing), (2, Standing::OnTrial));
+    assert_eq!((version, standing), (2, Proof::OnTrial));
     // The winner's exposure became the setting's, and is no assumption any more.
     let setting = fresh.store.read(settings::list).unwrap();
     let (_, known) = setting.iter().find(|(_, v)| v.exposure_s == 3.5).unwrap();
@@ -161,7 +161,7 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
 
     // Copies of variants prove nothing; one of the version itself does.
     print_all(&fresh);
-    assert_eq!(newest(&fresh).2, Standing::OnTrial);
+    assert_eq!(newest(&fresh).2, Proof::OnTrial);
     work_off(&fresh);
     fresh
         .store
@@ -169,7 +169,7 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
         .unwrap();
     print_all(&fresh);
     let (id, _, standing) = newest(&fresh);
-    assert_eq!(standing, Standing::Proven);
+    assert_eq!(standing, Proof::Proven);
     let recipe = fresh
         .store
         .read(|c| muster::part(c, fresh.part))
@@ -191,7 +191,7 @@ fn a_change_after_proving_is_untried(#[case] with: fn(&mut RecipeChange), #[case
     let plan = fresh.draft().unwrap();
     fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
     print_all(&fresh);
-    assert_eq!(newest(&fresh).2, Standing::Proven);
+    assert_eq!(newest(&fresh).2, Proof::Proven);
     let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     fresh
         .store
@@ -202,7 +202,7 @@ fn a_change_after_proving_is_untried(#[case] with: fn(&mut RecipeChange), #[case
         })
         .unwrap();
     let (id, version, standing) = newest(&fresh);
-    assert_eq!((version, standing), (2, Standing::Untried));
+    assert_eq!((version, standing), (2, Proof::Untried));
     let changed = fresh
         .store
         .read(|c| recipes::version(c, id))
@@ -250,7 +250,7 @@ fn another_sculpt_is_untried_and_hangs_as_it_stands() {
         })
     };
     change(other).unwrap();
-    assert_eq!(newest(&fresh).2, Standing::Untried);
+    assert_eq!(newest(&fresh).2, Proof::Untried);
     let version = fresh
         .store
         .read(|c| recipes::newest(c, part.recipe_id))

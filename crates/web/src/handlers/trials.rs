@@ -5,7 +5,7 @@ use axum::extract::{Path, State};
 use axum::response::{Html, Response};
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, ResinId, TrialId, VariantId};
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::Standing;
+use wembrit_core::recipe::Proof;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_store::StoreError;
 use wembrit_store::queries::recipes::{Hang, RecipeChange};
@@ -230,11 +230,11 @@ pub(crate) async fn first_copies(
             None => demand::lines(&army::load(c, project)?),
         };
         let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
-        let standings = recipes::standings(c, &versions)?;
+        let proofs = recipes::proofs(c, &versions)?;
         let under_way = recipes::under_way(c, &versions)?;
         let untried: Vec<PartId> = lines
             .iter()
-            .filter(|l| standings[&l.recipe_version] != Standing::Proven)
+            .filter(|l| proofs[&l.recipe_version] != Proof::Proven)
             .filter(|l| !under_way.contains(&l.recipe_version))
             .map(|l| l.part)
             .collect();

@@ -73,7 +73,7 @@ impl MusterView {
                 .find_map(|p| p.part.sculpt_id())
                 .and_then(|s| facts.get(&s));
             let reach = sculpt.map(|f| f.reach()).transpose()?;
-            let s = model.standing();
+            let s = model.state();
             let counts = FigureCounts {
                 complete: s.complete,
                 under_way: s.under_way,
@@ -151,7 +151,7 @@ fn unit_row(army: &Army, unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
 }
 
 fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
-    let s = model.standing();
+    let s = model.state();
     let mut says = vec![format!("{} complete", s.complete)];
     for (n, word) in [
         (s.under_way, "under way"),
@@ -315,7 +315,7 @@ impl ModelView {
             .find_map(|s| facts.get(s))
             .map(|f| f.reach())
             .transpose()?;
-        let s = model.standing();
+        let s = model.state();
         let counts = FigureCounts {
             complete: s.complete,
             under_way: s.under_way,

@@ -8,11 +8,11 @@ use wembrit_core::flow::TaskKind;
 use wembrit_core::flow::{PlanState, PlateState, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::diff::{ComparedPlate, PlateChange, compare_plans};
-use wembrit_core::recipe::Standing;
+use wembrit_core::recipe::Proof;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_plate_thumb;
 use wembrit_store::queries::costs::{self, ModelCost};
-use wembrit_store::queries::plates::Spot;
+use wembrit_store::queries::plates::PlateCopy;
 use wembrit_store::queries::{army, demand, plans, plates, printers, recipes, resins, tasks};
 use wembrit_store::rows::{Plan, PlanScope, Plate, Printer, Resin};
 use wembrit_store::{Conn, Stale, StoreError};
@@ -75,7 +75,7 @@ fn thumbs(c: &mut Conn, of: &[Plate]) -> Result<Vec<Thumb>, StoreError> {
     let mut shapes = Shapes::load(c, &spots.values().flatten().collect::<Vec<_>>())?;
     let mut thumbs = Vec::new();
     for plate in of {
-        let on_it: &[Spot] = spots.get(&plate.id).map_or(&[], Vec::as_slice);
+        let on_it: &[PlateCopy] = spots.get(&plate.id).map_or(&[], Vec::as_slice);
         let printer = &names.printers[&plate.printer_id.0];
         let lost = on_it
             .iter()
@@ -251,11 +251,11 @@ fn untried(
 ) -> Result<Vec<String>, StoreError> {
     let lines = plans::demand_of(c, plan)?;
     let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
-    let standings = recipes::standings(c, &versions)?;
+    let proofs = recipes::proofs(c, &versions)?;
     let under_way = recipes::under_way(c, &versions)?;
     let bold = lines.iter().filter(|l| {
         l.wanted > 1
-            && standings[&l.recipe_version] != Standing::Proven
+            && proofs[&l.recipe_version] != Proof::Proven
             && !under_way.contains(&l.recipe_version)
     });
     Ok(bold.map(|l| name(l.part)).collect())
@@ -571,7 +571,7 @@ impl BesideView {
         let spots = [plates::spots(c, &ids(0))?, plates::spots(c, &ids(1))?];
         let copies = [0, 1].map(|i| spots[i].values().map(Vec::len).sum::<usize>() as f64);
         let units_on = [0, 1].map(|i| {
-            let units = |s: &Vec<Spot>| {
+            let units = |s: &Vec<PlateCopy>| {
                 let names: std::collections::BTreeSet<&str> =
                     s.iter().map(|s| s.unit.as_str()).collect();
                 names.len()
@@ -598,7 +598,7 @@ impl BesideView {
         ];
         let compared = |i: usize| -> Vec<ComparedPlate> {
             let copies = |p: &Plate| spots[i].get(&p.id).map_or(&[][..], Vec::as_slice);
-            let copy = |s: &Spot| {
+            let copy = |s: &PlateCopy| {
                 let p = &s.placement;
                 (p.part_id, [p.x_mm, p.y_mm], p.rotation_deg)
             };

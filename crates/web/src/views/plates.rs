@@ -9,7 +9,7 @@ use wembrit_core::plan::advice::Advice;
 use wembrit_core::plan::layout::peak_of;
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
-use wembrit_store::queries::plates::Spot;
+use wembrit_store::queries::plates::PlateCopy;
 use wembrit_store::queries::{army, dismissals, edits, plans, plates, printers, resins};
 use wembrit_store::rows::Plate;
 use wembrit_store::{Conn, StoreError};
@@ -161,7 +161,7 @@ impl PlanAdviceView {
 
 fn advice_rows(
     c: &mut Conn,
-    bench: &edits::Bench,
+    bench: &edits::PlateEdit,
     name: &dyn Fn(PartId) -> String,
 ) -> Result<Vec<AdviceRow>, StoreError> {
     let mut rows: Vec<AdviceRow> = Vec::new();
@@ -183,7 +183,7 @@ fn advice_rows(
 }
 
 impl Hand {
-    fn load(c: &mut Conn, plate: &Plate, spots: &[Spot]) -> Result<Option<Self>, StoreError> {
+    fn load(c: &mut Conn, plate: &Plate, spots: &[PlateCopy]) -> Result<Option<Self>, StoreError> {
         let plan = plans::load(c, plate.plan_id)?;
         if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
             return Ok(None);
@@ -366,8 +366,12 @@ fn plates_in_all(c: &mut Conn, plate: &Plate) -> Result<i64, StoreError> {
     Ok(all.iter().map(|p| p.number).max().unwrap_or(plate.number))
 }
 
-fn bill(spots: &[Spot], shapes: &mut Shapes, tallest_mm: f64) -> Result<Vec<BillRow>, StoreError> {
-    let mut by_part: BTreeMap<PartId, Vec<&Spot>> = BTreeMap::new();
+fn bill(
+    spots: &[PlateCopy],
+    shapes: &mut Shapes,
+    tallest_mm: f64,
+) -> Result<Vec<BillRow>, StoreError> {
+    let mut by_part: BTreeMap<PartId, Vec<&PlateCopy>> = BTreeMap::new();
     for spot in spots {
         by_part
             .entry(spot.placement.part_id)
@@ -380,7 +384,7 @@ fn bill(spots: &[Spot], shapes: &mut Shapes, tallest_mm: f64) -> Result<Vec<Bill
         let (_, _, height_mm) = shapes.of(first)?;
         let cost: Money = of_part.iter().map(|s| s.placement.cost()).sum();
         let each = Money::from_minor_f64(cost.0 as f64 / of_part.len() as f64);
-        let lost = |s: &&&Spot| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Failed);
+        let lost = |s: &&&PlateCopy| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Failed);
         rows.push((
             height_mm,
             BillRow {
@@ -400,7 +404,7 @@ fn bill(spots: &[Spot], shapes: &mut Shapes, tallest_mm: f64) -> Result<Vec<Bill
     Ok(rows.into_iter().map(|(_, row)| row).collect())
 }
 
-fn loss_words(spot: &Spot) -> String {
+fn loss_words(spot: &PlateCopy) -> String {
     let Some(copy) = &spot.copy else {
         return String::new();
     };
@@ -413,7 +417,7 @@ fn loss_words(spot: &Spot) -> String {
     format!("copy {} lost: {cause}{note}", copy.number)
 }
 
-fn judged(spots: &[Spot]) -> Vec<Judged> {
+fn judged(spots: &[PlateCopy]) -> Vec<Judged> {
     spots
         .iter()
         .map(|s| Judged {

@@ -5,7 +5,7 @@ use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{ModelId, PartId, SculptId};
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::recipe::trial::TrialState;
-use wembrit_core::recipe::{Character, Standing, suits};
+use wembrit_core::recipe::{Character, Proof, suits};
 use wembrit_core::sculpt::findings::{Evidence, LEAST_WIDTH_MM, find};
 use wembrit_core::units::Money;
 use wembrit_core::units::layer_count;
@@ -34,7 +34,7 @@ pub(crate) struct Head {
     pub(crate) name: String,
     pub(crate) model: ModelId,
     pub(crate) version: i64,
-    pub(crate) standing: Standing,
+    pub(crate) standing: Proof,
     pub(crate) sculpt: Option<(SculptId, String)>,
 }
 
@@ -60,7 +60,7 @@ impl Loaded {
         let model = muster::model(c, part.model_id)?;
         let recipe = recipes::newest(c, part.recipe_id)?;
         let sculpt = part.sculpt_id().map(|s| sculpts::load(c, s)).transpose()?;
-        let standing = recipes::standings(c, &[recipe.id])?[&recipe.id];
+        let standing = recipes::proofs(c, &[recipe.id])?[&recipe.id];
         Ok(Self {
             head: Head {
                 part: id,
@@ -172,7 +172,7 @@ pub(crate) struct VersionRow {
     pub(crate) version: i64,
     pub(crate) says: String,
     pub(crate) changed: String,
-    pub(crate) standing: Standing,
+    pub(crate) standing: Proof,
     /// Printers it is proven on.
     pub(crate) on: String,
 }
@@ -398,7 +398,7 @@ fn findings(
 fn version_rows(c: &mut Conn, part: &Part) -> Result<Vec<VersionRow>, StoreError> {
     let all = recipes::versions(c, part.recipe_id)?;
     let ids: Vec<_> = all.iter().map(|v| v.id).collect();
-    let standings = recipes::standings(c, &ids)?;
+    let proofs = recipes::proofs(c, &ids)?;
     let on = recipes::proven_on(c, part.recipe_id)?;
     let mut rows = Vec::new();
     for v in &all {
@@ -415,7 +415,7 @@ fn version_rows(c: &mut Conn, part: &Part) -> Result<Vec<VersionRow>, StoreError
                 v.layer
             ),
             changed: v.changed.clone(),
-            standing: standings[&v.id],
+            standing: proofs[&v.id],
             on: good
                 .iter()
                 .map(|(printer, n)| format!("{n} good on {printer}"))

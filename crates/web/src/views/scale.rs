@@ -5,12 +5,12 @@ use std::collections::BTreeMap;
 use askama::Template;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::PartId;
-use wembrit_core::pack::{Sheet, Squeeze};
+use wembrit_core::pack::{BuildArea, PackSearch};
 use wembrit_core::plan::fit::common_factor;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::scale::{
-    Division, EYE_SHARE, Known, Limits, Outcome, Room, footprint_mm, largest_factor, pieces_needed,
-    to_base, what_breaks,
+    BuildVolume, Division, EYE_SHARE, Known, Limits, Outcome, footprint_mm, largest_factor,
+    pieces_needed, to_base, what_breaks,
 };
 use wembrit_core::recipe::supports::{RAFT_MM, Supports};
 use wembrit_core::watch::Unwatched;
@@ -107,8 +107,8 @@ pub(crate) fn read_point(text: &str) -> Option<[f64; 3]> {
 }
 
 /// What a printer takes of a part with its lift.
-fn room(p: &Printer, lift_mm: f64) -> Room {
-    Room {
+fn room(p: &Printer, lift_mm: f64) -> BuildVolume {
+    BuildVolume {
         width_mm: p.width_mm - 2.0 * p.margin_mm,
         depth_mm: p.depth_mm - 2.0 * p.margin_mm,
         height_mm: p.height_mm - lift_mm,
@@ -464,7 +464,7 @@ fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, Store
         lift = lift.max(lifted);
         shapes.push((outline, height));
     }
-    let sheet = Sheet {
+    let sheet = BuildArea {
         width_mm: printer.width_mm,
         depth_mm: printer.depth_mm,
         height_mm: printer.height_mm - lift,
@@ -477,7 +477,7 @@ fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, Store
     };
     let clearance = workshop::load(c)?.clearance_mm;
     Ok(
-        match common_factor(&shapes, &sheet, clearance, &Squeeze::AT_ONCE, &Unwatched) {
+        match common_factor(&shapes, &sheet, clearance, PackSearch::AT_ONCE, &Unwatched) {
             Some(factor) => format!(
                 "One of each fits {} together up to {:.1} %.",
                 printer.name,

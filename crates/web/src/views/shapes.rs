@@ -7,18 +7,18 @@ use std::sync::Arc;
 use wembrit_core::flow::Stage;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{PartId, RecipeVersionId, SculptId};
+use wembrit_core::layers::HeightProfile;
 use wembrit_core::layers::Loads;
-use wembrit_core::layers::Reach;
 use wembrit_core::plan::layout::load;
 use wembrit_core::units::PULL_SLAB_MM;
 use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
 use wembrit_store::queries::army::Army;
-use wembrit_store::queries::plates::Spot;
+use wembrit_store::queries::plates::PlateCopy;
 use wembrit_store::queries::{demand, hung};
 use wembrit_store::rows::{HungFacts, Printer, SculptFacts};
 use wembrit_store::{Conn, StoreError};
 
-type Shape = (Arc<Outline>, Arc<Reach>, f64);
+type Shape = (Arc<Outline>, Arc<HeightProfile>, f64);
 
 /// Shapes of parts as they hang, shared between their copies.
 pub(super) struct Shapes {
@@ -28,7 +28,7 @@ pub(super) struct Shapes {
 }
 
 impl Shapes {
-    pub(super) fn load(c: &mut Conn, spots: &[&Spot]) -> Result<Self, StoreError> {
+    pub(super) fn load(c: &mut Conn, spots: &[&PlateCopy]) -> Result<Self, StoreError> {
         let mut sculpts: Vec<SculptId> = spots.iter().map(|s| s.placement.sculpt_id).collect();
         sculpts.sort_unstable();
         sculpts.dedup();
@@ -47,7 +47,7 @@ impl Shapes {
 
     /// Outline, skyline and height of what stands there; the file's own where it was planned
     /// before it was measured as it hangs.
-    pub(super) fn of(&mut self, spot: &Spot) -> Result<Shape, StoreError> {
+    pub(super) fn of(&mut self, spot: &PlateCopy) -> Result<Shape, StoreError> {
         let key = (spot.placement.sculpt_id, spot.placement.recipe_version_id);
         let shape = match self.known.entry(key) {
             Entry::Occupied(known) => known.into_mut(),
@@ -58,7 +58,7 @@ impl Shapes {
                         .facts
                         .get(&key.0)
                         .ok_or(StoreError::NotFound { what: "sculpt" })?;
-                    let scaled = |reach: Reach| Arc::new(reach.scaled(spot.scale));
+                    let scaled = |reach: HeightProfile| Arc::new(reach.scaled(spot.scale));
                     (
                         Arc::new(facts.outline()?.scaled(spot.scale)),
                         scaled(facts.reach()?),
@@ -73,7 +73,7 @@ impl Shapes {
     pub(super) fn drawing(
         &mut self,
         printer: &Printer,
-        spots: &[Spot],
+        spots: &[PlateCopy],
     ) -> Result<PlateDrawing, StoreError> {
         let copies: Result<Vec<DrawnCopy>, StoreError> =
             spots.iter().map(|s| self.drawn(s)).collect();
@@ -91,7 +91,7 @@ impl Shapes {
     pub(super) fn load_of(
         &self,
         printer: &Printer,
-        spots: &[Spot],
+        spots: &[PlateCopy],
     ) -> Result<Option<DrawnLoad>, StoreError> {
         let mut counts: HashMap<(SculptId, RecipeVersionId), u64> = HashMap::new();
         for spot in spots {
@@ -122,7 +122,7 @@ impl Shapes {
         }))
     }
 
-    fn drawn(&mut self, spot: &Spot) -> Result<DrawnCopy, StoreError> {
+    fn drawn(&mut self, spot: &PlateCopy) -> Result<DrawnCopy, StoreError> {
         let p = &spot.placement;
         let (outline, reach, height_mm) = self.of(spot)?;
         Ok(DrawnCopy {
@@ -145,7 +145,7 @@ impl Shapes {
 }
 
 /// What a page knows a copy by: its identity once it has one.
-pub(super) fn key(spot: &Spot) -> String {
+pub(super) fn key(spot: &PlateCopy) -> String {
     match spot.placement.copy_id() {
         Some(copy) => copy.to_string(),
         None => format!("s{}", spot.placement.seq),
@@ -161,7 +161,7 @@ pub(super) fn part_name(army: &Army, part: PartId) -> String {
     )
 }
 
-pub(super) fn label(spot: &Spot) -> String {
+pub(super) fn label(spot: &PlateCopy) -> String {
     match &spot.copy {
         Some(copy) => format!(
             "{}, {} {}",

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use askama::Template;
 use wembrit_core::ids::{PartId, PlateId};
 use wembrit_paper::{NumberedCopy, draw_numbered_plan, draw_silhouette};
-use wembrit_store::queries::plates::{self, Spot};
+use wembrit_store::queries::plates::{self, PlateCopy};
 use wembrit_store::queries::{printers, resins};
 use wembrit_store::{Conn, StoreError};
 
@@ -49,13 +49,13 @@ impl SortingView {
         let printer = printers::load(c, plate.printer_id)?;
         let mut spots = plates::spots(c, &[id])?.remove(&id).unwrap_or_default();
         // As one reads: row by row from the far edge, each from the left.
-        let row = |s: &Spot| ((printer.depth_mm - s.placement.y_mm) / ROW_MM) as i64;
+        let row = |s: &PlateCopy| ((printer.depth_mm - s.placement.y_mm) / ROW_MM) as i64;
         spots.sort_by(|a, b| {
             (row(a).cmp(&row(b))).then(a.placement.x_mm.total_cmp(&b.placement.x_mm))
         });
         let mut shapes = Shapes::load(c, &spots.iter().collect::<Vec<_>>())?;
         let mut numbered = Vec::new();
-        type Group<'a> = (Vec<usize>, &'a Spot);
+        type Group<'a> = (Vec<usize>, &'a PlateCopy);
         let mut by_unit: BTreeMap<&str, BTreeMap<PartId, Group<'_>>> = BTreeMap::new();
         for (index, spot) in spots.iter().enumerate() {
             let p = &spot.placement;

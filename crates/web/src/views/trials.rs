@@ -6,7 +6,7 @@ use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::Origin;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::recipe::trial::{BEST_MARK, TrialState, ranked};
-use wembrit_core::recipe::{Recipe, Standing, what_changed};
+use wembrit_core::recipe::{Proof, Recipe, what_changed};
 use wembrit_store::queries::prepared::Preparing;
 use wembrit_store::queries::{hung, poses, printers, recipes, resins, sculpts, settings, trials};
 use wembrit_store::rows::{RecipeVersion, Variant};
@@ -85,7 +85,7 @@ pub(crate) struct TrialView {
     pub(crate) plates: usize,
     pub(crate) new: NewVariant,
     pub(crate) reason: String,
-    pub(crate) won: Option<(i64, Standing)>,
+    pub(crate) won: Option<(i64, Proof)>,
 }
 
 impl TrialView {
@@ -152,7 +152,7 @@ impl TrialView {
             .collect();
         let won = match trial.won_version_id() {
             Some(version) => {
-                let standing = recipes::standings(c, &[version])?[&version];
+                let standing = recipes::proofs(c, &[version])?[&version];
                 Some((recipes::version(c, version)?.version, standing))
             }
             None => None,

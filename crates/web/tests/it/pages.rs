@@ -3,7 +3,7 @@
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::{PlanId, ProjectId};
-use wembrit_core::pack::Squeeze;
+use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{Plan, make_plan};
 use wembrit_core::watch::Unwatched;
 use wembrit_store::queries::{army, demand, plans, plates, sculpts};
@@ -60,7 +60,7 @@ pub(crate) fn request_of(app: &TestApp, plan: PlanId) -> Plan {
         let row = plans::load(c, plan)?;
         demand::plan_request_in(c, row.project_id, &lines, &row.scope()?)
     });
-    make_plan(&request.expect("a plan"), Squeeze::AT_ONCE, &Unwatched).expect("a plan")
+    make_plan(&request.expect("a plan"), PackSearch::AT_ONCE, &Unwatched).expect("a plan")
 }
 
 /// Computes a plan that was asked for.

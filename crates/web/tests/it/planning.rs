@@ -149,7 +149,7 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     let plan = draft(&app);
     let plate = first_plate(&app, plan);
     let bench = app.store.read(|c| edits::load(c, plate)).expect("it loads");
-    let alike = |one: &wembrit_core::plan::layout::Piece| {
+    let alike = |one: &wembrit_core::plan::layout::PlacedCopy| {
         let other = bench
             .pieces
             .iter()

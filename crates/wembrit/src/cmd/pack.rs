@@ -5,7 +5,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
 use clap::Args;
-use wembrit_core::pack::{Instance, Packing, Squeeze, check_packing};
+use wembrit_core::pack::{Instance, PackSearch, Packing, check_packing};
 use wembrit_core::watch::Watch;
 
 use super::CommandError;
@@ -57,7 +57,7 @@ impl Pack {
             // A little is needed to write the answer.
             None => Some(Instant::now() + Duration::from_secs_f64((seconds - 0.15).max(0.0))),
         };
-        let search = Squeeze {
+        let search = PackSearch {
             seed: self.seed,
             steps: self.steps.unwrap_or(u64::MAX),
         };

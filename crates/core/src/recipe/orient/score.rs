@@ -77,7 +77,7 @@ words! {
     Origin, "origin of a pose" {
         /// As its file stands.
         Imported = "as imported",
-        /// Standing, leaning back a little.
+        /// Proof, leaning back a little.
         Upright = "upright",
         /// Leaning back by 30 to 45°.
         Tilted = "tilted",

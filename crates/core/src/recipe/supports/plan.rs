@@ -3,7 +3,7 @@
 use super::shape::{column, raft, solid_of};
 use super::{RAFT_MM, SupportStyle, clean_up_minutes};
 use crate::geometry::Point;
-use crate::layers::{Room, StackFigures, Touch, look_closely, measure_stack};
+use crate::layers::{FreeSpace, StackFigures, Touch, look_closely, measure_stack};
 use crate::mesh::{Mesh, Solid};
 use crate::units::LayerHeight;
 use crate::watch::Watch;
@@ -74,7 +74,7 @@ pub fn plan_supports(
     let lifted_mm = RAFT_MM + style.lift_mm;
     let part = part.shifted([0.0, 0.0, lifted_mm - low[2]]);
     let solid = Solid::new(&part);
-    let room = Room::around(&solid, style.column_mm());
+    let room = FreeSpace::around(&solid, style.column_mm());
     if watch.stopped() {
         return None;
     }
@@ -119,7 +119,7 @@ pub fn plan_supports(
 }
 
 /// A column for a contact: to the plate where it can, else to the part below.
-fn lead(room: &Room, touch: Touch) -> Option<Column> {
+fn lead(room: &FreeSpace, touch: Touch) -> Option<Column> {
     if let Some(mut way) = room.way_down(touch.at_mm) {
         // Straight down to the plate from the height of the lowest point.
         if let Some(foot) = way.last().copied() {

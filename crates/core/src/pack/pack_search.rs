@@ -5,7 +5,7 @@ use super::raise::Raises;
 use super::rng::Rng;
 use super::trade::Trades;
 use super::work::{Filled, Work};
-use super::{MAX_COPIES, PackError, PackJob, PackedPlate, Packer, Packing};
+use super::{MAX_COPIES, PackError, PackJob, PackedPlate, Packing};
 use crate::watch::Watch;
 
 /// Packs by squeezing the tallest copies onto as few plates as will hold them.
@@ -16,14 +16,14 @@ use crate::watch::Watch;
 /// from the emptier plates into the fuller ones, a few plates at a time are emptied and filled again
 /// with the same copies, or everything after a plate is packed anew; what costs no more is kept.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Squeeze {
+pub struct PackSearch {
     /// Seeds the orders that are tried.
     pub seed: u64,
     /// Rounds of trying a plate again after the first plan; the same number gives the same plan.
     pub steps: u64,
 }
 
-impl Squeeze {
+impl PackSearch {
     /// A plan at once.
     pub const AT_ONCE: Self = Self { seed: 1, steps: 0 };
 }
@@ -33,8 +33,12 @@ const AGAIN: u64 = 1;
 /// Steps that bring nothing before rectangles are begun anew.
 const STALE: u32 = 14;
 
-impl Packer for Squeeze {
-    fn pack(&self, job: &PackJob, watch: &dyn Watch) -> Result<Packing, PackError> {
+impl PackSearch {
+    /// Packs a job. Equal jobs give equal results.
+    ///
+    /// # Errors
+    /// [`PackError`] when it is stopped or the job is too large.
+    pub fn pack(&self, job: &PackJob, watch: &dyn Watch) -> Result<Packing, PackError> {
         let mut best = None;
         self.improve(job, None, watch, &mut |packing| {
             best = Some(packing.clone())
@@ -43,7 +47,7 @@ impl Packer for Squeeze {
     }
 }
 
-impl Squeeze {
+impl PackSearch {
     /// Packs, and calls with the first complete packing and every better one. Stops after its
     /// steps, or when the watch says so: what was told last stands.
     ///
@@ -159,7 +163,7 @@ impl Squeeze {
         let work = Work::new(job);
         let start = work.restored(pinned);
         let left = work.left(std::slice::from_ref(&start));
-        if start.puts().len() != pinned.spots.len() {
+        if start.puts().len() != pinned.placements.len() {
             return Ok(None);
         }
         let mut rng = Rng(self.seed);

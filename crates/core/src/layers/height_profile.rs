@@ -10,7 +10,7 @@ const BANDS: usize = 64;
 
 /// One band of heights of a part.
 #[derive(Debug, Clone, PartialEq)]
-pub struct ReachBand {
+pub struct ProfileBand {
     /// Lower edge above the lowest point, mm.
     pub from_mm: f64,
     /// Upper edge above the lowest point, mm.
@@ -20,7 +20,7 @@ pub struct ReachBand {
     pub reach_mm: Vec<f64>,
 }
 
-impl ReachBand {
+impl ProfileBand {
     /// Leftmost and rightmost point of the band seen along +y, with the part turned
     /// counter-clockwise by `rotation_deg` about the vertical.
     #[must_use]
@@ -44,13 +44,13 @@ impl ReachBand {
 
 /// The reach of a part, band by band from the lowest.
 #[derive(Debug, Clone, PartialEq, Default)]
-pub struct Reach(pub Vec<ReachBand>);
+pub struct HeightProfile(pub Vec<ProfileBand>);
 
-impl Reach {
+impl HeightProfile {
     /// Grown or shrunk by a factor.
     #[must_use]
     pub fn scaled(&self, factor: f64) -> Self {
-        let band = |b: &ReachBand| ReachBand {
+        let band = |b: &ProfileBand| ProfileBand {
             from_mm: b.from_mm * factor,
             to_mm: b.to_mm * factor,
             reach_mm: b.reach_mm.iter().map(|r| r * factor).collect(),
@@ -86,11 +86,11 @@ impl Reach {
 
 /// Measures the reach of a mesh in bands of equal height.
 #[must_use]
-pub fn measure_reach(mesh: &Mesh) -> Reach {
+pub fn measure_height_profile(mesh: &Mesh) -> HeightProfile {
     let (low, high) = mesh.bounds();
     let height = high[2] - low[2];
     if height <= 0.0 {
-        return Reach::default();
+        return HeightProfile::default();
     }
     let middle = [(low[0] + high[0]) / 2.0, (low[1] + high[1]) / 2.0];
     let step = height / BANDS as f64;
@@ -120,11 +120,11 @@ pub fn measure_reach(mesh: &Mesh) -> Reach {
             }
         }
     }
-    Reach(
+    HeightProfile(
         bands
             .into_iter()
             .enumerate()
-            .map(|(index, reach)| ReachBand {
+            .map(|(index, reach)| ProfileBand {
                 from_mm: index as f64 * step,
                 to_mm: (index + 1) as f64 * step,
                 reach_mm: if reach[0].is_finite() {

@@ -4,7 +4,7 @@ use super::voxels::Voxels;
 use crate::mesh::Solid;
 
 /// Free space around a part, for columns of one diameter. Places in the solid's coordinates.
-pub struct Room {
+pub struct FreeSpace {
     voxels: Voxels,
     /// Distance to the part, mm; none inside it.
     clear: Vec<f32>,
@@ -17,7 +17,7 @@ const GAP_MM: f64 = 0.35;
 /// How far from a contact its column begins at most, mm.
 const NECK_MM: f64 = 5.0;
 
-impl Room {
+impl FreeSpace {
     /// Looks at a solid, and finds a way down from everywhere.
     #[must_use]
     pub fn around(solid: &Solid, column_mm: f64) -> Self {
