@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::watch::Unwatched;
+use crate::watch::Watch;
 use proptest::prelude::*;
 use rstest::rstest;
 
