@@ -14,7 +14,7 @@ use std::time::Instant;
 
 use wembrit_core::layers::measure_stack;
 use wembrit_core::mesh::{Mesh, Solid};
-use wembrit_core::recipe::orient::{OrientRequest, Subject, find_poses};
+use wembrit_core::recipe::orient::{OrientRequest, PoseTiming, Subject, find_poses};
 use wembrit_core::recipe::supports::SupportStyle;
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
@@ -62,7 +62,7 @@ fn main() {
     let request = OrientRequest {
         layer: LayerHeight::USUAL,
         style: SupportStyle::USUAL,
-        timing_s: [300.0, 8.0],
+        timing: PoseTiming::of(None, LayerHeight::USUAL),
         zones: Vec::new(),
     };
     let start = Instant::now();

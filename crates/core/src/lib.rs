@@ -1,31 +1,27 @@
 //! The rules of the job and the computation behind Wembrit.
 //!
-//! Pure: numbers and bytes in, values out. No clock, no files, no database, no HTML. The rooms,
-//! from the ground up (an upper room may use a lower one, never the other way round):
+//! Pure: numbers and bytes in, values out. No clock, no files, no database, no HTML. It owns the
+//! nouns of the job: every other crate speaks of [`workshop::Printer`] and [`flow::Plate`], and has
+//! no twin of its own. The rooms, from the ground up (an upper room may use the ones it names, never
+//! the other way round; `cargo x layers` checks it):
 //!
-//! * [`units`], [`ids`], [`words`]: money, layer heights, identities, the words states are kept as
-//! * [`geometry`]: outlines in the plane of the build plate
-//! * [`pose`]: how a part hangs
-//! * [`supports`]: how parts are held, and what it takes
-//! * [`scale`]: one division, and what it breaks
-//! * [`register`]: a mesh supported elsewhere is laid over its design
-//! * [`hang`]: a part as it hangs, with everything a plate needs to know of it
-//! * [`recipe`], [`trial`]: what a recipe says, and variants of it judged
-//! * [`orient`]: poses compared, and the search for better ones
+//! * the ground: [`units`], [`ids`], [`words`], [`watch`], [`geometry`], [`pose`], `union_find`.
+//!   Money, layer heights, identities, words that are kept, outlines in the plane of the build
+//!   plate, directions
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
-//! * [`layers`]: layer counts, the silhouette and the skyline of a part
-//! * [`findings`]: what a sculpt may cost, in words, dearest first
-//! * [`candidate`]: figures by which files for one part are compared
-//! * [`measure`]: all that is measured on a file, in one go
-//! * [`print_time`], [`resin`], [`cost`]: hours, millilitres, money
-//! * [`picture`]: a sculpt from its four sides
-//! * [`pack`]: which copies share a plate, and where they stand; its own checker
-//! * [`flow`]: the states a copy, a plate and a plan pass through
-//! * [`demand`], [`progress`]: what is still wanted, what is finished
-//! * [`roster`], [`kit`], [`matching`]: the army list comes in, kits, files for parts
-//! * [`practice`]: the schools a maker chooses among
-//! * [`task`]: rules of background work
-//! * [`plan`]: joins the rooms into plates with figures
+//! * [`layers`]: sections, islands, pockets, pull, silhouettes, hollows; uses mesh
+//! * [`workshop`]: printers, process settings, resins, rates, practice; hours, exposure, resin
+//! * [`flow`]: the states of a copy, a plate, a plan, a run, a task, and the only ways between them
+//! * [`pack`]: which copies share a plate, and where they stand; its own checker and bound
+//! * [`odds`]: the share of copies that comes out good
+//! * [`sculpt`]: what is measured on a file, what it may cost, its pictures; uses layers, mesh,
+//!   workshop, and flow's words
+//! * [`recipe`]: scale, orientation, supports, a part prepared, trials, what is proven; uses sculpt
+//!   and what that uses
+//! * [`army`]: units, models, parts, kits, army lists, demand, progress; uses flow and recipe
+//! * [`cost`]: shared costs split to the last cent, what a model costs; uses workshop, flow, army
+//! * [`plan`]: joins the rooms into plates with figures; changes by hand, advice, comparisons
+//! * [`today`]: what to do next, over all projects; nobody uses it
 //!
 //! ```
 //! use wembrit_core::{units::layer_count, units::LayerHeight};
@@ -41,11 +37,13 @@ pub mod geometry;
 pub mod ids;
 pub mod layers;
 pub mod mesh;
+pub mod odds;
 pub mod pack;
 pub mod plan;
 pub mod pose;
 pub mod recipe;
 pub mod sculpt;
+pub mod today;
 mod union_find;
 pub mod units;
 pub mod watch;

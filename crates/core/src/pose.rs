@@ -99,7 +99,7 @@ impl Pose {
 
     /// In a maker's words.
     #[must_use]
-    pub fn says(self) -> String {
+    pub fn words(self) -> String {
         if self.tilt_deg == 0.0 {
             return "as the file stands".into();
         }
@@ -183,7 +183,7 @@ mod tests {
     fn poses_are_told_in_words(#[case] text: &str, #[case] says: &str) {
         let pose: Pose = text.parse().expect("a pose");
         assert_eq!(
-            (pose.to_string().as_str(), pose.says().as_str()),
+            (pose.to_string().as_str(), pose.words().as_str()),
             (text, says)
         );
     }

@@ -80,6 +80,23 @@ impl Sum for Money {
     }
 }
 
+/// What something costs, by component: any figure opens into its parts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct CostParts {
+    /// Its resin.
+    pub resin: Money,
+    /// Its share of the maker's hands.
+    pub hands: Money,
+}
+
+impl CostParts {
+    /// All of it.
+    #[must_use]
+    pub fn total(&self) -> Money {
+        self.resin + self.hands
+    }
+}
+
 /// Why a typed amount is not money.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum MoneyError {

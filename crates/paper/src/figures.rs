@@ -14,8 +14,8 @@ pub struct FigureCounts {
     pub complete: u64,
     /// Every piece at least on a plate.
     pub under_way: u64,
-    /// Wanted again because pieces were lost.
-    pub lost: u64,
+    /// Wanted again because pieces failed.
+    pub failed: u64,
     /// Not planned.
     pub open: u64,
 }
@@ -29,8 +29,8 @@ const HEIGHT: f64 = 26.0;
 /// # Shape
 /// Without a skyline a plain post stands for each model.
 #[must_use]
-pub fn draw_figures(reach: Option<&HeightProfile>, counts: FigureCounts) -> String {
-    let skyline = reach.map(|r| r.skyline(0.0, 1.0)).filter(|s| s.len() > 3);
+pub fn draw_figures(profile: Option<&HeightProfile>, counts: FigureCounts) -> String {
+    let skyline = profile.map(|r| r.skyline(0.0, 1.0)).filter(|s| s.len() > 3);
     let skyline =
         skyline.unwrap_or_else(|| vec![[-4.0, 0.0], [-4.0, 24.0], [4.0, 24.0], [4.0, 0.0]]);
     let tall = skyline.iter().map(|p| p[1]).fold(0.1, f64::max);
@@ -44,7 +44,7 @@ pub fn draw_figures(reach: Option<&HeightProfile>, counts: FigureCounts) -> Stri
     let states = [
         ("is-complete", counts.complete),
         ("is-under-way", counts.under_way),
-        ("is-lost", counts.lost),
+        ("is-again", counts.failed),
         ("is-open", counts.open),
     ];
     let classes: Vec<&str> = states
@@ -76,7 +76,7 @@ pub fn draw_figures(reach: Option<&HeightProfile>, counts: FigureCounts) -> Stri
                 .collect();
             document = document.add(shape(&half, "figure is-half"));
         }
-        if *class == "is-lost" {
+        if *class == "is-again" {
             let right = x + (high - low) * scale;
             document = document.add(line([x - 1.0, HEIGHT], [right + 1.0, 3.0], "struck"));
         }
@@ -93,7 +93,7 @@ mod tests {
     use rstest::rstest;
 
     #[rstest]
-    #[case(FigureCounts { complete: 3, under_way: 2, lost: 1, open: 4 }, [3, 2, 1, 4])]
+    #[case(FigureCounts { complete: 3, under_way: 2, failed: 1, open: 4 }, [3, 2, 1, 4])]
     #[case(FigureCounts::default(), [0, 0, 0, 0])]
     #[case(FigureCounts { complete: 5000, ..FigureCounts::default() }, [48, 0, 0, 0])]
     fn every_model_is_a_figure_up_to_a_limit(
@@ -101,7 +101,7 @@ mod tests {
         #[case] drawn: [usize; 4],
     ) {
         let drawing = draw_figures(None, counts);
-        let found = ["is-complete", "is-under-way", "is-lost", "is-open"]
+        let found = ["is-complete", "is-under-way", "is-again", "is-open"]
             .map(|c| drawing.matches(c).count());
         assert_eq!(found, drawn);
     }

@@ -5,23 +5,23 @@
 //! `is-failed`, `is-tallest` …) that the style sheet inks for paper, safelight and print.
 
 mod figures;
-mod hung;
 mod ink;
 mod per_copy;
 mod plate_sheet;
 mod png;
+mod setup;
 mod sorting;
 mod specimen;
 mod volumes;
 
 pub use figures::{FigureCounts, draw_figures};
-pub use hung::{draw_hung, letter};
 pub use ink::ramp_class;
 pub use per_copy::draw_per_copy;
 pub use plate_sheet::{
     CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet, draw_plate_thumb,
 };
 pub use png::{PngError, write_png};
+pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};
 pub use volumes::{Volume, draw_volumes};

@@ -30,7 +30,7 @@ pub struct DrawnCopy {
     /// Outline about its own origin at print scale, mm.
     pub outline: Arc<Outline>,
     /// Skyline at file scale.
-    pub reach: Arc<HeightProfile>,
+    pub profile: Arc<HeightProfile>,
     /// Its scale.
     pub scale: f64,
     /// Where its origin stands on the plate, mm.
@@ -171,7 +171,7 @@ pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
     copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
     for copy in copies {
         let points: Vec<Point> = copy
-            .reach
+            .profile
             .skyline(copy.rotation_deg, copy.scale)
             .into_iter()
             .map(|p| [copy.at_mm[0] + p[0], floor - p[1] * up])
@@ -399,7 +399,7 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
     copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
     for copy in &copies {
         let points: Vec<Point> = copy
-            .reach
+            .profile
             .skyline(copy.rotation_deg, copy.scale)
             .into_iter()
             .map(|p| [LEFT + (copy.at_mm[0] + p[0]) * scale, floor - p[1] * up])
@@ -448,7 +448,7 @@ mod tests {
             key: key.into(),
             label: format!("ell & <{key}>"),
             outline: Arc::new(Outline::try_new(corners).unwrap()),
-            reach: Arc::new(HeightProfile(vec![band])),
+            profile: Arc::new(HeightProfile(vec![band])),
             scale: 1.0,
             at_mm,
             rotation_deg: 0.0,

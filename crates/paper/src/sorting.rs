@@ -10,7 +10,7 @@ use crate::ink::{round, shape, words};
 #[derive(Debug, Clone)]
 pub struct NumberedCopy {
     /// Its number.
-    pub number: usize,
+    pub number: i64,
     /// Its outline as it stands, mm.
     pub outline: Outline,
 }

@@ -24,7 +24,7 @@ pub struct Specimen<'a> {
     /// Its outline on the plate.
     pub outline: &'a Outline,
     /// Its skyline.
-    pub reach: &'a HeightProfile,
+    pub profile: &'a HeightProfile,
     /// Width, depth and height, mm.
     pub size_mm: [f64; 3],
     /// Section area from the lowest layer to the highest in equal steps; empty for none.
@@ -89,7 +89,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
             ),
             None => {
                 let points: Vec<Point> = s
-                    .reach
+                    .profile
                     .skyline(turn, 1.0)
                     .iter()
                     .map(|p| [middle + p[0] * scale, floor - p[1] * scale])
@@ -199,10 +199,10 @@ mod tests {
             to_mm: 30.0,
             reach_mm: vec![5.0; 36],
         };
-        let reach = HeightProfile(vec![band]);
+        let profile = HeightProfile(vec![band]);
         let specimen = Specimen {
             outline: &outline,
-            reach: &reach,
+            profile: &profile,
             size_mm: [20.0, 10.0, 30.0],
             area_mm2: &[],
             pictures: None,

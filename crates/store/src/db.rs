@@ -10,11 +10,9 @@ use diesel::sql_types::{BigInt, Text};
 use diesel::sqlite::Sqlite;
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
+use crate::commands::sculpts;
+use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::sculpts;
-
-/// A connection to the data file.
-pub type Conn = SqliteConnection;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 

@@ -66,6 +66,12 @@ impl From<diesel::result::Error> for StoreError {
     }
 }
 
+impl From<wembrit_core::words::UnknownWord> for StoreError {
+    fn from(word: wembrit_core::words::UnknownWord) -> Self {
+        StoreError::BadRow(word.to_string())
+    }
+}
+
 impl From<diesel::r2d2::PoolError> for StoreError {
     fn from(_: diesel::r2d2::PoolError) -> Self {
         StoreError::Busy

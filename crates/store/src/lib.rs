@@ -1,16 +1,21 @@
 //! The data file: one SQLite file is the whole workshop.
 //!
 //! * [`Store`]: opens, migrates, hands out connections for reading and writing
-//! * [`rows`]: the kept things as values
-//! * [`queries`]: everything that is asked or changed, one file for each kind of thing
+//! * [`queries`]: what is asked, in core's nouns
+//! * [`commands`]: what is changed, a transaction each
+//!
+//! Rows are private: they become core's nouns on their way out.
 //!
 //! The only crate that knows Diesel and SQL. Callers pass `now_ms`; there is no clock here.
 
+pub mod commands;
+mod conn;
 mod db;
 mod error;
 pub mod queries;
-pub mod rows;
+mod rows;
 mod schema;
 
-pub use db::{Conn, Store};
+pub use conn::Conn;
+pub use db::Store;
 pub use error::{Stale, StoreError};

@@ -18,8 +18,8 @@ diesel::table! {
         id -> BigInt,
         uid -> Text,
         row_version -> BigInt,
+        mark -> BigInt,
         part_id -> BigInt,
-        number -> BigInt,
         plate_id -> BigInt,
         sculpt_id -> BigInt,
         recipe_version_id -> BigInt,
@@ -55,6 +55,14 @@ diesel::table! {
 }
 
 diesel::table! {
+    grades (variant_id, criterion) {
+        variant_id -> BigInt,
+        criterion -> Text,
+        grade -> BigInt,
+    }
+}
+
+diesel::table! {
     hollow_facts (id) {
         id -> BigInt,
         sculpt_id -> BigInt,
@@ -76,35 +84,6 @@ diesel::table! {
 }
 
 diesel::table! {
-    hung_facts (id) {
-        id -> BigInt,
-        sculpt_id -> BigInt,
-        unit_mm -> Double,
-        scale -> Double,
-        layer_um -> BigInt,
-        orientation -> Text,
-        supports -> Text,
-        measure_version -> BigInt,
-        height_mm -> Double,
-        part_mm3 -> Double,
-        support_mm3 -> Double,
-        surface_mm2 -> Double,
-        contacts -> BigInt,
-        fine_contacts -> BigInt,
-        minutes -> Double,
-        starts_left -> BigInt,
-        peak_pull -> Double,
-        peak_pull_at_mm -> Double,
-        outline -> Text,
-        reach -> Text,
-        drawn -> Text,
-        picture -> Binary,
-        measured_at_ms -> BigInt,
-        loads -> Text,
-    }
-}
-
-diesel::table! {
     joints (id) {
         id -> BigInt,
         uid -> Text,
@@ -115,10 +94,30 @@ diesel::table! {
 }
 
 diesel::table! {
-    marks (variant_id, criterion) {
-        variant_id -> BigInt,
-        criterion -> Text,
-        mark -> BigInt,
+    layer_facts (id) {
+        id -> BigInt,
+        sculpt_id -> BigInt,
+        unit_mm -> Double,
+        scale -> Double,
+        layer_um -> BigInt,
+        orientation -> Text,
+        measure_version -> BigInt,
+        layers -> BigInt,
+        pitch_mm -> Double,
+        volume_mm3 -> Double,
+        largest_section_mm2 -> Double,
+        overhang_mm2 -> Double,
+        thinnest_mm -> Nullable<Double>,
+        thinnest_at_mm -> Double,
+        tips_at_deg -> Double,
+        sealed_mm3 -> Double,
+        peak_pull -> Double,
+        peak_pull_at_mm -> Double,
+        support_columns -> BigInt,
+        islands -> Text,
+        cups -> Text,
+        area_curve -> Text,
+        measured_at_ms -> BigInt,
     }
 }
 
@@ -208,9 +207,10 @@ diesel::table! {
         y_mm -> Double,
         rotation_deg -> Double,
         resin_ml -> Double,
-        cost_minor -> BigInt,
         copy_id -> Nullable<BigInt>,
         pinned -> BigInt,
+        resin_cost_minor -> BigInt,
+        hands_cost_minor -> BigInt,
     }
 }
 
@@ -281,6 +281,7 @@ diesel::table! {
         seconds -> Double,
         resin_ml -> Double,
         resin_g -> Double,
+        cost_rule -> BigInt,
         resin_cost_minor -> BigInt,
         hands_on_cost_minor -> BigInt,
     }
@@ -313,30 +314,31 @@ diesel::table! {
 }
 
 diesel::table! {
-    prepared_facts (id) {
+    prepared_parts (id) {
         id -> BigInt,
         sculpt_id -> BigInt,
         unit_mm -> Double,
         scale -> Double,
         layer_um -> BigInt,
         orientation -> Text,
+        supports -> Text,
         measure_version -> BigInt,
-        layers -> BigInt,
-        pitch_mm -> Double,
-        volume_mm3 -> Double,
-        largest_section_mm2 -> Double,
-        overhang_mm2 -> Double,
-        thinnest_mm -> Nullable<Double>,
-        thinnest_at_mm -> Double,
-        tips_at_deg -> Double,
-        sealed_mm3 -> Double,
+        height_mm -> Double,
+        part_mm3 -> Double,
+        support_mm3 -> Double,
+        surface_mm2 -> Double,
+        contacts -> BigInt,
+        fine_contacts -> BigInt,
+        minutes -> Double,
+        starts_left -> BigInt,
         peak_pull -> Double,
         peak_pull_at_mm -> Double,
-        support_columns -> BigInt,
-        islands -> Text,
-        cups -> Text,
-        area_curve -> Text,
+        outline -> Text,
+        height_profile -> Text,
+        drawn -> Text,
+        picture -> Binary,
         measured_at_ms -> BigInt,
+        loads -> Text,
     }
 }
 
@@ -456,6 +458,8 @@ diesel::table! {
         plate_id -> BigInt,
         started_at_ms -> BigInt,
         ended_at_ms -> Nullable<BigInt>,
+        outcome -> Nullable<Text>,
+        stopped_at_layer -> Nullable<BigInt>,
         room_c -> Nullable<Double>,
         note -> Text,
     }
@@ -498,7 +502,7 @@ diesel::table! {
         inner_shells -> BigInt,
         open_edge_mm -> Double,
         outline -> Text,
-        reach -> Text,
+        height_profile -> Text,
         measured_at_ms -> BigInt,
         shell_sum_mm3 -> Double,
         warnings -> Text,
@@ -642,10 +646,10 @@ diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
 diesel::joinable!(dismissals -> sculpts (sculpt_id));
 diesel::joinable!(fine_zones -> sculpts (sculpt_id));
+diesel::joinable!(grades -> variants (variant_id));
 diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
-diesel::joinable!(hung_facts -> sculpts (sculpt_id));
 diesel::joinable!(joints -> sculpts (sculpt_id));
-diesel::joinable!(marks -> variants (variant_id));
+diesel::joinable!(layer_facts -> sculpts (sculpt_id));
 diesel::joinable!(models -> units (unit_id));
 diesel::joinable!(options -> choices (choice_id));
 diesel::joinable!(parts -> models (model_id));
@@ -675,7 +679,7 @@ diesel::joinable!(plates -> resins (resin_id));
 diesel::joinable!(plates -> setting_versions (setting_version_id));
 diesel::joinable!(poses -> sculpts (sculpt_id));
 diesel::joinable!(practices -> projects (project_id));
-diesel::joinable!(prepared_facts -> sculpts (sculpt_id));
+diesel::joinable!(prepared_parts -> sculpts (sculpt_id));
 diesel::joinable!(print_meshes -> sculpts (design_id));
 diesel::joinable!(print_meshes -> recipes (recipe_id));
 diesel::joinable!(process_settings -> printers (printer_id));
@@ -703,10 +707,10 @@ diesel::allow_tables_to_appear_in_same_query!(
     copies,
     dismissals,
     fine_zones,
+    grades,
     hollow_facts,
-    hung_facts,
     joints,
-    marks,
+    layer_facts,
     models,
     options,
     parts,
@@ -719,7 +723,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     plates,
     poses,
     practices,
-    prepared_facts,
+    prepared_parts,
     print_meshes,
     printers,
     process_settings,

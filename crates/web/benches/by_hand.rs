@@ -14,14 +14,17 @@ use std::io::{Read, Write};
 use std::net::TcpStream;
 use std::time::Instant;
 
+use wembrit_core::flow::PlanScope;
 use wembrit_core::ids::ProjectId;
 use wembrit_core::pack::PackSearch;
-use wembrit_core::plan::make_plan;
+use wembrit_core::plan::layout::Change;
+use wembrit_core::plan::{make_plan, plan_request};
 use wembrit_core::watch::Unwatched;
-use wembrit_store::Store;
-use wembrit_store::queries::plans::{self, PlanAsk};
-use wembrit_store::queries::printers::{self, PrinterChange};
-use wembrit_store::queries::{demand, edits, plates};
+use wembrit_store::commands::ask_plan::PlanAsk;
+use wembrit_store::commands::printers::PrinterChange;
+use wembrit_store::queries::edits::{self, Beside};
+use wembrit_store::queries::{demand, plans, plates, printers};
+use wembrit_store::{Store, commands};
 use wembrit_web::{Clock, Settings};
 
 const NOW: i64 = 1_795_500_000_000;
@@ -61,48 +64,54 @@ fn main() {
             startup_s: printer.startup_s,
             pixel_um: 35,
             removal_mm: 0.0,
-            part_pull: 0.0,
-            plate_pull: 0.0,
+            part_pull: None,
+            plate_pull: None,
             assumed: String::new(),
         };
         store
-            .write(|c| printers::change(c, printer.id, printer.row_version, &wider))
+            .write(|c| commands::printers::change(c, printer.id, printer.row_version, &wider))
             .unwrap();
     }
     let plan = store
-        .write(|c| plans::ask(c, ProjectId(1), &PlanAsk::default(), NOW))
+        .write(|c| commands::ask_plan::ask(c, ProjectId(1), &PlanAsk::default(), NOW))
         .unwrap();
     let request_of = store
         .read(|c| {
             let lines = plans::demand_of(c, plan)?;
-            demand::plan_request(c, ProjectId(1), &lines)
+            let facts = demand::plan_facts(c, ProjectId(1), &lines)?;
+            Ok(plan_request(&facts, &lines, &PlanScope::default()))
         })
         .unwrap();
     let computed = make_plan(&request_of, PackSearch::AT_ONCE, &Unwatched).unwrap();
     store
-        .write(|c| plans::set_computed(c, plan, &computed))
+        .write(|c| commands::save_plan::set_computed(c, plan, &computed))
         .unwrap();
     // The fullest plate, filled up with spares of its smallest parts.
     let of_plan = store.read(|c| plates::of_plan(c, plan)).unwrap();
-    let many = |id| store.read(|c| edits::load(c, id)).unwrap().pieces.len();
+    let edit = |id| store.read(|c| edits::load(c, id, Beside::All)).unwrap();
+    let many = |id| edit(id).copies.len();
     let plate = of_plan
         .iter()
         .map(|p| p.id)
         .max_by_key(|id| many(*id))
         .unwrap();
-    let mut parts: Vec<_> = {
-        let bench = store.read(|c| edits::load(c, plate)).unwrap();
-        bench.board.parts.into_values().collect()
-    };
+    let mut parts: Vec<_> = edit(plate).layout.parts.into_values().collect();
     parts.sort_by(|a, b| a.outline.area_mm2().total_cmp(&b.outline.area_mm2()));
     for part in parts {
         while many(plate) < COPIES {
-            let added = store
-                .write(|c| edits::print_spares(c, plate, part.id, 1, "spares", NOW))
-                .unwrap();
-            if added.is_err() {
+            let before = edit(plate).with_spares(part.id, 1);
+            let add = Change::Add {
+                part: part.id,
+                copies: 1,
+            };
+            let Ok(after) = before.change(&add) else {
                 break;
-            }
+            };
+            let spare = (part.id, 1);
+            let save = commands::edit_plate::save_spares;
+            store
+                .write(|c| save(c, &before, spare, &after, "spares", NOW))
+                .unwrap();
         }
     }
     let copies = many(plate);
@@ -131,8 +140,8 @@ fn main() {
         if moves.len() >= 60 {
             break;
         }
-        let pieces = store.read(|c| edits::load(c, plate)).unwrap().pieces;
-        let piece = pieces[step % pieces.len()];
+        let copies = edit(plate).copies;
+        let piece = copies[step % copies.len()];
         // By a hundredth of a millimetre one way or the other: what is in the way is answered
         // sooner, and does not count.
         let angle = step as f64;

@@ -1,11 +1,7 @@
 //! Everything that can go wrong, with its status and the sentence a person reads.
 
 use axum::http::StatusCode;
-use axum::response::{IntoResponse, Response};
 use wembrit_store::StoreError;
-
-use crate::views::ErrorView;
-use crate::views::html;
 
 /// Why the server could not run.
 #[derive(Debug, thiserror::Error)]
@@ -40,7 +36,7 @@ pub(crate) enum WebError {
 
 impl WebError {
     /// Status, what happened, and what to do.
-    fn sentence(&self) -> (StatusCode, String, &'static str) {
+    pub(crate) fn sentence(&self) -> (StatusCode, String, &'static str) {
         let said = self.to_string();
         match self {
             WebError::NoPage => (
@@ -100,32 +96,6 @@ impl WebError {
                 "something went wrong on our side".into(),
                 "Your data is safe. Load the page again; if it stays, the server's log has the details.",
             ),
-        }
-    }
-}
-
-impl IntoResponse for WebError {
-    fn into_response(self) -> Response {
-        let (status, what, then) = self.sentence();
-        if status.is_server_error() {
-            tracing::error!(error = %self, "a request failed");
-        }
-        let mut first = what.chars();
-        let what = first
-            .next()
-            .map_or_else(String::new, |c| c.to_uppercase().chain(first).collect());
-        let view = ErrorView {
-            page: crate::views::Page::bare("Not done"),
-            what,
-            then: then.into(),
-        };
-        match html(&view) {
-            Ok(page) => (status, page).into_response(),
-            Err(_) => (
-                StatusCode::INTERNAL_SERVER_ERROR,
-                "Something went wrong on our side.",
-            )
-                .into_response(),
         }
     }
 }

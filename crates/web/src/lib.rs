@@ -5,6 +5,7 @@
 //! `assets` (style, scripts and fonts, shipped in the binary).
 
 mod assets;
+mod clock;
 mod error;
 mod forms;
 mod guard;
@@ -15,10 +16,11 @@ mod settings;
 mod state;
 mod views;
 
+pub use clock::Clock;
 pub use error::LaunchError;
 pub use router::router;
 pub use settings::Settings;
-pub use state::{App, Clock};
+pub use state::App;
 
 use std::future::Future;
 use std::time::Duration;
@@ -37,7 +39,7 @@ pub async fn launch(
     shutdown: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), LaunchError> {
     let app = App::new(store, settings);
-    let worker = jobs::Worker::start(app.clone())?;
+    let workers = jobs::Workers::start(app.clone())?;
     let streams = app.clone();
     let (stop, stopped) = tokio::sync::oneshot::channel::<()>();
     let server = axum::serve(listener, router(app)).with_graceful_shutdown(async move {
@@ -57,6 +59,6 @@ pub async fn launch(
         served = std::future::IntoFuture::into_future(server) => served.map_err(LaunchError::Listener),
         () = grace => Ok(()),
     };
-    worker.stop();
+    workers.stop();
     served
 }

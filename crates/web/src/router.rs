@@ -1,4 +1,4 @@
-//! Every route, and the layers around them.
+//! Every route, a function for each tab, and the layers around them.
 
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, State};
@@ -19,13 +19,36 @@ use crate::{assets, guard};
 /// The whole application.
 pub fn router(app: App) -> Router {
     // Several files in one upload, and what multipart adds.
-    let upload_limit =
-        usize::try_from(app.settings.max_file_bytes.saturating_mul(4)).unwrap_or(usize::MAX);
-    let mut router = Router::new()
+    let most = app.settings.max_file_bytes.saturating_mul(4);
+    let most = usize::try_from(most).unwrap_or(usize::MAX);
+    // From the outside in: a panic becomes an error page, requests are logged, strangers are
+    // refused before anything is read, answers are compressed.
+    today_routes()
+        .merge(muster_routes())
+        .merge(plate_routes())
+        .merge(sculpt_routes(most))
+        .merge(recipe_routes(most))
+        .merge(workshop_routes())
+        .merge(shared_routes())
+        .fallback(async || WebError::NoPage)
+        .with_state(app)
+        .layer(CompressionLayer::new())
+        .layer(from_fn(guard::guard))
+        .layer(TraceLayer::new_for_http())
+        .layer(CatchPanicLayer::new())
+}
+
+/// Today, and the three answers of the first run.
+fn today_routes() -> Router<App> {
+    Router::new()
         .route("/", get(today::show))
         .route("/start", post(start::answer))
+}
+
+/// Projects, units, models, parts and kits; army lists and files for parts.
+fn muster_routes() -> Router<App> {
+    let mut router = Router::new()
         .route("/muster", get(muster::newest))
-        .route("/plates", get(plans::newest))
         .route(
             "/projects/new",
             get(muster::new_project).post(muster::add_project),
@@ -39,8 +62,6 @@ pub fn router(app: App) -> Router {
             "/projects/{id}/units/new",
             get(muster::new_unit).post(muster::add_unit),
         )
-        .route("/projects/{id}/plates", get(plans::show))
-        .route("/projects/{id}/plan", get(plans::progress).post(plans::ask))
         .route(
             "/units/{id}",
             get(muster::edit_unit).post(muster::save_unit),
@@ -63,6 +84,78 @@ pub fn router(app: App) -> Router {
             get(muster::edit_part).post(muster::save_part),
         )
         .route(
+            "/projects/{id}/roster",
+            get(rosters::ask).post(rosters::read),
+        )
+        .route("/projects/{id}/roster/take", post(rosters::take))
+        .route(
+            "/projects/{id}/match",
+            get(matching::show).post(matching::confirm),
+        )
+        .route(
+            "/projects/{id}/many",
+            get(unit_moves::ask_many).post(unit_moves::change_many),
+        )
+        .route("/units/{id}/duplicate", post(unit_moves::duplicate))
+        .route("/units/{id}/up", post(unit_moves::up))
+        .route("/units/{id}/down", post(unit_moves::down))
+        .route("/units/{id}/split", post(unit_moves::split))
+        .route("/units/{id}/merge", post(unit_moves::merge))
+        .route(
+            "/models/{id}/choices/new",
+            get(kits::new_choice).post(kits::add_choice),
+        )
+        .route(
+            "/models/{id}/pieces/new",
+            get(kits::new_piece).post(kits::add_piece),
+        )
+        .route("/models/{id}/kit", post(kits::take_over))
+        .route(
+            "/choices/{id}",
+            get(kits::edit_choice).post(kits::save_choice),
+        )
+        .route("/pieces/{id}", get(kits::edit_piece).post(kits::save_piece));
+    for kind in ["projects", "units", "models", "parts", "choices", "pieces"] {
+        let remove = move |state: State<App>, Id(id): Id<i64>| muster::remove(state, kind, id);
+        let restore = move |state: State<App>, Id(id): Id<i64>| muster::restore(state, kind, id);
+        router = router
+            .route(&format!("/{kind}/{{id}}/remove"), post(remove))
+            .route(&format!("/{kind}/{{id}}/restore"), post(restore));
+    }
+    router
+}
+
+/// Plans and plates.
+fn plate_routes() -> Router<App> {
+    Router::new()
+        .route("/plates", get(plans::newest))
+        .route("/projects/{id}/plates", get(plans::show))
+        .route("/projects/{id}/left-out", get(plans::left_out))
+        .route("/projects/{id}/plan", get(plans::progress).post(plans::ask))
+        .route("/plans/{id}/accept", post(plans::accept))
+        .route("/plans/{id}/drop", post(plans::drop_draft))
+        .route("/plans/{id}/advice", get(plans::advice))
+        .route("/plans/{id}/stop", post(plans::stop))
+        .route("/plans/{id}/beside/{other}", get(plans::beside))
+        .route("/plates/{id}", get(plates::show))
+        .route("/plates/{id}/change", post(plates::change))
+        .route("/plates/{id}/advice", get(plates::advice))
+        .route("/plates/{id}/sorting", get(plates::sorting))
+        .route("/plates/{id}/per-copy", get(plates::per_copy))
+        .route("/plates/{id}/start", post(plates::start))
+        .route("/plates/{id}/done", post(plates::done))
+        .route("/plates/{id}/log", post(plates::log))
+        .route("/plates/{id}/judge", post(plates::judge))
+        .route("/plates/{id}/rejudge", post(plates::rejudge))
+        .route("/plates/{id}/put-back", post(plates::put_back))
+        .route("/plates/{id}/lost", post(plates::lose))
+        .route("/plates/{id}/release", post(plates::release))
+}
+
+/// Sculpts, and several for one part compared.
+fn sculpt_routes(upload_limit: usize) -> Router<App> {
+    Router::new()
+        .route(
             "/sculpts",
             get(sculpts::show_all)
                 .post(sculpts::upload)
@@ -82,12 +175,17 @@ pub fn router(app: App) -> Router {
         .route("/sculpts/{id}/unit", post(sculpts::answer_unit))
         .route("/sculpts/{id}/remove", post(sculpts::remove))
         .route("/sculpts/{id}/restore", post(sculpts::restore))
+}
+
+/// Recipes: scale, orientation, supports, trials.
+fn recipe_routes(upload_limit: usize) -> Router<App> {
+    Router::new()
         .route("/parts/{id}/recipe", get(recipes::show))
         .route("/parts/{id}/recipe/state", get(recipes::state))
         .route("/parts/{id}/pose", post(recipes::set_pose))
         .route("/parts/{id}/supports", post(recipes::set_supports))
         .route("/parts/{id}/sanded", post(recipes::set_sanded))
-        .route("/parts/{id}/hung/{hung}", get(recipes::picture))
+        .route("/parts/{id}/prepared/{prepared}", get(recipes::picture))
         .route("/parts/{id}/design/{format}", get(recipes::design))
         .route(
             "/parts/{id}/print-mesh",
@@ -131,63 +229,19 @@ pub fn router(app: App) -> Router {
         .route("/trials/{id}/give-up", post(trials::give_up))
         .route("/trials/{id}/confirm", post(trials::confirm))
         .route("/projects/{id}/first-copies", post(trials::first_copies))
-        .route("/plans/{id}/accept", post(plans::accept))
-        .route("/plans/{id}/drop", post(plans::drop_draft))
-        .route("/plans/{id}/advice", get(plans::advice))
-        .route("/plans/{id}/stop", post(plans::stop))
-        .route("/plans/{id}/beside/{other}", get(plans::beside))
-        .route("/plates/{id}", get(plates::show))
-        .route("/plates/{id}/change", post(plates::change))
-        .route("/plates/{id}/advice", get(plates::advice))
-        .route("/plates/{id}/sorting", get(plates::sorting))
-        .route("/plates/{id}/per-copy", get(plates::per_copy))
-        .route("/plates/{id}/start", post(plates::start))
-        .route("/plates/{id}/done", post(plates::done))
-        .route("/plates/{id}/log", post(plates::log))
-        .route("/plates/{id}/judge", post(plates::judge))
-        .route("/plates/{id}/rejudge", post(plates::rejudge))
-        .route("/plates/{id}/release", post(plates::release))
-        .route(
-            "/projects/{id}/roster",
-            get(rosters::ask).post(rosters::read),
-        )
-        .route("/projects/{id}/roster/take", post(rosters::take))
-        .route(
-            "/projects/{id}/match",
-            get(matching::show).post(matching::confirm),
-        )
-        .route(
-            "/projects/{id}/many",
-            get(unit_moves::ask_many).post(unit_moves::change_many),
-        )
+}
+
+/// Printers, resins, process settings, practice.
+fn workshop_routes() -> Router<App> {
+    Router::new()
         .route(
             "/projects/{id}/practice",
             get(practice::of_project).post(practice::save_project),
         )
-        .route("/units/{id}/duplicate", post(unit_moves::duplicate))
-        .route("/units/{id}/up", post(unit_moves::up))
-        .route("/units/{id}/down", post(unit_moves::down))
-        .route("/units/{id}/split", post(unit_moves::split))
-        .route("/units/{id}/merge", post(unit_moves::merge))
-        .route(
-            "/models/{id}/choices/new",
-            get(kits::new_choice).post(kits::add_choice),
-        )
-        .route(
-            "/models/{id}/pieces/new",
-            get(kits::new_piece).post(kits::add_piece),
-        )
-        .route("/models/{id}/kit", post(kits::take_over))
-        .route(
-            "/choices/{id}",
-            get(kits::edit_choice).post(kits::save_choice),
-        )
-        .route("/pieces/{id}", get(kits::edit_piece).post(kits::save_piece))
         .route(
             "/workshop/practice",
             get(practice::of_workshop).post(practice::save_workshop),
         )
-        .route("/events", get(events::stream))
         .route("/workshop", get(workshop::show))
         .route(
             "/workshop/figures",
@@ -217,21 +271,11 @@ pub fn router(app: App) -> Router {
             "/settings/{id}",
             get(workshop::edit_setting).post(workshop::save_setting),
         )
-        .route("/assets/{hash}/{*path}", get(assets::serve));
-    for kind in ["projects", "units", "models", "parts", "choices", "pieces"] {
-        let remove = move |state: State<App>, Id(id): Id<i64>| muster::remove(state, kind, id);
-        let restore = move |state: State<App>, Id(id): Id<i64>| muster::restore(state, kind, id);
-        router = router
-            .route(&format!("/{kind}/{{id}}/remove"), post(remove))
-            .route(&format!("/{kind}/{{id}}/restore"), post(restore));
-    }
-    // From the outside in: a panic becomes an error page, requests are logged, strangers are
-    // refused before anything is read, answers are compressed.
-    router
-        .fallback(async || WebError::NoPage)
-        .with_state(app)
-        .layer(CompressionLayer::new())
-        .layer(from_fn(guard::guard))
-        .layer(TraceLayer::new_for_http())
-        .layer(CatchPanicLayer::new())
+}
+
+/// What every page uses: news, style, scripts, fonts.
+fn shared_routes() -> Router<App> {
+    Router::new()
+        .route("/events", get(events::stream))
+        .route("/assets/{hash}/{*path}", get(assets::serve))
 }

@@ -1,6 +1,6 @@
 //! What the server is told at its start.
 
-use crate::state::Clock;
+use crate::clock::Clock;
 
 /// Settings of one server.
 #[derive(Debug, Clone)]

@@ -1,36 +1,15 @@
 //! What every handler has at hand.
 
-use std::sync::atomic::{AtomicI64, Ordering};
-use std::sync::{Arc, Condvar, Mutex};
+use std::collections::HashSet;
+use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
 use std::time::Duration;
 
-use jiff::Timestamp;
 use tokio::sync::{broadcast, watch};
 use wembrit_core::ids::TaskId;
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
 use crate::settings::Settings;
-
-/// Where the time comes from.
-#[derive(Debug, Clone, Copy)]
-pub enum Clock {
-    /// The system's clock.
-    System,
-    /// Always this moment, in ms since 1970: repeatable pages.
-    Fixed(i64),
-}
-
-impl Clock {
-    /// Now, in ms since 1970.
-    #[must_use]
-    pub fn now_ms(self) -> i64 {
-        match self {
-            Clock::System => Timestamp::now().as_millisecond(),
-            Clock::Fixed(ms) => ms,
-        }
-    }
-}
 
 /// What a piece of news is about. Pages fetch again what depends on it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -55,11 +34,12 @@ impl Topic {
 pub struct App {
     pub(crate) store: Store,
     pub(crate) settings: Arc<Settings>,
-    bell: Arc<(Mutex<bool>, Condvar)>,
+    /// How often the bell was rung: every lane has to hear it.
+    bell: Arc<(Mutex<u64>, Condvar)>,
     news: broadcast::Sender<Topic>,
     stopping: watch::Sender<bool>,
-    /// The task that was stopped by the maker while it ran.
-    cancelled: Arc<AtomicI64>,
+    /// Tasks that were stopped by the maker while they ran.
+    cancelled: Arc<Mutex<HashSet<TaskId>>>,
 }
 
 impl App {
@@ -72,7 +52,7 @@ impl App {
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
             stopping: watch::Sender::new(false),
-            cancelled: Arc::new(AtomicI64::new(-1)),
+            cancelled: Arc::default(),
         }
     }
 
@@ -123,43 +103,42 @@ impl App {
         self.stopping.send_replace(true);
     }
 
+    fn cancelled(&self) -> MutexGuard<'_, HashSet<TaskId>> {
+        self.cancelled
+            .lock()
+            .unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// Stops a task that may be running.
     pub(crate) fn cancel(&self, task: TaskId) {
-        self.cancelled.store(task.0, Ordering::Relaxed);
+        self.cancelled().insert(task);
     }
 
     /// Whether a task was stopped.
     pub(crate) fn is_cancelled(&self, task: TaskId) -> bool {
-        self.cancelled.load(Ordering::Relaxed) == task.0
+        self.cancelled().contains(&task)
     }
 
-    /// Forgets that a task was stopped: it may be asked for again.
-    pub(crate) fn forget_cancelled(&self, task: TaskId) {
-        let _ = self
-            .cancelled
-            .compare_exchange(task.0, -1, Ordering::Relaxed, Ordering::Relaxed);
+    /// Forgets that a task was stopped, since it may be asked for again; whether it was.
+    pub(crate) fn forget_cancelled(&self, task: TaskId) -> bool {
+        self.cancelled().remove(&task)
     }
 
-    /// Wakes the worker: there may be a task.
+    /// Wakes the workers: there may be a task.
     pub(crate) fn ring(&self) {
-        let mut rung = self
-            .bell
-            .0
-            .lock()
-            .unwrap_or_else(std::sync::PoisonError::into_inner);
-        *rung = true;
+        let mut rung = self.bell.0.lock().unwrap_or_else(PoisonError::into_inner);
+        *rung += 1;
         self.bell.1.notify_all();
     }
 
-    /// Waits for the bell, at most this long.
-    pub(crate) fn wait_for_bell(&self, at_most: Duration) {
-        let rung = self
+    /// Waits until the bell is rung beyond what was heard, at most this long; says what is heard
+    /// now.
+    pub(crate) fn wait_for_bell(&self, heard: u64, at_most: Duration) -> u64 {
+        let rung = self.bell.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let waited = self
             .bell
-            .0
-            .lock()
-            .unwrap_or_else(std::sync::PoisonError::into_inner);
-        let waited = self.bell.1.wait_timeout_while(rung, at_most, |rung| !*rung);
-        let (mut rung, _) = waited.unwrap_or_else(std::sync::PoisonError::into_inner);
-        *rung = false;
+            .1
+            .wait_timeout_while(rung, at_most, |rung| *rung == heard);
+        *waited.unwrap_or_else(PoisonError::into_inner).0
     }
 }

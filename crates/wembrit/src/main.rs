@@ -5,6 +5,10 @@ mod cmd;
 use std::process::ExitCode;
 
 use clap::Parser;
+use tracing::Level;
+use tracing_subscriber::filter::Targets;
+use tracing_subscriber::layer::SubscriberExt;
+use tracing_subscriber::util::SubscriberInitExt;
 
 /// The production office of a maker of resin-printed tabletop armies.
 #[derive(Debug, Parser)]
@@ -15,11 +19,14 @@ struct Cli {
 }
 
 fn main() -> ExitCode {
-    let filter = tracing_subscriber::EnvFilter::try_from_default_env()
-        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("warn"));
-    tracing_subscriber::fmt()
-        .with_env_filter(filter)
-        .with_writer(std::io::stderr)
+    // As elsewhere: `RUST_LOG=info`, or `RUST_LOG=warn,wembrit_web=debug`.
+    let wanted = std::env::var("RUST_LOG").ok();
+    let filter = wanted
+        .and_then(|w| w.parse::<Targets>().ok())
+        .unwrap_or_else(|| Targets::new().with_default(Level::WARN));
+    tracing_subscriber::registry()
+        .with(tracing_subscriber::fmt::layer().with_writer(std::io::stderr))
+        .with(filter)
         .init();
     match cmd::run(Cli::parse().command) {
         Ok(()) => ExitCode::SUCCESS,

@@ -2,6 +2,15 @@
 
 pub mod demand;
 pub mod kit;
+mod lines;
 pub mod matching;
+mod nouns;
 pub mod progress;
 pub mod roster;
+mod whole;
+
+pub use lines::{demand_lines, demand_lines_in, without_sculpt};
+pub use nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
+pub use whole::{
+    Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, LoosePart, StageCounts, part_name,
+};

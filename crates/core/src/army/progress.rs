@@ -52,7 +52,7 @@ pub struct PartState {
     pub good: u32,
     /// Copies planned, printing, in finishing or good; pieces at hand.
     pub alive: u32,
-    /// Copies lost so far, printed again or not.
+    /// Copies that failed so far, printed again or not.
     pub failed: u32,
     /// False for pieces from elsewhere: they complete a model, but are no copies.
     pub printed: bool,
@@ -94,8 +94,8 @@ pub struct ModelState {
     pub complete: u64,
     /// Every piece is at least on a plate.
     pub under_way: u64,
-    /// A piece is missing because copies were lost.
-    pub lost: u64,
+    /// A piece is missing because copies failed.
+    pub failed: u64,
     /// A piece has never been planned.
     pub open: u64,
 }
@@ -163,17 +163,17 @@ impl KitState {
         let complete = self.covered(|p| p.good);
         let covered = self.covered(|p| p.alive);
         let missing = u64::from(self.quantity) - covered;
-        let lost = self.needs().map(|(models, p)| {
+        let failed = self.needs().map(|(models, p)| {
             let count = u64::from(p.count);
             let short = (models * count).saturating_sub(u64::from(p.alive));
             short.min(u64::from(p.failed)).div_ceil(count)
         });
-        let lost = lost.max().unwrap_or(0).min(missing);
+        let failed = failed.max().unwrap_or(0).min(missing);
         ModelState {
             complete,
             under_way: covered - complete,
-            lost,
-            open: missing - lost,
+            failed,
+            open: missing - failed,
         }
     }
 }
@@ -237,7 +237,7 @@ mod tests {
             choices: Vec::new(),
         };
         let s = kit.state();
-        assert_eq!((s.complete, s.under_way, s.lost, s.open), expected);
+        assert_eq!((s.complete, s.under_way, s.failed, s.open), expected);
     }
 
     /// Five models, each with a body, and a spear or an axe: models that take each, good copies of
@@ -301,7 +301,7 @@ mod tests {
             let options = models.iter().map(|m| OptionState { models: *m, parts: parts(&all) }).collect();
             let kit = KitState { quantity, parts: parts(&all), choices: vec![ChoiceState { may_go_without, options }] };
             let s = kit.state();
-            prop_assert_eq!(s.complete + s.under_way + s.lost + s.open, u64::from(quantity));
+            prop_assert_eq!(s.complete + s.under_way + s.failed + s.open, u64::from(quantity));
             let p = kit.progress();
             prop_assert!(p.good <= p.copies && p.complete == s.complete);
         }

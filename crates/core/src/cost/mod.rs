@@ -1,5 +1,9 @@
-//! Money: what a plate's hands cost, how shared costs are split, what a model costs.
+//! Money: what a plate's hands cost, how shared costs are split, what models and plates cost.
 
+mod model;
+mod plates;
 mod split;
 
-pub use split::{PartCost, hands_on_cost, one_model, split};
+pub use model::{ModelCost, PartCost, by_model, cost_each, mean, one_model, per_model};
+pub use plates::PlateSums;
+pub use split::{hands_on_cost, split};

@@ -42,30 +42,6 @@ pub fn split(amount: Money, weights: &[f64]) -> Vec<Money> {
     shares.into_iter().map(Money).collect()
 }
 
-/// Copies of one part of a model, and what they cost together.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct PartCost {
-    /// Copies of the part in each model; for a part of an option the mean over all models.
-    pub per_model: f64,
-    /// Copies that were counted.
-    pub copies: u64,
-    /// What these cost.
-    pub cost: Money,
-}
-
-/// What one model costs: for each part the mean of its copies, times its count; nothing while a
-/// part has no copies, or when there are no parts.
-#[must_use]
-pub fn one_model(parts: &[PartCost]) -> Option<Money> {
-    let used: Vec<&PartCost> = parts.iter().filter(|p| p.per_model > 0.0).collect();
-    let each =
-        |p: &&PartCost| (p.copies > 0).then(|| p.cost.0 as f64 / p.copies as f64 * p.per_model);
-    let minor: Option<Vec<f64>> = used.iter().map(each).collect();
-    minor
-        .filter(|all| !all.is_empty())
-        .map(|all| Money::from_minor_f64(all.iter().sum()))
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -89,25 +65,6 @@ mod tests {
     #[test]
     fn an_hour_of_hands_costs_an_hour() {
         assert_eq!(hands_on_cost(45.0, Money(1200)), Money(900));
-    }
-
-    #[rstest]
-    #[case::two_arms_and_a_body(&[(2.0, 24, 480), (1.0, 12, 900)], Some(115))]
-    #[case::three_of_five_have_a_spear(&[(0.6, 3, 300), (1.0, 5, 500)], Some(160))]
-    #[case::an_option_nobody_takes(&[(0.0, 0, 0), (1.0, 5, 500)], Some(100))]
-    #[case::a_part_without_copies(&[(2.0, 24, 480), (1.0, 0, 0)], None)]
-    #[case::no_parts(&[], None)]
-    fn a_model_costs_what_its_pieces_cost(
-        #[case] parts: &[(f64, u64, i64)],
-        #[case] each: Option<i64>,
-    ) {
-        let part = |(per_model, copies, cost): &(f64, u64, i64)| PartCost {
-            per_model: *per_model,
-            copies: *copies,
-            cost: Money(*cost),
-        };
-        let parts: Vec<PartCost> = parts.iter().map(part).collect();
-        assert_eq!(one_model(&parts), each.map(Money));
     }
 
     proptest! {

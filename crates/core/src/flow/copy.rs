@@ -1,60 +1,9 @@
 //! The stages of a copy, and the only ways from one to the next.
 
 use super::error::FlowError;
-use crate::words::words;
-
-words! {
-    /// Where a copy stands. *Wanted* is no stage: it is a number, see [`crate::army::demand`].
-    Stage, "stage of a copy" {
-        /// On an accepted plate that has not been started.
-        Planned = "planned",
-        /// On a plate in a running printer.
-        Printing = "printing",
-        /// Off the printer, not yet judged.
-        InFinishing = "in finishing",
-        /// Fit for building.
-        Good = "good",
-        /// Lost, with a cause.
-        Failed = "failed",
-        /// Good, but more than is wanted now.
-        Surplus = "surplus",
-        /// Taken off the plan before it was started.
-        Released = "released",
-    }
-}
-
-impl Stage {
-    /// Counts against demand: nobody has to print another for it.
-    #[must_use]
-    pub const fn is_alive(self) -> bool {
-        matches!(
-            self,
-            Stage::Planned | Stage::Printing | Stage::InFinishing | Stage::Good
-        )
-    }
-}
-
-words! {
-    /// What happens to a copy.
-    CopyEvent, "event" {
-        /// Its plate is started.
-        Start = "start",
-        /// Its plate came off the printer.
-        Finish = "finish",
-        /// It was looked at and is good.
-        Pass = "pass",
-        /// It was lost.
-        Fail = "fail",
-        /// Its plate was given up before the start.
-        Release = "release",
-        /// The judgement was a mistake: back to be looked at.
-        Rejudge = "rejudge",
-        /// More are good than are wanted now.
-        SetAside = "set aside",
-        /// A copy set aside is wanted after all.
-        Recall = "recall",
-    }
-}
+use super::states::{CopyEvent, Stage};
+use crate::geometry::Point;
+use crate::ids::{CopyId, PartId, PlateId};
 
 /// Where a copy stands after an event.
 ///
@@ -68,12 +17,47 @@ pub fn next_stage(from: Stage, event: CopyEvent) -> Result<Stage, FlowError> {
         (S::Planned, E::Release) => Ok(S::Released),
         (S::Printing, E::Finish) => Ok(S::InFinishing),
         (S::InFinishing, E::Pass) => Ok(S::Good),
-        (S::Printing | S::InFinishing | S::Good, E::Fail) => Ok(S::Failed),
+        (S::Printing | S::InFinishing | S::Good | S::Surplus, E::Fail) => Ok(S::Failed),
         (S::Good | S::Failed | S::Surplus, E::Rejudge) => Ok(S::InFinishing),
         (S::Good, E::SetAside) => Ok(S::Surplus),
         (S::Surplus, E::Recall) => Ok(S::Good),
+        (S::Printing, E::PutBack) | (S::Failed, E::Recount) => Ok(S::Planned),
         (from, event) => Err(FlowError::Copy { from, event }),
     }
+}
+
+/// One physical printed piece.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PrintedCopy {
+    /// Which one.
+    pub id: CopyId,
+    /// Its part.
+    pub part: PartId,
+    /// Its one number in the whole workshop, the same on every sheet, screen and export.
+    pub mark: i64,
+    /// The plate it is printed on.
+    pub plate: PlateId,
+    /// Where it stands.
+    pub stage: Stage,
+    /// Why it failed, in a word.
+    pub cause: Option<String>,
+    /// Anything worth remembering.
+    pub note: String,
+}
+
+/// A copy on a plate, as a change by hand knows it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PlacedCopy {
+    /// What it is known by on this plate.
+    pub key: i64,
+    /// Its part.
+    pub part: PartId,
+    /// Where its middle stands, mm.
+    pub at_mm: Point,
+    /// Its turn, degrees.
+    pub rotation_deg: f64,
+    /// It stays where it is, whatever is arranged around it.
+    pub pinned: bool,
 }
 
 #[cfg(test)]
@@ -90,16 +74,38 @@ mod tests {
         assert_eq!(end, Ok(Stage::Good));
     }
 
+    /// Every way there is, as the design lists them: 15.
     #[test]
     fn only_these_steps_exist() {
-        let steps: Vec<(Stage, CopyEvent)> = Stage::ALL
-            .iter()
-            .flat_map(|s| CopyEvent::ALL.iter().map(move |e| (*s, *e)))
-            .filter(|(s, e)| next_stage(*s, *e).is_ok())
-            .collect();
-        assert_eq!(steps.len(), 12, "{steps:?}");
-        assert!(next_stage(Stage::Released, CopyEvent::Start).is_err());
-        assert!(next_stage(Stage::Planned, CopyEvent::Fail).is_err());
+        use CopyEvent as E;
+        use Stage as S;
+        let ways = [
+            (S::Planned, E::Start, S::Printing),
+            (S::Planned, E::Release, S::Released),
+            (S::Printing, E::Finish, S::InFinishing),
+            (S::Printing, E::Fail, S::Failed),
+            (S::Printing, E::PutBack, S::Planned),
+            (S::InFinishing, E::Pass, S::Good),
+            (S::InFinishing, E::Fail, S::Failed),
+            (S::Good, E::Fail, S::Failed),
+            (S::Good, E::Rejudge, S::InFinishing),
+            (S::Good, E::SetAside, S::Surplus),
+            (S::Failed, E::Rejudge, S::InFinishing),
+            (S::Failed, E::Recount, S::Planned),
+            (S::Surplus, E::Fail, S::Failed),
+            (S::Surplus, E::Rejudge, S::InFinishing),
+            (S::Surplus, E::Recall, S::Good),
+        ];
+        for from in Stage::ALL {
+            for event in CopyEvent::ALL {
+                let way = ways.iter().find(|w| (w.0, w.1) == (*from, *event));
+                assert_eq!(
+                    next_stage(*from, *event).ok(),
+                    way.map(|w| w.2),
+                    "{from} {event}"
+                );
+            }
+        }
     }
 
     #[test]

@@ -1,7 +1,6 @@
 //! A step that leads nowhere.
 
-use super::copy::{CopyEvent, Stage};
-use super::plate::PlateState;
+use super::states::{CopyEvent, PlateState, Stage};
 
 /// A step that does not lead on from where a thing stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

@@ -1,5 +1,6 @@
 //! Rules of background work: what it is called, and when it is given up.
 
+use crate::ids::TaskId;
 use crate::words::words;
 
 words! {
@@ -17,6 +18,29 @@ words! {
         Poses = "poses",
         /// Lays a mesh supported elsewhere over its design.
         Register = "register",
+    }
+}
+
+words! {
+    /// Which worker takes a task: quick ones do not wait behind a search.
+    Lane, "lane" {
+        /// Minutes; it gets better while somebody watches, and can be stopped.
+        Search = "search",
+        /// Seconds; a page waits for it.
+        Quick = "quick",
+    }
+}
+
+impl TaskKind {
+    /// The lane it is worked on in.
+    #[must_use]
+    pub const fn lane(self) -> Lane {
+        match self {
+            TaskKind::Plan | TaskKind::Poses => Lane::Search,
+            TaskKind::Measure | TaskKind::Prepare | TaskKind::Hollow | TaskKind::Register => {
+                Lane::Quick
+            }
+        }
     }
 }
 
@@ -54,5 +78,40 @@ pub const fn after_death(attempts: i64) -> TaskState {
         TaskState::Parked
     } else {
         TaskState::Waiting
+    }
+}
+
+/// A piece of background work.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Task {
+    /// Which one.
+    pub id: TaskId,
+    /// What it does.
+    pub kind: TaskKind,
+    /// What it is about.
+    pub input_key: String,
+    /// Where it stands.
+    pub state: TaskState,
+    /// How often it was begun.
+    pub attempts: i64,
+    /// From 0 to 1.
+    pub progress: f64,
+    /// Why it has no result.
+    pub message: String,
+}
+
+impl Task {
+    /// How far it is, from 0 to 100, while somebody waits for it.
+    #[must_use]
+    pub fn open_percent(&self) -> Option<i64> {
+        self.state
+            .is_open()
+            .then_some((self.progress * 100.0) as i64)
+    }
+
+    /// Why it has no result, once nobody works on it.
+    #[must_use]
+    pub fn ended_message(&self) -> Option<&str> {
+        (!self.state.is_open()).then_some(self.message.as_str())
     }
 }

@@ -4,9 +4,7 @@
 //! Exact along x; across y the scan lines are one pitch apart and tile the box without a rest.
 
 use crate::mesh::Solid;
-use crate::units::LayerHeight;
-
-use crate::units::layer_count;
+use crate::units::{LayerHeight, layer_count};
 
 /// Scan lines across a part at most, where the pitch allows.
 const LINES: f64 = 480.0;

@@ -3,9 +3,8 @@
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
-use crate::mesh::Solid;
-
 use super::slice::Slicer;
+use crate::mesh::Solid;
 
 /// Cubes at most; their size follows from it.
 const MOST_CELLS: f64 = 1_200_000.0;

@@ -44,16 +44,6 @@ impl MeshFacts {
     }
 }
 
-/// Measures a mesh.
-///
-/// # Source
-/// Volume as the sum of signed tetrahedra (divergence theorem; C. Zhang, T. Chen, "Efficient
-/// feature extraction for 2D/3D objects in mesh representation", ICIP 2001, eq. 5, from memory).
-#[must_use]
-pub fn measure_mesh(mesh: &Mesh) -> MeshFacts {
-    super::Solid::new(mesh).facts
-}
-
 /// Figures that need no shells; [`super::Solid`] fills in what does.
 pub(super) fn of_file(mesh: &Mesh, topology: &Topology) -> MeshFacts {
     let (low, high) = mesh.bounds();

@@ -11,12 +11,12 @@ mod topology;
 mod write_3mf;
 mod write_stl;
 
-pub use facts::{MeshFacts, measure_mesh};
+pub use facts::MeshFacts;
 pub use read::{Format, UnitGuess, format_of, guess_unit, read_mesh};
 pub use read_3mf::read_3mf;
 pub use read_obj::read_obj;
 pub use read_stl::{MAX_TRIANGLES, ReadError, read_stl};
-pub use solid::Solid;
+pub use solid::{Solid, measure_mesh};
 pub use write_3mf::{WriteError, write_3mf};
 pub use write_stl::write_stl;
 

@@ -301,3 +301,13 @@ fn crossing_above(face: [[f32; 3]; 3], at: [f64; 3]) -> i32 {
         0
     }
 }
+
+/// Measures a mesh.
+///
+/// # Source
+/// Volume as the sum of signed tetrahedra (divergence theorem; C. Zhang, T. Chen, "Efficient
+/// feature extraction for 2D/3D objects in mesh representation", ICIP 2001, eq. 5, from memory).
+#[must_use]
+pub fn measure_mesh(mesh: &Mesh) -> MeshFacts {
+    Solid::new(mesh).facts
+}

@@ -1,10 +1,10 @@
 //! The packer against its judge, and the judge against brute force.
 
-use super::*;
-use crate::watch::Unwatched;
-use crate::watch::Watch;
 use proptest::prelude::*;
 use rstest::rstest;
+
+use super::*;
+use crate::watch::{Unwatched, Watch};
 
 pub(super) fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
     BuildArea {

@@ -1,13 +1,14 @@
-//! What would shorten a plate, or use it better: each piece of advice says what it saves, and can
+//! What would shorten a plate, or use it better: each copy of advice says what it saves, and can
 //! be followed as it stands.
 
 use std::collections::BTreeMap;
 
+use crate::flow::PlacedCopy;
 use crate::ids::PartId;
 use crate::plan::PlanPart;
-use crate::plan::layout::{Change, PlacedCopy, PlateLayout};
+use crate::plan::layout::{Change, PlateLayout};
 
-/// One piece of advice.
+/// One copy of advice.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Advice {
     /// Leave the copies that set the hours for a later plan.
@@ -47,24 +48,24 @@ const TRIED: usize = 4;
 /// resin one copy.
 #[must_use]
 pub fn advise(
-    board: &PlateLayout,
-    pieces: &[PlacedCopy],
+    layout: &PlateLayout,
+    placed: &[PlacedCopy],
     seconds: &dyn Fn(&[PlacedCopy]) -> f64,
     ml: &dyn Fn(PartId) -> f64,
 ) -> Vec<Advice> {
-    leave(board, pieces, seconds)
+    leave(layout, placed, seconds)
         .into_iter()
-        .chain(fill(board, pieces, seconds, ml))
+        .chain(fill(layout, placed, seconds, ml))
         .collect()
 }
 
-fn height(board: &PlateLayout, part: PartId) -> f64 {
-    board.parts.get(&part).map_or(0.0, |p| p.height_mm)
+fn height(layout: &PlateLayout, part: PartId) -> f64 {
+    layout.parts.get(&part).map_or(0.0, |p| p.height_mm)
 }
 
 /// A part hung otherwise.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Lean {
+pub struct Tilt {
     /// Which of the ways it was measured in.
     pub way: usize,
     /// What the plate takes less, s.
@@ -77,23 +78,23 @@ pub struct Lean {
 /// Every copy of it has to stand on this plate, and the others stay where they stand or are
 /// arranged anew around what is pinned.
 #[must_use]
-pub fn lean(
-    board: &PlateLayout,
-    pieces: &[PlacedCopy],
+pub fn tilt(
+    layout: &PlateLayout,
+    placed: &[PlacedCopy],
     ways: &[PlanPart],
     seconds: &dyn Fn(&PlateLayout, &[PlacedCopy]) -> f64,
-) -> Option<Lean> {
-    let before = seconds(board, pieces);
+) -> Option<Tilt> {
+    let before = seconds(layout, placed);
     let tried = ways.iter().enumerate().filter_map(|(way, part)| {
-        let mut other = board.clone();
+        let mut other = layout.clone();
         other.parts.insert(part.id, part.clone());
-        let after = if other.faults(pieces).is_empty() {
-            pieces.to_vec()
+        let after = if other.faults(placed).is_empty() {
+            placed.to_vec()
         } else {
-            other.change(pieces, &Change::Repack).ok()?
+            other.change(placed, &Change::Repack).ok()?
         };
         let saves_s = before - seconds(&other, &after);
-        (saves_s >= LEAST_SAVING_S).then_some(Lean {
+        (saves_s >= LEAST_SAVING_S).then_some(Tilt {
             way,
             saves_s,
             after,
@@ -104,27 +105,28 @@ pub fn lean(
 
 /// The part of the tallest copies.
 #[must_use]
-pub fn tallest_part(board: &PlateLayout, pieces: &[PlacedCopy]) -> Option<PartId> {
-    let tallest =
-        |a: &&PlacedCopy, b: &&PlacedCopy| height(board, a.part).total_cmp(&height(board, b.part));
-    pieces.iter().max_by(tallest).map(|p| p.part)
+pub fn tallest_part(layout: &PlateLayout, placed: &[PlacedCopy]) -> Option<PartId> {
+    let tallest = |a: &&PlacedCopy, b: &&PlacedCopy| {
+        height(layout, a.part).total_cmp(&height(layout, b.part))
+    };
+    placed.iter().max_by(tallest).map(|p| p.part)
 }
 
 /// Copies of the tallest part, where few of them make the plate long.
 fn leave(
-    board: &PlateLayout,
-    pieces: &[PlacedCopy],
+    layout: &PlateLayout,
+    placed: &[PlacedCopy],
     seconds: &dyn Fn(&[PlacedCopy]) -> f64,
 ) -> Option<Advice> {
-    let tallest = tallest_part(board, pieces)?;
-    let rest: Vec<PlacedCopy> = pieces
+    let tallest = tallest_part(layout, placed)?;
+    let rest: Vec<PlacedCopy> = placed
         .iter()
         .filter(|p| p.part != tallest)
         .copied()
         .collect();
-    let copies = (pieces.len() - rest.len()) as u64;
-    let free = pieces.iter().all(|p| p.part != tallest || !p.pinned);
-    let saves_s = seconds(pieces) - seconds(&rest);
+    let copies = (placed.len() - rest.len()) as u64;
+    let free = placed.iter().all(|p| p.part != tallest || !p.pinned);
+    let saves_s = seconds(placed) - seconds(&rest);
     (free && !rest.is_empty() && copies <= MOST_LEFT && saves_s >= LEAST_SAVING_S).then_some(
         Advice::Leave {
             part: tallest,
@@ -136,28 +138,28 @@ fn leave(
 
 /// Copies that fit into gaps without making the plate longer: from the pool before spares.
 fn fill(
-    board: &PlateLayout,
-    pieces: &[PlacedCopy],
+    layout: &PlateLayout,
+    placed: &[PlacedCopy],
     seconds: &dyn Fn(&[PlacedCopy]) -> f64,
     ml: &dyn Fn(PartId) -> f64,
 ) -> Option<Advice> {
-    let taken = seconds(pieces);
-    let top = pieces
+    let taken = seconds(placed);
+    let top = placed
         .iter()
-        .map(|p| height(board, p.part))
+        .map(|p| height(layout, p.part))
         .fold(0.0, f64::max);
     let mut counts: BTreeMap<PartId, u64> = BTreeMap::new();
-    for piece in pieces {
-        *counts.entry(piece.part).or_default() += 1;
+    for copy in placed {
+        *counts.entry(copy.part).or_default() += 1;
     }
     // In the pool, copies on the plate, height: what is offered first.
-    let mut offered: Vec<(bool, u64, f64, PartId)> = board
+    let mut offered: Vec<(bool, u64, f64, PartId)> = layout
         .parts
         .values()
         .filter(|p| p.height_mm <= top + 1e-9)
         .map(|p| {
             let on_it = counts.get(&p.id).copied().unwrap_or(0);
-            (board.pool.contains_key(&p.id), on_it, p.height_mm, p.id)
+            (layout.pool.contains_key(&p.id), on_it, p.height_mm, p.id)
         })
         .filter(|(in_pool, on_it, _, _)| *in_pool || *on_it > 0)
         .collect();
@@ -176,8 +178,8 @@ fn fill(
         .take(TRIED)
         .find_map(|(from_pool, on_it, _, part)| {
             let spares = on_it.div_ceil(SPARES_FOR);
-            let most = board.pool.get(&part).copied().unwrap_or(spares);
-            let copies = board.room_for(pieces, part, most.min(MOST_ADDED));
+            let most = layout.pool.get(&part).copied().unwrap_or(spares);
+            let copies = layout.room_for(placed, part, most.min(MOST_ADDED));
             let more: Vec<PlacedCopy> = (0..copies)
                 .map(|_| PlacedCopy {
                     key: 0,
@@ -186,7 +188,7 @@ fn fill(
                     rotation_deg: 0.0,
                     pinned: false,
                 })
-                .chain(pieces.iter().copied())
+                .chain(placed.iter().copied())
                 .collect();
             // A beam draws every copy: there it would take longer.
             (copies > 0 && seconds(&more) <= taken + 1e-6).then(|| Advice::Fill {

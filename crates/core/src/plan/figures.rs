@@ -1,33 +1,25 @@
 //! What a plate takes, and what each of its copies costs.
 
 use super::made::{PlannedCopy, PlannedPlate, PlateFigures};
-use super::request::{PlanPart, PlanPrinter, PlanSetting, Rates};
+use super::request::PlanPart;
 use crate::cost::{hands_on_cost, split};
 use crate::pack::{BuildArea, Placement};
-use crate::units::{Money, layer_count};
-use crate::workshop::print_time::{Drawn, plate_seconds};
-use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use};
+use crate::units::{CostParts, layer_count};
+use crate::workshop::print_time::Drawn;
+use crate::workshop::resin::{ResinFacts, resin_cost, resin_use};
+use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// A printer with a process setting as the packer sees it.
 #[must_use]
-pub fn build_area(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> BuildArea {
-    let time = |layers| {
-        plate_seconds(
-            printer.kind,
-            printer.startup_s,
-            &setting.timing,
-            setting.layer,
-            layers,
-            Drawn::default(),
-        )
-    };
+pub fn build_area(printer: &Printer, setting: &ProcessSetting, busy_s: f64) -> BuildArea {
+    let time = |layers| printer.plate_seconds_of(setting, layers, Drawn::default());
     let bottom = setting.timing.bottom_layers;
     let bottom_mm = f64::from(bottom) * setting.layer.mm();
-    let per_mm_s = setting.timing.layer_s(printer.kind) / setting.layer.mm();
+    let per_mm_s = printer.layer_seconds(setting) / setting.layer.mm();
     BuildArea {
         width_mm: printer.width_mm,
         depth_mm: printer.depth_mm,
-        height_mm: printer.height_mm - printer.removal_mm,
+        height_mm: printer.build_volume().height_mm,
         part_pull: printer.part_pull,
         plate_pull: printer.plate_pull,
         margin_mm: printer.margin_mm,
@@ -40,8 +32,8 @@ pub fn build_area(printer: &PlanPrinter, setting: &PlanSetting, busy_s: f64) -> 
 pub(super) fn planned_plate(
     parts: &[&PlanPart],
     placements: &[Placement],
-    printer: &PlanPrinter,
-    setting: &PlanSetting,
+    printer: &Printer,
+    setting: &ProcessSetting,
     resin: &ResinFacts,
     rates: &Rates,
 ) -> PlannedPlate {
@@ -53,6 +45,8 @@ pub(super) fn planned_plate(
         .zip(shares)
         .map(|((placement, part), cost)| PlannedCopy {
             part: part.id,
+            sculpt: part.sculpt,
+            recipe_version: part.recipe_version,
             at_mm: placement.at_mm,
             rotation_deg: placement.rotation_deg,
             ml: resin_use(part.volume_mm3, rates.waste_share, resin).ml,
@@ -70,6 +64,10 @@ pub(super) fn planned_plate(
     }
 }
 
+/// The rule by which [`plate_figures`] shares the cost of a plate; it is kept with the plate, since
+/// figures once accepted never move.
+pub const COST_RULE: i64 = 1;
+
 /// Figures of a plate with these copies, and what each of them costs.
 ///
 /// The rule of splitting: every copy pays the resin it takes; the hands on the plate are shared
@@ -77,11 +75,11 @@ pub(super) fn planned_plate(
 #[must_use]
 pub fn plate_figures(
     on_plate: &[&PlanPart],
-    printer: &PlanPrinter,
-    setting: &PlanSetting,
+    printer: &Printer,
+    setting: &ProcessSetting,
     resin: &ResinFacts,
     rates: &Rates,
-) -> (PlateFigures, Vec<Money>) {
+) -> (PlateFigures, Vec<CostParts>) {
     let height_mm = on_plate.iter().map(|p| p.height_mm).fold(0.0, f64::max);
     let drawn = Drawn {
         volume_mm3: on_plate.iter().map(|p| p.volume_mm3).sum(),
@@ -89,7 +87,7 @@ pub fn plate_figures(
     };
     let layers = layer_count(height_mm, setting.layer);
     let used = resin_use(drawn.volume_mm3, rates.waste_share, resin);
-    let resin_cost = Money::from_minor_f64(resin_cost_minor(used, resin));
+    let resin_cost = resin_cost(drawn.volume_mm3, rates.waste_share, resin);
     let hands_on = hands_on_cost(rates.hands_on_minutes, rates.hands_on_per_hour);
     let by_resin = split(
         resin_cost,
@@ -105,14 +103,7 @@ pub fn plate_figures(
     let figures = PlateFigures {
         height_mm,
         layers,
-        seconds: plate_seconds(
-            printer.kind,
-            printer.startup_s,
-            &setting.timing,
-            setting.layer,
-            layers,
-            drawn,
-        ),
+        seconds: printer.plate_seconds_of(setting, layers, drawn),
         resin: used,
         resin_cost,
         hands_on_cost: hands_on,
@@ -122,7 +113,7 @@ pub fn plate_figures(
         by_resin
             .into_iter()
             .zip(by_area)
-            .map(|(a, b)| a + b)
+            .map(|(resin, hands)| CostParts { resin, hands })
             .collect(),
     )
 }

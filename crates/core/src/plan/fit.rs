@@ -2,8 +2,9 @@
 
 use crate::geometry::Outline;
 use crate::pack::{BuildArea, Item, PackJob, PackSearch, Wishes};
-use crate::recipe::scale::{BuildVolume, largest_factor};
+use crate::recipe::scale::{AtOne, largest_factor};
 use crate::watch::Watch;
+use crate::workshop::{BuildVolume, Printer};
 
 /// The largest common factor at which one of each part fits one plate together, to a thousandth;
 /// nothing when they do not even at a twentieth.
@@ -51,6 +52,33 @@ pub fn common_factor(
         }
     }
     Some(low)
+}
+
+/// The largest common factor at which one of each part fits one plate of a printer together.
+#[must_use]
+pub fn common_factor_on(
+    parts: &[AtOne],
+    printer: &Printer,
+    clearance_mm: f64,
+    watch: &dyn Watch,
+) -> Option<f64> {
+    let lift_mm = parts.iter().map(|p| p.lift_mm).fold(0.0, f64::max);
+    let area = BuildArea {
+        width_mm: printer.width_mm,
+        depth_mm: printer.depth_mm,
+        height_mm: printer.build_volume().above(lift_mm).height_mm,
+        margin_mm: printer.margin_mm,
+        part_pull: None,
+        plate_pull: None,
+        busy_s: 0.0,
+        constant_s: 0.0,
+        per_mm_s: 1.0,
+    };
+    let shapes: Vec<(Outline, f64)> = parts
+        .iter()
+        .map(|p| (p.outline.clone(), p.height_mm))
+        .collect();
+    common_factor(&shapes, &area, clearance_mm, PackSearch::AT_ONCE, watch)
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use super::figures::{build_area, planned_plate};
 use super::made::{NotPlanned, Plan, PlanBound, PlanError, PlannedPlate};
-use super::request::{ExistingPlate, PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
+use super::request::{ExistingPlate, PlanPart, PlanRequest};
 use crate::ids::{PartId, PrinterId, ResinId};
 use crate::pack::{
     Item, LeftOver, Misfit, PackError, PackJob, PackSearch, PackedPlate, Packing, Placement,
@@ -13,6 +13,7 @@ use crate::pack::{
 use crate::units::LayerHeight;
 use crate::watch::{Silent, Watch};
 use crate::workshop::resin::ResinFacts;
+use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// Plans every wanted copy: grouped by resin and layer height, groups with the more urgent units
 /// first, each group packed and checked.
@@ -37,20 +38,10 @@ const WHOLE_LAYERS_S: f64 = 20.0;
 /// Steps that one group is searched before the next one's turn.
 const TURN_STEPS: u64 = 16;
 
-/// Plans, and calls with the first complete plan and every better one, until the steps of the
-/// search are spent or the watch says stop: what was told last stands.
-///
-/// Where plates stand already, the first plan told changes them as little as it can.
-///
-/// # Errors
-/// [`PlanError`]; [`PackError::Stopped`] in it when there was no time for a first plan.
-pub fn improve_plan(
+/// The groups some printer takes, and what is left out from the start.
+fn what_can_be_planned(
     request: &PlanRequest,
-    standing: &[ExistingPlate],
-    search: PackSearch,
-    watch: &dyn Watch,
-    better: &mut dyn FnMut(&Plan),
-) -> Result<(), PlanError> {
+) -> (Vec<PlanGroup<'_>>, Vec<(PartId, u64, NotPlanned)>) {
     let mut groups = groups(request);
     let mut left_over = Vec::new();
     groups.retain(|g| {
@@ -67,6 +58,24 @@ pub fn improve_plan(
             left_over.push((part.id, over, NotPlanned::Untried));
         }
     }
+    (groups, left_over)
+}
+
+/// Plans, and calls with the first complete plan and every better one, until the steps of the
+/// search are spent or the watch says stop: what was told last stands.
+///
+/// Where plates stand already, the first plan told changes them as little as it can.
+///
+/// # Errors
+/// [`PlanError`]; [`PackError::Stopped`] in it when there was no time for a first plan.
+pub fn improve_plan(
+    request: &PlanRequest,
+    standing: &[ExistingPlate],
+    search: PackSearch,
+    watch: &dyn Watch,
+    better: &mut dyn FnMut(&Plan),
+) -> Result<(), PlanError> {
+    let (groups, left_over) = what_can_be_planned(request);
     let mut packings: Vec<Packing> = Vec::new();
     for group in &groups {
         let job = group.job(request, &busy_after(request, &groups, &packings));
@@ -144,7 +153,7 @@ struct PlanGroup<'a> {
     resin: ResinId,
     layer: LayerHeight,
     parts: Vec<&'a PlanPart>,
-    machines: Vec<(&'a PlanPrinter, &'a PlanSetting)>,
+    machines: Vec<(&'a Printer, &'a ProcessSetting)>,
     facts: ResinFacts,
 }
 
@@ -156,7 +165,7 @@ fn groups(request: &PlanRequest) -> Vec<PlanGroup<'_>> {
     let mut groups: Vec<PlanGroup<'_>> = by
         .into_iter()
         .map(|((resin, layer), parts)| {
-            let printer = |s: &PlanSetting| request.printers.iter().find(|p| p.id == s.printer);
+            let printer = |s: &ProcessSetting| request.printers.iter().find(|p| p.id == s.printer);
             let facts = request.resins.get(&resin);
             let machines = request
                 .settings
@@ -178,7 +187,7 @@ fn groups(request: &PlanRequest) -> Vec<PlanGroup<'_>> {
 
 impl PlanGroup<'_> {
     fn job(&self, request: &PlanRequest, busy: &BTreeMap<PrinterId, f64>) -> PackJob {
-        let busy_of = |printer: &PlanPrinter| busy.get(&printer.id).copied().unwrap_or(0.0);
+        let busy_of = |printer: &Printer| busy.get(&printer.id).copied().unwrap_or(0.0);
         PackJob {
             wishes: Wishes {
                 plate_s: request.rates.hands_on_minutes * 60.0,
@@ -244,8 +253,7 @@ fn busy_after(
     groups: &[PlanGroup<'_>],
     packings: &[Packing],
 ) -> BTreeMap<PrinterId, f64> {
-    let mut busy: BTreeMap<PrinterId, f64> =
-        request.printers.iter().map(|p| (p.id, p.busy_s)).collect();
+    let mut busy: BTreeMap<PrinterId, f64> = request.busy_s.clone();
     for (group, packing) in groups.iter().zip(packings) {
         for plate in &packing.plates {
             let planned = group.planned(plate, &request.rates);
@@ -291,8 +299,7 @@ fn assembled(
         a.0.cmp(&b.0)
             .then(b.1.figures.height_mm.total_cmp(&a.1.figures.height_mm))
     });
-    let mut busy: BTreeMap<PrinterId, f64> =
-        request.printers.iter().map(|p| (p.id, p.busy_s)).collect();
+    let mut busy: BTreeMap<PrinterId, f64> = request.busy_s.clone();
     let mut late: BTreeMap<PartId, u64> = BTreeMap::new();
     for (_, plate) in plates {
         let done = busy.entry(plate.printer).or_default();

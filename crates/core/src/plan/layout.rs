@@ -3,6 +3,7 @@
 
 use std::collections::BTreeMap;
 
+use crate::flow::PlacedCopy;
 use crate::geometry::Point;
 use crate::ids::{PartId, UnitId};
 use crate::pack::{
@@ -11,21 +12,6 @@ use crate::pack::{
 };
 use crate::plan::PlanPart;
 use crate::watch::Unwatched;
-
-/// One copy on the plate.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct PlacedCopy {
-    /// What the plate knows it by; never given to another copy.
-    pub key: i64,
-    /// Its part.
-    pub part: PartId,
-    /// Where its origin stands, mm.
-    pub at_mm: Point,
-    /// Its turn, degrees.
-    pub rotation_deg: f64,
-    /// It stays where it stands, whatever is arranged around it.
-    pub pinned: bool,
-}
 
 /// What the maker does.
 #[derive(Debug, Clone, PartialEq)]
@@ -113,14 +99,14 @@ impl PlateLayout {
     /// [`Blocked`], and nothing is changed.
     pub fn change(
         &self,
-        pieces: &[PlacedCopy],
+        placed: &[PlacedCopy],
         change: &Change,
     ) -> Result<Vec<PlacedCopy>, Blocked> {
         let of = |key: i64| {
-            let found = pieces.iter().position(|p| p.key == key);
+            let found = placed.iter().position(|p| p.key == key);
             found.ok_or(Blocked::NotThere)
         };
-        let mut after = pieces.to_vec();
+        let mut after = placed.to_vec();
         match change {
             Change::Move {
                 key,
@@ -128,7 +114,7 @@ impl PlateLayout {
                 rotation_deg,
             } => {
                 let index = of(*key)?;
-                if pieces[index].pinned {
+                if placed[index].pinned {
                     return Err(Blocked::Pinned);
                 }
                 let moved = &mut after[index];
@@ -143,7 +129,7 @@ impl PlateLayout {
             }
             Change::Remove { keys } => {
                 for key in keys {
-                    if pieces[of(*key)?].pinned {
+                    if placed[of(*key)?].pinned {
                         return Err(Blocked::Pinned);
                     }
                 }
@@ -154,27 +140,27 @@ impl PlateLayout {
                     return Err(Blocked::NotInPool);
                 }
                 self.limits(&after, *part, *copies)?;
-                let all_pinned: Vec<PlacedCopy> = pieces
+                let all_pinned: Vec<PlacedCopy> = placed
                     .iter()
                     .map(|p| PlacedCopy { pinned: true, ..*p })
                     .collect();
                 let more = BTreeMap::from([(*part, *copies)]);
                 let around = self.around(&all_pinned, &more, PackSearch { seed: 1, steps: 4 });
                 after = around.ok_or(Blocked::NoRoom)?;
-                for piece in &mut after {
-                    piece.pinned = pieces.iter().any(|p| p.key == piece.key && p.pinned);
+                for copy in &mut after {
+                    copy.pinned = placed.iter().any(|p| p.key == copy.key && p.pinned);
                 }
             }
             Change::Repack => {
                 let mut free: BTreeMap<PartId, u64> = BTreeMap::new();
-                for piece in pieces.iter().filter(|p| !p.pinned) {
-                    *free.entry(piece.part).or_default() += 1;
+                for copy in placed.iter().filter(|p| !p.pinned) {
+                    *free.entry(copy.part).or_default() += 1;
                 }
-                let kept: Vec<PlacedCopy> = pieces.iter().filter(|p| p.pinned).copied().collect();
+                let kept: Vec<PlacedCopy> = placed.iter().filter(|p| p.pinned).copied().collect();
                 let arranged = self
                     .around(&kept, &free, PackSearch { seed: 1, steps: 24 })
                     .ok_or(Blocked::NoArrangement)?;
-                after = rekeyed(pieces, &arranged);
+                after = rekeyed(placed, &arranged);
             }
         }
         Ok(after)
@@ -182,8 +168,8 @@ impl PlateLayout {
 
     /// How many more copies of a part find room between the others, at most so many.
     #[must_use]
-    pub fn room_for(&self, pieces: &[PlacedCopy], part: PartId, most: u64) -> u64 {
-        let pinned: Vec<PlacedCopy> = pieces
+    pub fn room_for(&self, placed: &[PlacedCopy], part: PartId, most: u64) -> u64 {
+        let pinned: Vec<PlacedCopy> = placed
             .iter()
             .map(|p| PlacedCopy { pinned: true, ..*p })
             .collect();
@@ -191,7 +177,7 @@ impl PlateLayout {
             .rev()
             .find(|n| {
                 let more = BTreeMap::from([(part, *n)]);
-                self.limits(pieces, part, *n).is_ok()
+                self.limits(placed, part, *n).is_ok()
                     && self
                         .around(&pinned, &more, PackSearch { seed: 1, steps: 2 })
                         .is_some()
@@ -201,33 +187,33 @@ impl PlateLayout {
 
     /// Faults of a plate, by the independent judge of packings.
     #[must_use]
-    pub fn faults(&self, pieces: &[PlacedCopy]) -> Vec<PackFault> {
-        let (job, order) = self.job(pieces, &BTreeMap::new());
+    pub fn faults(&self, placed: &[PlacedCopy]) -> Vec<PackFault> {
+        let (job, order) = self.job(placed, &BTreeMap::new());
         let packing = Packing {
-            plates: vec![packed(pieces, &order)],
+            plates: vec![packed(placed, &order)],
             left_over: Vec::new(),
         };
         check_packing(&job, &packing)
     }
 
     /// A copy stands inside the margin and clear of the others.
-    fn stands(&self, pieces: &[PlacedCopy], index: usize) -> Result<(), Blocked> {
-        let placed = |p: &PlacedCopy| {
+    fn stands(&self, placed: &[PlacedCopy], index: usize) -> Result<(), Blocked> {
+        let outline = |p: &PlacedCopy| {
             let part = self.parts.get(&p.part)?;
             Some(part.outline.placed(p.rotation_deg, p.at_mm))
         };
-        let shape = placed(&pieces[index]).ok_or(Blocked::NotThere)?;
+        let shape = outline(&placed[index]).ok_or(Blocked::NotThere)?;
         let (low, high) = shape.bounds();
         let rim = self.build_area.margin_mm - 1e-6;
         let sides = [self.build_area.width_mm, self.build_area.depth_mm];
         if (0..2).any(|k| low[k] < rim || high[k] > sides[k] - rim) {
             return Err(Blocked::Outside);
         }
-        let others: Vec<(i64, crate::geometry::Outline)> = pieces
+        let others: Vec<(i64, crate::geometry::Outline)> = placed
             .iter()
             .enumerate()
             .filter(|(i, _)| *i != index)
-            .filter_map(|(_, p)| Some((p.key, placed(p)?)))
+            .filter_map(|(_, p)| Some((p.key, outline(p)?)))
             .collect();
         let shapes: Vec<&crate::geometry::Outline> = others.iter().map(|o| &o.1).collect();
         let blocked = in_the_way(&shape, &shapes, self.clearance_mm);
@@ -241,7 +227,7 @@ impl PlateLayout {
     }
 
     /// The printer may take so many more copies.
-    fn limits(&self, pieces: &[PlacedCopy], part: PartId, copies: u64) -> Result<(), Blocked> {
+    fn limits(&self, placed: &[PlacedCopy], part: PartId, copies: u64) -> Result<(), Blocked> {
         let new = self.parts.get(&part).ok_or(Blocked::NotThere)?;
         if new.height_mm > self.build_area.height_mm {
             return Err(Blocked::Limit(format!(
@@ -259,7 +245,7 @@ impl PlateLayout {
         if let Some(most) = self.unit_most.get(&new.unit) {
             let same =
                 |p: &&PlacedCopy| self.parts.get(&p.part).is_some_and(|p| p.unit == new.unit);
-            let here = pieces.iter().filter(same).count() as u64;
+            let here = placed.iter().filter(same).count() as u64;
             if here + copies > *most {
                 return Err(Blocked::Limit(format!(
                     "the practice puts half of a unit on a plate at most: of this one {most}, and {here} stand here"
@@ -267,7 +253,7 @@ impl PlateLayout {
             }
         }
         if let Some(cap) = self.build_area.plate_pull {
-            let on_it = pieces.iter().filter_map(|p| self.parts.get(&p.part));
+            let on_it = placed.iter().filter_map(|p| self.parts.get(&p.part));
             let pulls: Vec<(&[f64], u64)> = on_it
                 .map(|p| (p.pull.as_slice(), 1))
                 .chain([(new.pull.as_slice(), copies)])
@@ -284,8 +270,8 @@ impl PlateLayout {
 
     fn job(&self, kept: &[PlacedCopy], more: &BTreeMap<PartId, u64>) -> (PackJob, Vec<PartId>) {
         let mut copies: BTreeMap<PartId, u64> = more.clone();
-        for piece in kept {
-            *copies.entry(piece.part).or_default() += 1;
+        for copy in kept {
+            *copies.entry(copy.part).or_default() += 1;
         }
         let known: Vec<(&PlanPart, u64)> = copies
             .iter()
@@ -319,9 +305,9 @@ impl PlateLayout {
             .around(&job, &packed(kept, &order), all, &Unwatched)
             .ok()??;
         let next = kept.iter().map(|p| p.key).max().unwrap_or(0) + 1;
-        let mut pieces = kept.to_vec();
+        let mut placed = kept.to_vec();
         for (index, placement) in plate.placements.iter().skip(kept.len()).enumerate() {
-            pieces.push(PlacedCopy {
+            placed.push(PlacedCopy {
                 key: next + index as i64,
                 part: order[placement.item],
                 at_mm: placement.at_mm,
@@ -329,33 +315,33 @@ impl PlateLayout {
                 pinned: false,
             });
         }
-        Some(pieces)
+        Some(placed)
     }
 }
 
 /// Copies keep their keys when they are arranged anew: each part's keys in their order.
 fn rekeyed(before: &[PlacedCopy], arranged: &[PlacedCopy]) -> Vec<PlacedCopy> {
     let mut keys: BTreeMap<PartId, Vec<i64>> = BTreeMap::new();
-    for piece in before.iter().rev().filter(|p| !p.pinned) {
-        keys.entry(piece.part).or_default().push(piece.key);
+    for copy in before.iter().rev().filter(|p| !p.pinned) {
+        keys.entry(copy.part).or_default().push(copy.key);
     }
     let mut after: Vec<PlacedCopy> = Vec::new();
-    for piece in arranged {
-        let key = if piece.pinned {
-            Some(piece.key)
+    for copy in arranged {
+        let key = if copy.pinned {
+            Some(copy.key)
         } else {
-            keys.get_mut(&piece.part).and_then(Vec::pop)
+            keys.get_mut(&copy.part).and_then(Vec::pop)
         };
         after.push(PlacedCopy {
-            key: key.unwrap_or(piece.key),
-            ..*piece
+            key: key.unwrap_or(copy.key),
+            ..*copy
         });
     }
     after.sort_by_key(|p| p.key);
     after
 }
 
-fn packed(pieces: &[PlacedCopy], order: &[PartId]) -> PackedPlate {
+fn packed(placed: &[PlacedCopy], order: &[PartId]) -> PackedPlate {
     let placement = |p: &PlacedCopy| {
         Some(Placement {
             item: order.iter().position(|id| *id == p.part)?,
@@ -365,7 +351,7 @@ fn packed(pieces: &[PlacedCopy], order: &[PartId]) -> PackedPlate {
     };
     PackedPlate {
         build_area: 0,
-        placements: pieces.iter().filter_map(placement).collect(),
+        placements: placed.iter().filter_map(placement).collect(),
         fixed: false,
     }
 }

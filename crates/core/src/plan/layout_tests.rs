@@ -5,12 +5,14 @@ use rstest::rstest;
 
 use super::*;
 use crate::geometry::Outline;
-use crate::ids::{ResinId, UnitId};
+use crate::ids::{RecipeVersionId, ResinId, SculptId, UnitId};
 use crate::units::LayerHeight;
 
 fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
     PlanPart {
         id: PartId(id),
+        sculpt: SculptId(1),
+        recipe_version: RecipeVersionId(1),
         outline,
         height_mm,
         volume_mm3: 100.0,
@@ -37,7 +39,7 @@ fn ell() -> Outline {
     Outline::try_new(corners.to_vec()).expect("an outline")
 }
 
-fn board() -> PlateLayout {
+fn layout() -> PlateLayout {
     let parts = [
         part(1, Outline::rectangle(10.0, 10.0), 20.0),
         part(2, ell(), 35.0),
@@ -76,8 +78,8 @@ fn changes() -> impl Strategy<Value = Vec<Change>> {
     prop::collection::vec(one, 1..14)
 }
 
-fn counted(pieces: &[PlacedCopy], part: PartId) -> u64 {
-    pieces.iter().filter(|p| p.part == part).count() as u64
+fn counted(placed: &[PlacedCopy], part: PartId) -> u64 {
+    placed.iter().filter(|p| p.part == part).count() as u64
 }
 
 proptest! {
@@ -85,36 +87,36 @@ proptest! {
 
     #[test]
     fn any_sequence_keeps_every_copy_once_and_the_plate_valid(changes in changes()) {
-        let mut board = board();
-        let mut pieces: Vec<PlacedCopy> = Vec::new();
+        let mut layout = layout();
+        let mut placed: Vec<PlacedCopy> = Vec::new();
         for change in changes {
-            let pinned: Vec<PlacedCopy> = pieces.iter().filter(|p| p.pinned).copied().collect();
-            let Ok(after) = board.change(&pieces, &change) else {
+            let pinned: Vec<PlacedCopy> = placed.iter().filter(|p| p.pinned).copied().collect();
+            let Ok(after) = layout.change(&placed, &change) else {
                 continue;
             };
             for part in [1, 2, 3].map(PartId) {
-                let all = counted(&pieces, part) + board.pool[&part];
+                let all = counted(&placed, part) + layout.pool[&part];
                 let on_it = counted(&after, part);
                 prop_assert!(on_it <= all);
-                board.pool.insert(part, all - on_it);
-                prop_assert_eq!(on_it + board.pool[&part], 4);
+                layout.pool.insert(part, all - on_it);
+                prop_assert_eq!(on_it + layout.pool[&part], 4);
             }
             let mut keys: Vec<i64> = after.iter().map(|p| p.key).collect();
             keys.sort_unstable();
             keys.dedup();
             prop_assert_eq!(keys.len(), after.len(), "a key is given twice");
-            prop_assert_eq!(board.faults(&after), vec![]);
+            prop_assert_eq!(layout.faults(&after), vec![]);
             if !matches!(change, Change::Pin { .. }) {
-                for piece in pinned {
-                    prop_assert!(after.contains(&piece), "a pinned copy moved");
+                for copy in pinned {
+                    prop_assert!(after.contains(&copy), "a pinned copy moved");
                 }
             }
-            pieces = after;
+            placed = after;
         }
     }
 }
 
-fn piece(key: i64, part: i64, at_mm: Point) -> PlacedCopy {
+fn copy(key: i64, part: i64, at_mm: Point) -> PlacedCopy {
     PlacedCopy {
         key,
         part: PartId(part),
@@ -131,9 +133,9 @@ fn piece(key: i64, part: i64, at_mm: Point) -> PlacedCopy {
 #[case::over_the_margin([66.0, 20.0], Err(Blocked::Outside))]
 fn a_move_is_looked_at(#[case] to: Point, #[case] told: Result<(), Blocked>) {
     // Rectangles stand about their middles.
-    let pieces = [piece(1, 1, [50.0, 40.0]), piece(2, 1, [16.0, 10.0])];
-    let moved = board().change(
-        &pieces,
+    let placed = [copy(1, 1, [50.0, 40.0]), copy(2, 1, [16.0, 10.0])];
+    let moved = layout().change(
+        &placed,
         &Change::Move {
             key: 1,
             at_mm: to,
@@ -145,34 +147,34 @@ fn a_move_is_looked_at(#[case] to: Point, #[case] told: Result<(), Blocked>) {
 
 #[test]
 fn what_blocks_is_told() {
-    let mut board = board();
-    let mut pieces = vec![piece(1, 1, [50.0, 40.0])];
-    pieces[0].pinned = true;
+    let mut layout = layout();
+    let mut placed = vec![copy(1, 1, [50.0, 40.0])];
+    placed[0].pinned = true;
     let change = Change::Move {
         key: 1,
         at_mm: [20.0, 20.0],
         rotation_deg: 0.0,
     };
-    assert_eq!(board.change(&pieces, &change), Err(Blocked::Pinned));
+    assert_eq!(layout.change(&placed, &change), Err(Blocked::Pinned));
     let add = Change::Add {
         part: PartId(2),
         copies: 5,
     };
-    assert_eq!(board.change(&pieces, &add), Err(Blocked::NotInPool));
-    board.build_area.plate_pull = Some(2.0);
+    assert_eq!(layout.change(&placed, &add), Err(Blocked::NotInPool));
+    layout.build_area.plate_pull = Some(2.0);
     let add = Change::Add {
         part: PartId(2),
         copies: 2,
     };
-    let told = board.change(&pieces, &add).expect_err("too hard");
+    let told = layout.change(&placed, &add).expect_err("too hard");
     assert_eq!(
         told.to_string(),
         "the plate would pull 3.0 discs, it may pull 2.0"
     );
-    board.build_area.plate_pull = None;
-    board.unit_most = crate::pack::halves([(UnitId(1), 10)]);
-    let four = [0, 1, 2, 3].map(|i| piece(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
-    let told = board
+    layout.build_area.plate_pull = None;
+    layout.unit_most = crate::pack::halves([(UnitId(1), 10)]);
+    let four = [0, 1, 2, 3].map(|i| copy(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
+    let told = layout
         .change(&four, &add)
         .expect_err("more than half of ten");
     assert!(
@@ -180,9 +182,9 @@ fn what_blocks_is_told() {
             .ends_with("of this one 5, and 4 stand here"),
         "{told}"
     );
-    assert_eq!(board.room_for(&four, PartId(3), 2), 1);
-    board.build_area.height_mm = 30.0;
-    let told = board.change(&pieces, &add).expect_err("too tall");
+    assert_eq!(layout.room_for(&four, PartId(3), 2), 1);
+    layout.build_area.height_mm = 30.0;
+    let told = layout.change(&placed, &add).expect_err("too tall");
     assert!(told.to_string().contains("35.0 mm tall"));
     assert_eq!(
         Blocked::InTheWay(vec![4, 5]).to_string(),
@@ -193,17 +195,17 @@ fn what_blocks_is_told() {
 /// As many as there is room for, by adding them.
 #[test]
 fn room_is_what_can_be_added() {
-    let mut board = board();
-    board.pool.insert(PartId(1), 100);
-    let few = [piece(1, 2, [35.0, 25.0])];
-    let room = board.room_for(&few, PartId(1), 12);
+    let mut layout = layout();
+    layout.pool.insert(PartId(1), 100);
+    let few = [copy(1, 2, [35.0, 25.0])];
+    let room = layout.room_for(&few, PartId(1), 12);
     assert!(room > 4, "{room}");
     let add = Change::Add {
         part: PartId(1),
         copies: room,
     };
     assert_eq!(
-        board.change(&few, &add).expect("room").len() as u64,
+        layout.change(&few, &add).expect("room").len() as u64,
         room + 1
     );
 }

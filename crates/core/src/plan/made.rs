@@ -1,8 +1,9 @@
 //! A plan: plates with their copies and figures, and what is left over.
 
-use crate::ids::{PartId, PrinterId, ResinId, SettingVersionId};
+use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, SettingVersionId};
 use crate::pack::{PackError, PackFault};
-use crate::units::{LayerHeight, Money};
+use crate::units::{CostParts, LayerHeight, Money};
+use crate::words::words;
 use crate::workshop::resin::ResinUse;
 
 /// One copy on a planned plate.
@@ -10,14 +11,18 @@ use crate::workshop::resin::ResinUse;
 pub struct PlannedCopy {
     /// Its part.
     pub part: PartId,
+    /// Its sculpt.
+    pub sculpt: SculptId,
+    /// The version of its recipe.
+    pub recipe_version: RecipeVersionId,
     /// Where its middle stands on the plate, mm.
     pub at_mm: [f64; 2],
     /// Its turn, degrees.
     pub rotation_deg: f64,
     /// Resin with its share of waste, ml.
     pub ml: f64,
-    /// Its resin and its share of what the plate costs in hands.
-    pub cost: Money,
+    /// What it costs, shared by [`super::COST_RULE`].
+    pub cost: CostParts,
 }
 
 /// What a plate takes.
@@ -56,21 +61,22 @@ pub struct PlannedPlate {
     pub fixed: bool,
 }
 
-/// Why copies are not in the plan.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum NotPlanned {
-    /// Taller than every printer that has this resin and layer height.
-    TooTall,
-    /// Its outline fits none of their plates.
-    TooWide,
-    /// No printer has a process setting for its resin and layer height.
-    NoPrinter,
-    /// It pulls harder on the film than any of them may.
-    PullsTooHard,
-    /// More copies than are planned of a recipe that nobody has tried.
-    Untried,
-    /// Its plate would have ended after the cut-off.
-    TooLate,
+words! {
+    /// Why copies are not in the plan.
+    NotPlanned, "reason" {
+        /// Taller than every printer that has this resin and layer height.
+        TooTall = "too tall",
+        /// Its outline fits none of their plates.
+        TooWide = "too wide",
+        /// No printer has a process setting for its resin and layer height.
+        NoPrinter = "no printer",
+        /// It pulls harder on the film than any of them may.
+        PullsTooHard = "pulls too hard",
+        /// More copies than are planned of a recipe that nobody has tried.
+        Untried = "untried",
+        /// Its plate would have ended after the cut-off.
+        TooLate = "too late",
+    }
 }
 
 /// What no plan can be under.

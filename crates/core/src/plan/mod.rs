@@ -3,15 +3,21 @@
 
 pub mod advice;
 pub mod diff;
+mod edit;
 mod figures;
 pub mod fit;
+mod gather;
 mod improve;
 pub mod layout;
 mod made;
 pub mod per_copy;
 mod request;
+mod try_out;
 
-pub use figures::{build_area, plate_figures};
+pub use edit::{EditedPlate, PlateEdit, TiltAdvice};
+pub use figures::{COST_RULE, build_area, plate_figures};
+pub use gather::{PlanFacts, first_copies_missing, limits_pull, plan_request};
 pub use improve::{improve_plan, make_plan};
 pub use made::{NotPlanned, Plan, PlanBound, PlanError, PlannedCopy, PlannedPlate, PlateFigures};
-pub use request::{ExistingPlate, PlanPart, PlanPrinter, PlanRequest, PlanSetting, Rates};
+pub use request::{ExistingPlate, PlanPart, PlanRequest};
+pub use try_out::{TrialFacts, TrialPlanError, plan_trial};

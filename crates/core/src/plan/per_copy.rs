@@ -2,10 +2,11 @@
 //! that is less than somebody else asks.
 
 use crate::pack::{Item, PackJob, PackSearch, Wishes};
-use crate::plan::{PlanPart, PlanPrinter, PlanSetting, Rates, build_area, plate_figures};
+use crate::plan::{PlanPart, build_area, plate_figures};
 use crate::units::Money;
 use crate::watch::Unwatched;
 use crate::workshop::resin::ResinFacts;
+use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// One point of the curve.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -26,8 +27,8 @@ const MOST: u64 = 400;
 #[must_use]
 pub fn per_copy(
     part: &PlanPart,
-    printer: &PlanPrinter,
-    setting: &PlanSetting,
+    printer: &Printer,
+    setting: &ProcessSetting,
     resin: &ResinFacts,
     rates: &Rates,
 ) -> Vec<PerCopy> {
@@ -45,7 +46,7 @@ pub fn per_copy(
 }
 
 /// Copies of a part that one plate takes.
-fn fits(part: &PlanPart, printer: &PlanPrinter, setting: &PlanSetting, rates: &Rates) -> u64 {
+fn fits(part: &PlanPart, printer: &Printer, setting: &ProcessSetting, rates: &Rates) -> u64 {
     let build_area = build_area(printer, setting, 0.0);
     let inside = (build_area.width_mm - 2.0 * build_area.margin_mm + rates.clearance_mm)
         * (build_area.depth_mm - 2.0 * build_area.margin_mm + rates.clearance_mm);

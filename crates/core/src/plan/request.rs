@@ -2,59 +2,23 @@
 
 use std::collections::BTreeMap;
 
+use crate::army::demand::DemandLine;
 use crate::geometry::Outline;
-use crate::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
-use crate::units::{LayerHeight, Money};
-use crate::workshop::print_time::{LayerTiming, MachineKind};
+use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, UnitId};
+use crate::recipe::{PreparedPart, RecipeVersion};
+use crate::units::LayerHeight;
 use crate::workshop::resin::ResinFacts;
-
-/// A printer as a plan needs it. Lengths in mm, times in s.
-#[derive(Debug, Clone, PartialEq)]
-pub struct PlanPrinter {
-    /// Which one.
-    pub id: PrinterId,
-    /// Kind of machine.
-    pub kind: MachineKind,
-    /// Plate width.
-    pub width_mm: f64,
-    /// Plate depth.
-    pub depth_mm: f64,
-    /// Way of the plate upward.
-    pub height_mm: f64,
-    /// What of it has to stay free to take the parts off.
-    pub removal_mm: f64,
-    /// Hardest pull of one part, as an index; nothing where there is no limit.
-    pub part_pull: Option<f64>,
-    /// Hardest pull of a plate, layer by layer, as an index.
-    pub plate_pull: Option<f64>,
-    /// Rim that stays free.
-    pub margin_mm: f64,
-    /// Time before the first layer and after the last.
-    pub startup_s: f64,
-    /// Work already accepted for it.
-    pub busy_s: f64,
-}
-
-/// Timing of one printer with one resin at one layer height.
-#[derive(Debug, Clone, PartialEq)]
-pub struct PlanSetting {
-    /// The version of the process setting.
-    pub version: SettingVersionId,
-    /// Its printer.
-    pub printer: PrinterId,
-    /// Its resin.
-    pub resin: ResinId,
-    /// Its layer height.
-    pub layer: LayerHeight,
-    /// The timing.
-    pub timing: LayerTiming,
-}
+use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// A part with the copies wanted of it, at print scale.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PlanPart {
     /// Which one.
     pub id: PartId,
+    /// Its sculpt.
+    pub sculpt: SculptId,
+    /// The version of its recipe; variants of a trial are one part in several versions.
+    pub recipe_version: RecipeVersionId,
     /// Outline on the plate, mm.
     pub outline: Outline,
     /// Height, mm.
@@ -73,13 +37,65 @@ pub struct PlanPart {
     pub priority: i64,
     /// Its unit.
     pub unit: UnitId,
-    /// Pull in each slab above the plate, see [`Item::pull`]; empty where it is not known.
+    /// Pull in each slab above the plate, see [`crate::pack::Item::pull`]; empty where it is not known.
     pub pull: Vec<f64>,
     /// Most copies that may be planned, for a recipe that nobody has tried.
     pub most: Option<u64>,
 }
 
+impl PlanRequest {
+    /// Printer, process setting and resin of a plate; nothing when one is out of use.
+    #[must_use]
+    pub fn printing(
+        &self,
+        printer: PrinterId,
+        resin: ResinId,
+        layer: LayerHeight,
+    ) -> Option<(&Printer, &ProcessSetting, &ResinFacts)> {
+        let setting = self
+            .settings
+            .iter()
+            .find(|s| s.is_for(printer, resin, layer))?;
+        let printer = self.printers.iter().find(|p| p.id == printer)?;
+        Some((printer, setting, self.resins.get(&resin)?))
+    }
+}
+
 impl PlanPart {
+    /// A part as it was prepared, or its file, as a version of its recipe prints it.
+    #[must_use]
+    pub fn new(line: &DemandLine, version: &RecipeVersion, prepared: &PreparedPart) -> Self {
+        Self {
+            id: line.part,
+            sculpt: line.sculpt,
+            recipe_version: line.recipe_version,
+            outline: prepared.outline.clone(),
+            height_mm: prepared.height_mm,
+            volume_mm3: prepared.volume_mm3(),
+            surface_mm2: prepared.surface_mm2,
+            resin: version.resin,
+            layer: version.layer,
+            wanted: line.wanted,
+            priority: 0,
+            unit: UnitId(0),
+            pull: prepared.loads.pull.clone(),
+            most: None,
+        }
+    }
+
+    /// The same part, held otherwise.
+    #[must_use]
+    pub fn prepared_as(&self, prepared: &PreparedPart) -> Self {
+        Self {
+            outline: prepared.outline.clone(),
+            height_mm: prepared.height_mm,
+            volume_mm3: prepared.volume_mm3(),
+            surface_mm2: prepared.surface_mm2,
+            pull: prepared.loads.pull.clone(),
+            ..self.clone()
+        }
+    }
+
     /// Copies a plan may hold: what is wanted, as far as an untried recipe lets it.
     #[must_use]
     pub fn may(&self) -> u64 {
@@ -87,26 +103,15 @@ impl PlanPart {
     }
 }
 
-/// Figures of the workshop that go into every plate.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Rates {
-    /// Free space between copies, mm.
-    pub clearance_mm: f64,
-    /// Resin lost on top, as a share.
-    pub waste_share: f64,
-    /// Minutes of hands for each plate.
-    pub hands_on_minutes: f64,
-    /// What an hour of hands costs.
-    pub hands_on_per_hour: Money,
-}
-
 /// Everything a plan is made from.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PlanRequest {
     /// The printers.
-    pub printers: Vec<PlanPrinter>,
+    pub printers: Vec<Printer>,
+    /// Work already accepted for them, s.
+    pub busy_s: BTreeMap<PrinterId, f64>,
     /// The timings; a printer without one for a resin and layer height does not print it.
-    pub settings: Vec<PlanSetting>,
+    pub settings: Vec<ProcessSetting>,
     /// The resins.
     pub resins: BTreeMap<ResinId, ResinFacts>,
     /// The parts.

@@ -5,6 +5,7 @@ use rustc_hash::FxHashMap;
 
 use crate::layers::{StackFigures, count_contacts, measure_stack};
 use crate::mesh::{Mesh, Solid};
+use crate::recipe::MeshFound;
 use crate::units::LayerHeight;
 use crate::watch::Watch;
 
@@ -291,7 +292,7 @@ const NEIGHBOURS: [[i32; 2]; 9] = [
 
 /// What a supported mesh tells about its supports.
 #[derive(Debug, Clone, PartialEq)]
-pub struct PrintMesh {
+pub struct RegisteredMesh {
     /// How it lies to the design.
     pub registration: Registration,
     /// Resin of supports and raft, mm³.
@@ -311,7 +312,7 @@ pub fn measure_print_mesh(
     supported: &Mesh,
     layer: LayerHeight,
     watch: &dyn Watch,
-) -> Result<PrintMesh, RegisterError> {
+) -> Result<RegisteredMesh, RegisterError> {
     let registration = register(design, supported)?;
     let placed = design.mapped(|at| registration.place(at));
     let (low, high) = supported.bounds();
@@ -330,10 +331,27 @@ pub fn measure_print_mesh(
         measure_stack(&Solid::new(mesh), layer, 1.0, watch).ok_or(RegisterError::Stopped)
     };
     let (whole, alone) = (stack(supported)?, stack(&placed)?);
-    Ok(PrintMesh {
+    Ok(RegisteredMesh {
         registration,
         support_mm3: (whole.volume_mm3 - alone.volume_mm3).max(0.0),
         contacts: count_contacts(&Solid::new(&placed), &Solid::new(&supports), layer),
         stack: whole,
     })
+}
+impl RegisteredMesh {
+    /// As it is kept.
+    #[must_use]
+    pub fn found(&self, height_mm: f64) -> MeshFound {
+        let r = &self.registration;
+        MeshFound {
+            size_factor: r.scale,
+            turned_deg: r.turned_deg(),
+            leans_deg: r.leans_deg(),
+            shift_mm: r.shift_mm.iter().map(|s| s * s).sum::<f64>().sqrt(),
+            rms_mm: r.rms_mm,
+            support_mm3: self.support_mm3,
+            contacts: self.contacts,
+            height_mm,
+        }
+    }
 }

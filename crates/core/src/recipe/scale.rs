@@ -2,7 +2,12 @@
 
 use crate::geometry::Outline;
 use crate::layers::HeightProfile;
+use crate::pose::Pose;
+use crate::recipe::supports::{RAFT_MM, Supports};
+use crate::recipe::{PreparedPart, RecipeVersion};
+use crate::sculpt::SculptFacts;
 use crate::words::words;
+use crate::workshop::{BuildVolume, Printer};
 
 /// A factor as the division it comes from, in mm.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -73,17 +78,6 @@ pub fn footprint_mm(reach: &HeightProfile) -> Option<[f64; 2]> {
 /// heads, the eyes at half a head.
 pub const EYE_SHARE: f64 = 0.9375;
 
-/// A printer's room: width, depth and height of what fits, mm.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct BuildVolume {
-    /// Width of the plate without its margin.
-    pub width_mm: f64,
-    /// Depth of the plate without its margin.
-    pub depth_mm: f64,
-    /// Travel without what supports and raft take.
-    pub height_mm: f64,
-}
-
 /// The largest factor at which a part fits, however it is turned about the vertical.
 #[must_use]
 pub fn largest_factor(outline: &Outline, height_mm: f64, room: &BuildVolume) -> f64 {
@@ -93,6 +87,50 @@ pub fn largest_factor(outline: &Outline, height_mm: f64, room: &BuildVolume) -> 
     };
     let across = (0..180).map(fits).fold(0.0, f64::max);
     across.min(room.height_mm / height_mm).max(0.0)
+}
+
+/// A part at factor 1 as it hangs, without what supports add, and what they lift it by.
+#[derive(Debug, Clone, PartialEq)]
+pub struct AtOne {
+    /// Outline on the plate, mm; with its raft where it was prepared, so a little on the safe side.
+    pub outline: Outline,
+    /// Height of the part itself, mm.
+    pub height_mm: f64,
+    /// What supports lift it by, whatever its scale, mm.
+    pub lift_mm: f64,
+}
+
+impl AtOne {
+    /// A part as its recipe holds it: as it was prepared, else its file.
+    #[must_use]
+    pub fn of(version: &RecipeVersion, kept: Option<&PreparedPart>, facts: &SculptFacts) -> Self {
+        let lift_mm = match version.setup.supports {
+            Supports::Planned(style) => style.lift_mm + RAFT_MM,
+            Supports::None | Supports::InFile | Supports::PrintMesh(_) => 0.0,
+        };
+        match kept.filter(|_| version.setup.pose != Pose::AS_IMPORTED) {
+            Some(part) => {
+                let grow = 1.0 / version.scale;
+                Self {
+                    outline: part.outline.scaled(grow),
+                    height_mm: (part.height_mm - lift_mm).max(0.1) * grow,
+                    lift_mm,
+                }
+            }
+            None => Self {
+                outline: facts.outline.clone(),
+                height_mm: facts.height_mm,
+                lift_mm,
+            },
+        }
+    }
+
+    /// The largest factor at which it fits a printer, with what removal and supports need.
+    #[must_use]
+    pub fn largest_factor(&self, printer: &Printer) -> f64 {
+        let room = printer.build_volume().above(self.lift_mm);
+        largest_factor(&self.outline, self.height_mm, &room)
+    }
 }
 
 /// Into how many pieces a part must be cut along each of its sides to fit, the side it lies on

@@ -58,10 +58,14 @@ pub fn what_changed(from: &Recipe, to: &Recipe) -> String {
         ));
     }
     if from.pose != to.pose {
-        said.push(format!("hangs {} → {}", from.pose.says(), to.pose.says()));
+        said.push(format!("hangs {} → {}", from.pose.words(), to.pose.words()));
     }
     if from.supports != to.supports {
-        said.push(format!("{} → {}", from.supports.says(), to.supports.says()));
+        said.push(format!(
+            "{} → {}",
+            from.supports.words(),
+            to.supports.words()
+        ));
     }
     if from.resin != to.resin {
         said.push(format!("resin {} → {}", from.resin, to.resin));

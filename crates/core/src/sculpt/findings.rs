@@ -1,9 +1,11 @@
 //! What a maker should know about a sculpt before it costs a print, in words, dearest first.
 
 use crate::layers::{Cup, CupEnd, Hollow, Island};
+use crate::sculpt::facts::{HollowFacts, LayerFacts, SculptFacts};
 use crate::units::Money;
 use crate::words::words;
-use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use};
+use crate::workshop::Resin;
+use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use, safe_mm};
 
 words! {
     /// Kinds of findings.
@@ -38,7 +40,7 @@ pub struct Finding {
     /// Height above the lowest point, mm; nothing for the sculpt as a whole.
     pub at_mm: Option<f64>,
     /// What was found.
-    pub says: String,
+    pub words: String,
     /// What to do about it.
     pub todo: String,
     /// Loud: it hurts or destroys more than the part itself.
@@ -73,8 +75,45 @@ pub struct Evidence<'a> {
     pub tips_at_deg: f64,
 }
 
-/// Thinnest width that usually survives washing and handling: common practice, no source.
-pub const LEAST_WIDTH_MM: f64 = 0.6;
+/// What is found on a file at its own size: with its hollows, in the resin it is printed in; a
+/// middling one while it has none.
+#[must_use]
+pub fn of_file(
+    facts: &SculptFacts,
+    layers: &LayerFacts,
+    hollow: Option<&HollowFacts>,
+    resin: Option<&Resin>,
+) -> Vec<Finding> {
+    find(&Evidence {
+        volume_mm3: layers.volume_mm3,
+        resin: resin.map_or(ResinFacts::ASSUMED, |r| r.facts),
+        least_width_mm: safe_mm(resin),
+        islands: &layers.islands,
+        cups: &layers.cups,
+        hollows: hollow.map_or(&[], |h| h.hollows.as_slice()),
+        thinnest_mm: layers.thinnest_mm.map(|t| (t, layers.thinnest_at_mm)),
+        open_edge_mm: facts.open_edge_mm,
+        inverted_shells: facts.inverted_shells,
+        tips_at_deg: layers.tips_at_deg,
+    })
+}
+
+/// What is found on a part as its recipe turns it; what supports hold is no finding.
+#[must_use]
+pub fn of_setup(layers: &LayerFacts, resin: &Resin, held: bool) -> Vec<Finding> {
+    find(&Evidence {
+        volume_mm3: layers.volume_mm3,
+        resin: resin.facts,
+        least_width_mm: safe_mm(Some(resin)),
+        islands: if held { &[] } else { &layers.islands },
+        cups: &layers.cups,
+        hollows: &[],
+        thinnest_mm: layers.thinnest_mm.map(|t| (t, layers.thinnest_at_mm)),
+        open_edge_mm: 0.0,
+        inverted_shells: 0,
+        tips_at_deg: 90.0,
+    })
+}
 
 /// Everything found, the dearest first.
 ///
@@ -82,133 +121,11 @@ pub const LEAST_WIDTH_MM: f64 = 0.6;
 /// start loses it almost always, suction now and then.
 #[must_use]
 pub fn find(e: &Evidence<'_>) -> Vec<Finding> {
-    let mut found = Vec::new();
-    let lost = |share: f64, extra_mm3: f64| {
-        let used = resin_use(e.volume_mm3 + extra_mm3, 0.0, &e.resin);
-        Money::from_minor_f64(resin_cost_minor(used, &e.resin) * share.min(1.0))
-    };
-    let mut add = |kind: FindingKind,
-                   at_mm: Option<f64>,
-                   says: String,
-                   todo: &str,
-                   loud: bool,
-                   cost: Money| {
-        let place = at_mm.map_or_else(String::new, |z| {
-            format!(" at {:.1}", (z * 2.0).round() / 2.0)
-        });
-        found.push(Finding {
-            kind,
-            key: format!("{kind}{place}"),
-            at_mm,
-            says,
-            todo: todo.to_owned(),
-            loud,
-            cost,
-        });
-    };
-    for hollow in e.hollows {
-        let ml = hollow.volume_mm3 / 1000.0;
-        match hollow.ways_out {
-            0 => add(
-                FindingKind::SealedHollow,
-                Some(hollow.from_mm),
-                format!(
-                    "A hollow of {ml:.2} ml has no way out: liquid resin stays in it, swells, and splits the wall within weeks."
-                ),
-                "Give it two drains at least, air in and resin out, or fill it. What leaks is uncured resin: gloves.",
-                true,
-                lost(1.0, hollow.volume_mm3),
-            ),
-            1 => add(
-                FindingKind::OneWayOut,
-                Some(hollow.from_mm),
-                format!(
-                    "A hollow of {ml:.2} ml has a single way out: without air behind it the resin stays in."
-                ),
-                "Give it a second hole at its other end, and wash it inside.",
-                true,
-                lost(0.7, hollow.volume_mm3),
-            ),
-            _ => {}
-        }
-    }
-    for cup in e.cups {
-        let end = match cup.end {
-            CupEnd::Vented => "until it is vented",
-            CupEnd::Roofed => "until it is roofed over",
-            CupEnd::Open => "to the end",
-        };
-        add(
-            FindingKind::Cup,
-            Some(cup.from_mm),
-            format!(
-                "A pocket opens toward the film from {:.1} to {:.1} mm and shuts in {:.0} mm²: it holds suction {end}.",
-                cup.from_mm, cup.to_mm, cup.area_mm2
-            ),
-            "Turn it over, or give it a drain at its deepest point.",
-            false,
-            lost(0.15 + cup.area_mm2 / 2000.0, 0.0),
-        );
-    }
-    for island in e.islands {
-        add(
-            FindingKind::Island,
-            Some(island.z_mm),
-            format!(
-                "Something starts in mid-air at {:.2} mm and grows to {:.1} mm² within a millimetre.",
-                island.z_mm, island.grown_mm2
-            ),
-            "Support it, or it will be missing, and its debris floats in the vat.",
-            false,
-            lost(0.4 + island.grown_mm2 / 20.0, 0.0),
-        );
-    }
-    if let Some((width, at)) = e.thinnest_mm.filter(|(width, _)| *width < e.least_width_mm) {
-        add(
-            FindingKind::Thin,
-            Some(at),
-            format!("It is only {width:.2} mm thick at {at:.1} mm."),
-            "Print it in a tough resin, larger, or cut it free strut by strut.",
-            false,
-            lost(0.25, 0.0),
-        );
-    }
-    if e.open_edge_mm > 0.0 {
-        add(
-            FindingKind::OpenMesh,
-            None,
-            format!(
-                "Faces are missing along {:.1} mm of edges: the volume is an estimate, and others may fill it differently.",
-                e.open_edge_mm
-            ),
-            "Close the mesh where it was made.",
-            false,
-            lost(0.05, 0.0),
-        );
-    }
-    if e.inverted_shells > 0 {
-        add(
-            FindingKind::Inverted,
-            None,
-            format!(
-                "Shells turned inside out: {}; counted as solid here, others may leave them hollow.",
-                e.inverted_shells
-            ),
-            "Turn their faces outward where it was made.",
-            false,
-            lost(0.05, 0.0),
-        );
-    }
-    if e.tips_at_deg < 3.0 {
-        add(
-            FindingKind::TipsOver,
-            None,
-            "It does not stand by itself: its middle is not over what it stands on.".into(),
-            "Glue it to a base, or weigh the base down.",
-            false,
-            Money(0),
-        );
-    }
+    let mut finds = Finds::default();
+    finds.hollows(e);
+    finds.layers(e);
+    finds.mesh(e);
+    let mut found = finds.0;
     found.sort_by(|a, b| {
         b.loud
             .cmp(&a.loud)
@@ -218,6 +135,158 @@ pub fn find(e: &Evidence<'_>) -> Vec<Finding> {
     // Several of a kind at one height are one finding.
     found.dedup_by(|a, b| a.key == b.key);
     found
+}
+
+impl Evidence<'_> {
+    /// What a share of its resin costs, with more than its own volume where it holds some.
+    fn lost(&self, share: f64, extra_mm3: f64) -> Money {
+        let used = resin_use(self.volume_mm3 + extra_mm3, 0.0, &self.resin);
+        Money::from_minor_f64(resin_cost_minor(used, &self.resin) * share.min(1.0))
+    }
+}
+
+/// What was found so far.
+#[derive(Default)]
+struct Finds(Vec<Finding>);
+
+impl Finds {
+    fn add(
+        &mut self,
+        kind: FindingKind,
+        at_mm: Option<f64>,
+        words: String,
+        todo: &str,
+        loud: bool,
+        cost: Money,
+    ) {
+        let place = at_mm.map_or_else(String::new, |z| {
+            format!(" at {:.1}", (z * 2.0).round() / 2.0)
+        });
+        self.0.push(Finding {
+            kind,
+            key: format!("{kind}{place}"),
+            at_mm,
+            words,
+            todo: todo.to_owned(),
+            loud,
+            cost,
+        });
+    }
+
+    /// Resin that stays inside.
+    fn hollows(&mut self, e: &Evidence<'_>) {
+        for hollow in e.hollows {
+            let ml = hollow.volume_mm3 / 1000.0;
+            match hollow.ways_out {
+                0 => self.add(
+                    FindingKind::SealedHollow,
+                    Some(hollow.from_mm),
+                    format!(
+                        "A hollow of {ml:.2} ml has no way out: liquid resin stays in it, swells, and splits the wall within weeks."
+                    ),
+                    "Give it two drains at least, air in and resin out, or fill it. What leaks is uncured resin: gloves.",
+                    true,
+                    e.lost(1.0, hollow.volume_mm3),
+                ),
+                1 => self.add(
+                    FindingKind::OneWayOut,
+                    Some(hollow.from_mm),
+                    format!(
+                        "A hollow of {ml:.2} ml has a single way out: without air behind it the resin stays in."
+                    ),
+                    "Give it a second hole at its other end, and wash it inside.",
+                    true,
+                    e.lost(0.7, hollow.volume_mm3),
+                ),
+                _ => {}
+            }
+        }
+    }
+
+    /// What its layers tell: suction, starts in mid-air, what is too thin.
+    fn layers(&mut self, e: &Evidence<'_>) {
+        for cup in e.cups {
+            let end = match cup.end {
+                CupEnd::Vented => "until it is vented",
+                CupEnd::Roofed => "until it is roofed over",
+                CupEnd::Open => "to the end",
+            };
+            self.add(
+                FindingKind::Cup,
+                Some(cup.from_mm),
+                format!(
+                    "A pocket opens toward the film from {:.1} to {:.1} mm and shuts in {:.0} mm²: it holds suction {end}.",
+                    cup.from_mm, cup.to_mm, cup.area_mm2
+                ),
+                "Turn it over, or give it a drain at its deepest point.",
+                false,
+                e.lost(0.15 + cup.area_mm2 / 2000.0, 0.0),
+            );
+        }
+        for island in e.islands {
+            self.add(
+                FindingKind::Island,
+                Some(island.z_mm),
+                format!(
+                    "Something starts in mid-air at {:.2} mm and grows to {:.1} mm² within a millimetre.",
+                    island.z_mm, island.grown_mm2
+                ),
+                "Support it, or it will be missing, and its debris floats in the vat.",
+                false,
+                e.lost(0.4 + island.grown_mm2 / 20.0, 0.0),
+            );
+        }
+        if let Some((width, at)) = e.thinnest_mm.filter(|(width, _)| *width < e.least_width_mm) {
+            self.add(
+                FindingKind::Thin,
+                Some(at),
+                format!("It is only {width:.2} mm thick at {at:.1} mm."),
+                "Print it in a tough resin, larger, or cut it free strut by strut.",
+                false,
+                e.lost(0.25, 0.0),
+            );
+        }
+    }
+
+    /// What is wrong with the mesh, and whether it stands.
+    fn mesh(&mut self, e: &Evidence<'_>) {
+        if e.open_edge_mm > 0.0 {
+            self.add(
+                FindingKind::OpenMesh,
+                None,
+                format!(
+                    "Faces are missing along {:.1} mm of edges: the volume is an estimate, and others may fill it differently.",
+                    e.open_edge_mm
+                ),
+                "Close the mesh where it was made.",
+                false,
+                e.lost(0.05, 0.0),
+            );
+        }
+        if e.inverted_shells > 0 {
+            self.add(
+                FindingKind::Inverted,
+                None,
+                format!(
+                    "Shells turned inside out: {}; counted as solid here, others may leave them hollow.",
+                    e.inverted_shells
+                ),
+                "Turn their faces outward where it was made.",
+                false,
+                e.lost(0.05, 0.0),
+            );
+        }
+        if e.tips_at_deg < 3.0 {
+            self.add(
+                FindingKind::TipsOver,
+                None,
+                "It does not stand by itself: its middle is not over what it stands on.".into(),
+                "Glue it to a base, or weigh the base down.",
+                false,
+                Money(0),
+            );
+        }
+    }
 }
 
 #[cfg(test)]
@@ -232,7 +301,7 @@ mod tests {
                 price_per_kg: Money(4000),
                 density_g_per_ml: 1.0,
             },
-            least_width_mm: LEAST_WIDTH_MM,
+            least_width_mm: 0.6,
             islands: &[],
             cups: &[],
             hollows: &[],

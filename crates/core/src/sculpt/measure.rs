@@ -18,7 +18,7 @@ pub struct Measured {
     /// Its outline on the plate about the middle of its box, mm.
     pub outline: Outline,
     /// Its skyline.
-    pub reach: HeightProfile,
+    pub profile: HeightProfile,
     /// What its layers tell.
     pub stack: StackFigures,
     /// The unit it was probably drawn in, where mm make no sense.
@@ -125,7 +125,7 @@ fn measure(
     let outline = measure_silhouette(mesh)
         .ok_or(MeasureError::Flat)?
         .scaled(options.scale);
-    let reach = measure_height_profile(mesh).scaled(options.scale);
+    let profile = measure_height_profile(mesh).scaled(options.scale);
     step(watch, 0.4)?;
     let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch))
         .ok_or(MeasureError::Stopped)?;
@@ -133,7 +133,7 @@ fn measure(
     Ok(Measured {
         facts: scaled(solid.facts, options.scale),
         outline,
-        reach,
+        profile,
         stack,
         unit: guess_unit(longest).filter(|_| unitless && options.scale == 1.0),
     })

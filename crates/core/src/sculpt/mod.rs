@@ -1,6 +1,9 @@
 //! A mesh file as imported: what is measured on it, what that may cost, how it looks.
 
 pub mod candidate;
+mod facts;
 pub mod findings;
 pub mod measure;
 pub mod picture;
+
+pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts};

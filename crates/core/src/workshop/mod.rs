@@ -2,4 +2,12 @@
 
 pub mod practice;
 pub mod print_time;
+mod printer;
+mod rates;
 pub mod resin;
+mod setting;
+
+pub use printer::{BuildVolume, Printer, USUAL_PIXEL_UM, finest_pixel_mm, first_fit};
+pub use rates::{Rates, Workshop};
+pub use resin::Resin;
+pub use setting::ProcessSetting;

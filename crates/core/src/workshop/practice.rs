@@ -1,5 +1,7 @@
 //! The maker's choice among schools: questions, the answers there are, and what each costs.
 
+use std::collections::BTreeMap;
+
 use crate::words::words;
 
 words! {
@@ -96,15 +98,18 @@ impl Question {
     }
 }
 
+const UPRIGHT: &str = "upright";
+const TILTED: &str = "tilted 30 to 45°";
+
 const TILT: &[School] = &[
     school(
-        "upright",
+        UPRIGHT,
         "small sections, little pull, the least height lost to supports",
         "layer lines show on shallow slopes; flat starts need a look",
         "",
     ),
     school(
-        "tilted 30 to 45°",
+        TILTED,
         "softer layer lines, no large flat start",
         "every section is longer (1.41 times at 45°), so more pull; more supports, and more to cut away",
         "",
@@ -171,7 +176,7 @@ const SUPPORTS_OFF: &[School] = &[
     ),
 ];
 /// The school that hollows no small figures.
-pub const KEEPS_SOLID: &str = "solid";
+const KEEPS_SOLID: &str = "solid";
 
 const HOLLOW: &[School] = &[
     school(
@@ -202,11 +207,11 @@ const ORDER: &[School] = &[
     ),
 ];
 /// The school that never has a whole unit on one plate.
-pub const APART: &str = "half of it on a plate at most";
+const APART: &str = "half of it on a plate at most";
 /// What the school of keeping units together gives for every plate a unit is spared, s.
-pub const TOGETHER_S: f64 = 20.0 * 60.0;
+const TOGETHER_S: f64 = 20.0 * 60.0;
 /// The school that keeps units together.
-pub const TOGETHER: &str = "together where it costs little";
+const TOGETHER: &str = "together where it costs little";
 
 const SPREAD: &[School] = &[
     school(
@@ -232,7 +237,7 @@ const SPREAD: &[School] = &[
 /// Most copies of an untried recipe where they are held back.
 pub const UNTRIED_COPIES: u64 = 2;
 /// The school that holds untried recipes back.
-pub const FEW_FIRST: &str = "two until it is proven";
+const FEW_FIRST: &str = "two until it is proven";
 
 const UNTRIED: &[School] = &[
     school(
@@ -248,6 +253,101 @@ const UNTRIED: &[School] = &[
         "",
     ),
 ];
+
+/// Where an answer comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum AnsweredBy {
+    /// Nobody has answered: the usual one is assumed.
+    Assumed,
+    /// The workshop's answer.
+    Workshop,
+    /// The project's own answer.
+    Project,
+}
+
+/// The maker's answers, one to every question, and what they mean for the work.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Practice(BTreeMap<Question, (&'static School, AnsweredBy)>);
+
+impl Practice {
+    /// From the words a workshop and a project have answered with; a word nobody knows is no
+    /// answer.
+    #[must_use]
+    pub fn of(workshop: &BTreeMap<Question, String>, project: &BTreeMap<Question, String>) -> Self {
+        let known = |answers: &BTreeMap<Question, String>, q: Question| {
+            answers.get(&q).and_then(|word| q.school(word))
+        };
+        let answer = |q: &Question| match (known(project, *q), known(workshop, *q)) {
+            (Some(school), _) => (*q, (school, AnsweredBy::Project)),
+            (None, Some(school)) => (*q, (school, AnsweredBy::Workshop)),
+            (None, None) => (*q, (q.assumed(), AnsweredBy::Assumed)),
+        };
+        Self(Question::ALL.iter().map(answer).collect())
+    }
+
+    /// Every question with its answer and who gave it.
+    pub fn answers(&self) -> impl Iterator<Item = (Question, &'static School, AnsweredBy)> {
+        self.0.iter().map(|(q, (school, by))| (*q, *school, *by))
+    }
+
+    /// The answer to a question.
+    #[must_use]
+    pub fn school(&self, question: Question) -> &'static School {
+        self.0.get(&question).map_or(question.assumed(), |a| a.0)
+    }
+
+    fn is(&self, question: Question, word: &str) -> bool {
+        self.school(question).word == word
+    }
+
+    /// One unit is finished before the next; the other school takes tall with tall over the whole
+    /// army: then no unit goes first.
+    #[must_use]
+    pub fn unit_first(&self) -> bool {
+        self.school(Question::Order) == Question::Order.assumed()
+    }
+
+    /// What it is worth to have a unit on one plate fewer, s.
+    #[must_use]
+    pub fn together_s(&self) -> f64 {
+        if self.is(Question::Spread, TOGETHER) {
+            TOGETHER_S
+        } else {
+            0.0
+        }
+    }
+
+    /// No plate takes more than half of a unit.
+    #[must_use]
+    pub fn keeps_apart(&self) -> bool {
+        self.is(Question::Spread, APART)
+    }
+
+    /// Most copies planned of a recipe that is not proven; nothing where there is no limit.
+    #[must_use]
+    pub fn unproven_copies(&self) -> Option<u64> {
+        self.is(Question::Untried, FEW_FIRST)
+            .then_some(UNTRIED_COPIES)
+    }
+
+    /// Small figures stay solid.
+    #[must_use]
+    pub fn keeps_solid(&self) -> bool {
+        self.is(Question::Hollow, KEEPS_SOLID)
+    }
+
+    /// Figures hang upright.
+    #[must_use]
+    pub fn hangs_upright(&self) -> bool {
+        self.is(Question::Tilt, UPRIGHT)
+    }
+
+    /// Figures hang tilted by 30 to 45°.
+    #[must_use]
+    pub fn hangs_tilted(&self) -> bool {
+        self.is(Question::Tilt, TILTED)
+    }
+}
 
 #[cfg(test)]
 mod tests {
@@ -282,5 +382,27 @@ mod tests {
             "{:.2} times at 45°",
             1.0 / 45f64.to_radians().cos()
         )));
+    }
+
+    #[test]
+    fn a_project_answers_before_the_workshop_and_an_unknown_word_not_at_all() {
+        let said = |q: Question, word: &str| BTreeMap::from([(q, word.to_owned())]);
+        let nobody = BTreeMap::new();
+        let assumed = Practice::of(&nobody, &nobody);
+        assert!(assumed.unit_first() && assumed.hangs_upright() && !assumed.hangs_tilted());
+        assert!(assumed.answers().all(|a| a.2 == AnsweredBy::Assumed));
+        let tilted = Practice::of(&said(Question::Tilt, TILTED), &nobody);
+        assert!(tilted.hangs_tilted());
+        let own = Practice::of(
+            &said(Question::Tilt, TILTED),
+            &said(Question::Tilt, UPRIGHT),
+        );
+        assert!(own.hangs_upright());
+        assert_eq!(
+            Practice::of(&said(Question::Tilt, "sideways"), &nobody),
+            assumed
+        );
+        let apart = Practice::of(&said(Question::Spread, APART), &nobody);
+        assert!(apart.keeps_apart() && apart.together_s() == 0.0);
     }
 }

@@ -134,16 +134,6 @@ pub fn plate_seconds(
     startup_s + light + movement + beam
 }
 
-/// Time of a plate whatever hangs on it, and of each layer more, s: what decides between heights.
-#[must_use]
-pub fn time_by_layers(kind: MachineKind, startup_s: f64, timing: &LayerTiming) -> [f64; 2] {
-    let bottom = timing.bottom_exposure_s - timing.exposure_s;
-    [
-        startup_s + f64::from(timing.bottom_layers) * bottom,
-        timing.layer_s(kind),
-    ]
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

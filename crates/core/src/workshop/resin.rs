@@ -1,5 +1,6 @@
 //! Resins, and how much of one a plate takes.
 
+use crate::ids::ResinId;
 use crate::units::Money;
 use crate::words::words;
 
@@ -68,6 +69,67 @@ impl ResinFacts {
     };
 }
 
+/// A resin of the workshop.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Resin {
+    /// Which one.
+    pub id: ResinId,
+    /// Counts the changes of its row.
+    pub row_version: i64,
+    /// What the maker calls it.
+    pub name: String,
+    /// What it costs and weighs.
+    pub facts: ResinFacts,
+    /// How thick it flows.
+    pub viscosity: Viscosity,
+    /// How it behaves once cured.
+    pub nature: Nature,
+    /// Words of the permitted wash agents, parted by commas.
+    pub wash_agents: String,
+    /// Names of the figures nobody has confirmed, parted by commas.
+    pub assumed: String,
+    /// Thinnest feature that survives in it, mm.
+    pub safe_mm: f64,
+    /// Widest gap it closes, mm.
+    pub fuses_mm: f64,
+}
+
+impl Resin {
+    /// Names of the figures that are assumed at first.
+    pub const UNKNOWN: &'static str =
+        "density_g_per_ml,viscosity,nature,wash_agents,safe_mm,fuses_mm";
+
+    /// A resin of which only the price is known; the rest is common practice, no source.
+    #[must_use]
+    pub fn assumed(id: ResinId, name: &str, price_per_kg: Money) -> Self {
+        Self {
+            id,
+            row_version: 1,
+            name: name.into(),
+            facts: ResinFacts {
+                price_per_kg,
+                ..ResinFacts::ASSUMED
+            },
+            viscosity: Viscosity::Medium,
+            nature: Nature::Rigid,
+            wash_agents: WashAgent::Solvent.to_string(),
+            assumed: format!("name,{}", Self::UNKNOWN),
+            safe_mm: SAFE_MM,
+            fuses_mm: 0.2,
+        }
+    }
+}
+
+/// Thinnest feature that survives in a resin nobody has described, mm: common practice, no source.
+pub const SAFE_MM: f64 = 0.5;
+
+/// Thinnest feature that survives in a resin; a middling one while none is chosen. Findings,
+/// scales and recipes all ask here.
+#[must_use]
+pub fn safe_mm(resin: Option<&Resin>) -> f64 {
+    resin.map_or(SAFE_MM, |r| r.safe_mm)
+}
+
 /// Resin taken by some copies.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct ResinUse {
@@ -94,6 +156,13 @@ pub fn resin_use(volume_mm3: f64, waste_share: f64, resin: &ResinFacts) -> Resin
 #[must_use]
 pub fn resin_cost_minor(used: ResinUse, resin: &ResinFacts) -> f64 {
     used.grams / 1000.0 * resin.price_per_kg.0 as f64
+}
+
+/// What the resin of a volume of cured parts costs, a share lost on top.
+#[must_use]
+pub fn resin_cost(volume_mm3: f64, waste_share: f64, resin: &ResinFacts) -> Money {
+    let used = resin_use(volume_mm3, waste_share, resin);
+    Money::from_minor_f64(resin_cost_minor(used, resin))
 }
 
 #[cfg(test)]

@@ -1,4 +1,4 @@
-//! Parts as they hang: tilted cylinders, supports against closed forms, contacts on the surface.
+//! Parts as they setup: tilted cylinders, supports against closed forms, contacts on the surface.
 
 use std::f64::consts::PI;
 

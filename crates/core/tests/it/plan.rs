@@ -3,20 +3,26 @@
 use std::collections::BTreeMap;
 
 use rstest::rstest;
+use wembrit_core::flow::PlacedCopy;
 use wembrit_core::geometry::Outline;
-use wembrit_core::ids::{PartId, PrinterId, ResinId, SettingVersionId, UnitId};
+use wembrit_core::ids::{
+    PartId, PrinterId, ProcessSettingId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
+    UnitId,
+};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::advice::{Advice, advise};
-use wembrit_core::plan::layout::{PlacedCopy, PlateLayout};
+use wembrit_core::plan::layout::PlateLayout;
 use wembrit_core::plan::per_copy::{break_even, per_copy};
 use wembrit_core::plan::{
-    ExistingPlate, NotPlanned, Plan, PlanPart, PlanPrinter, PlanRequest, PlanSetting, PlannedPlate,
-    Rates, build_area, improve_plan, make_plan, plate_figures,
+    ExistingPlate, NotPlanned, Plan, PlanPart, PlanRequest, PlannedPlate, build_area, improve_plan,
+    make_plan, plate_figures,
 };
+use wembrit_core::recipe::scale::AtOne;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::ResinFacts;
+use wembrit_core::workshop::{Printer, ProcessSetting, Rates};
 
 fn layer(mm: f64) -> LayerHeight {
     LayerHeight::from_mm(mm).expect("a usual layer height")
@@ -25,6 +31,8 @@ fn layer(mm: f64) -> LayerHeight {
 fn part(id: i64, height_mm: f64, wanted: u64) -> PlanPart {
     PlanPart {
         id: PartId(id),
+        sculpt: SculptId(1),
+        recipe_version: RecipeVersionId(1),
         outline: Outline::rectangle(14.0, 10.0),
         height_mm,
         volume_mm3: 900.0,
@@ -40,31 +48,23 @@ fn part(id: i64, height_mm: f64, wanted: u64) -> PlanPart {
 }
 
 fn request(parts: Vec<PlanPart>) -> PlanRequest {
-    let setting = |printer, resin, mm| PlanSetting {
-        version: SettingVersionId(printer * 100 + resin * 10),
+    let setting = |printer, resin, mm| ProcessSetting {
+        id: ProcessSettingId(printer * 100 + resin * 10),
         printer: PrinterId(printer),
         resin: ResinId(resin),
         layer: layer(mm),
+        version: SettingVersionId(printer * 100 + resin * 10),
+        number: 1,
         timing: LayerTiming::assumed(layer(mm)),
+        assumed: String::new(),
     };
     let resin = ResinFacts {
         price_per_kg: Money(4200),
         density_g_per_ml: 1.1,
     };
     PlanRequest {
-        printers: vec![PlanPrinter {
-            id: PrinterId(1),
-            kind: MachineKind::Screen,
-            width_mm: 120.0,
-            depth_mm: 68.0,
-            height_mm: 150.0,
-            removal_mm: 0.0,
-            part_pull: None,
-            plate_pull: None,
-            margin_mm: 3.0,
-            startup_s: 120.0,
-            busy_s: 0.0,
-        }],
+        printers: vec![Printer::assumed(PrinterId(1), "one", [120.0, 68.0, 150.0])],
+        busy_s: BTreeMap::new(),
         settings: vec![
             setting(1, 1, 0.05),
             setting(1, 2, 0.05),
@@ -110,7 +110,7 @@ fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
         (Money(5), Money(750))
     );
     assert_eq!(
-        four.copies.iter().map(|c| c.cost).sum::<Money>(),
+        four.copies.iter().map(|c| c.cost.total()).sum::<Money>(),
         Money(18 + 750)
     );
 }
@@ -135,7 +135,7 @@ fn nothing_is_lost_and_settings_never_mix() {
             *found.entry(copy.part).or_default() += 1;
             assert_eq!(groups[&copy.part], (plate.resin, plate.layer));
         }
-        let shares: Money = plate.copies.iter().map(|c| c.cost).sum();
+        let shares: Money = plate.copies.iter().map(|c| c.cost.total()).sum();
         assert_eq!(
             shares,
             plate.figures.resin_cost + plate.figures.hands_on_cost
@@ -440,4 +440,42 @@ fn standing(plate: &PlannedPlate) -> ExistingPlate {
             .collect(),
         fixed: false,
     }
+}
+
+/// The largest factor the scale page offers is one the planner takes, and a little more is not:
+/// both leave what removal needs and what supports lift the part by.
+#[rstest]
+#[case::tall([10.0, 8.0], 40.0, 5.0, 12.0)]
+#[case::flat([40.0, 30.0], 4.0, 5.0, 30.0)]
+#[case::no_supports([10.0, 8.0], 40.0, 0.0, 12.0)]
+#[case::nothing_for_removal([10.0, 8.0], 40.0, 5.0, 0.0)]
+fn a_factor_that_is_offered_is_never_too_large_for_a_plan(
+    #[case] across: [f64; 2],
+    #[case] height_mm: f64,
+    #[case] lift_mm: f64,
+    #[case] removal_mm: f64,
+) {
+    let mut request = request(Vec::new());
+    request.printers[0].removal_mm = removal_mm;
+    let at_one = AtOne {
+        outline: Outline::rectangle(across[0], across[1]),
+        height_mm,
+        lift_mm,
+    };
+    let factor = at_one.largest_factor(&request.printers[0]);
+    let mut plan_at = |factor: f64| {
+        request.parts = vec![PlanPart {
+            outline: at_one.outline.scaled(factor),
+            ..part(1, height_mm * factor + lift_mm, 1)
+        }];
+        make_plan(&request, PackSearch::AT_ONCE, &Unwatched)
+    };
+    assert_eq!(plan_at(factor * 0.9999).expect("a plan").plates.len(), 1);
+    let above = plan_at(factor * 1.01).expect("a plan");
+    assert!(above.plates.is_empty());
+    let why = above.left_over[0].2;
+    assert!(
+        matches!(why, NotPlanned::TooTall | NotPlanned::TooWide),
+        "{why}"
+    );
 }

@@ -1,23 +1,22 @@
 //! Hollow facts: measured once for every sculpt and wall.
 
 use diesel::prelude::*;
-use wembrit_core::flow::SculptState;
-use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Hollow, Hollowing};
 use wembrit_core::sculpt::picture::Side;
+use wembrit_core::sculpt::{HollowFacts, Sculpt};
 
 use super::sculpts::{self, MEASURE_VERSION};
-use super::{one_row, tasks};
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::rows::{HollowFacts, Sculpt, drains_text, hollows_text};
+use crate::rows::{HollowRow, Nouns};
 use crate::schema::{hollow_facts as hf, sculpt_pictures as pictures, sculpts as s};
 
-fn task_key(sculpt: &Sculpt) -> String {
+pub(crate) fn task_key(sculpt: &Sculpt) -> String {
     format!(
         "{}:{}:{}:{MEASURE_VERSION}",
-        sculpt.uid, sculpt.unit_mm, sculpt.wall_um
+        sculpt.uid,
+        sculpt.unit_mm,
+        wall_um(sculpt)
     )
 }
 
@@ -30,60 +29,12 @@ pub fn of_task(conn: &mut Conn, key: &str) -> Result<Option<Sculpt>, StoreError>
     Ok((task_key(&sculpt) == key).then_some(sculpt))
 }
 
-/// Writes down what was measured. Doing it twice is as good as once.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn set(
-    conn: &mut Conn,
-    sculpt: &Sculpt,
-    hollowing: &Hollowing,
-    hollows: &[Hollow],
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    diesel::replace_into(hf::table)
-        .values((
-            hf::sculpt_id.eq(sculpt.id.0),
-            hf::unit_mm.eq(sculpt.unit_mm),
-            hf::wall_um.eq(sculpt.wall_um),
-            hf::measure_version.eq(MEASURE_VERSION),
-            hf::saved_mm3.eq(hollowing.saved_mm3),
-            hf::uncertain_mm3.eq(hollowing.uncertain_mm3),
-            hf::pitch_mm.eq(hollowing.pitch_mm),
-            hf::pockets.eq(hollowing.pockets as i64),
-            hf::drains_needed.eq(hollowing.drains_needed as i64),
-            hf::drains.eq(drains_text(hollowing)),
-            hf::trapped_mm3.eq(hollowing.trapped_mm3),
-            hf::left_hanging_mm3.eq(hollowing.left_hanging_mm3),
-            hf::left_standing_mm3.eq(hollowing.left_standing_mm3),
-            hf::hollows.eq(hollows_text(hollows)),
-            hf::measured_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
-
-/// Keeps how hard a sculpt pulls leaning back by 5° and by 45°.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn set_leaning(conn: &mut Conn, id: SculptId, pulls: [f64; 2]) -> Result<(), StoreError> {
-    use crate::schema::sculpt_facts as facts;
-    diesel::update(facts::table.find(id.0))
-        .set((
-            facts::pull_upright.eq(pulls[0]),
-            facts::pull_tilted.eq(pulls[1]),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
-
 /// What is known about the hollows of a sculpt, at its present unit and wall.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Option<HollowFacts>, StoreError> {
-    Ok(hf::table
+    hf::table
         .inner_join(s::table)
         .filter(
             hf::sculpt_id
@@ -92,29 +43,8 @@ pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Option<HollowFacts>, S
                 .and(hf::wall_um.eq(s::wall_um))
                 .and(hf::measure_version.eq(MEASURE_VERSION)),
         )
-        .select(HollowFacts::as_select())
-        .first(conn)
-        .optional()?)
-}
-
-/// Keeps the picture of a sculpt from one side, as PNG.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn set_picture(
-    conn: &mut Conn,
-    id: SculptId,
-    side: Side,
-    png: &[u8],
-) -> Result<(), StoreError> {
-    diesel::replace_into(pictures::table)
-        .values((
-            pictures::sculpt_id.eq(id.0),
-            pictures::side.eq(side.as_str()),
-            pictures::png.eq(png),
-        ))
-        .execute(conn)?;
-    Ok(())
+        .select(HollowRow::as_select())
+        .maybe::<HollowRow>(conn)
 }
 
 /// The picture of a sculpt from one side.
@@ -141,48 +71,7 @@ pub fn has_pictures(conn: &mut Conn, id: SculptId) -> Result<bool, StoreError> {
     Ok(there == Side::ALL.len() as i64)
 }
 
-/// Chooses another wall; what it would do is measured next.
-///
-/// # Errors
-/// [`StoreError::Conflict`] when the sculpt is not there.
-pub fn set_wall(conn: &mut Conn, id: SculptId, wall_um: i64) -> Result<(), StoreError> {
-    one_row(
-        diesel::update(s::table.find(id.0))
-            .set(s::wall_um.eq(wall_um))
-            .execute(conn)?,
-        "sculpt",
-    )
-}
-
-/// Asks for every measured sculpt whose hollows are not known. Answers how many tasks that made.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn ask_missing(conn: &mut Conn, now_ms: i64) -> Result<usize, StoreError> {
-    use diesel::dsl::{exists, not};
-    let there = hf::table.filter(
-        hf::sculpt_id
-            .eq(s::id)
-            .and(hf::unit_mm.eq(s::unit_mm))
-            .and(hf::wall_um.eq(s::wall_um))
-            .and(hf::measure_version.eq(MEASURE_VERSION)),
-    );
-    let wanted: Vec<Sculpt> = s::table
-        .filter(
-            s::state
-                .eq(SculptState::Measured.as_str())
-                .and(s::removed_at_ms.is_null()),
-        )
-        .filter(not(exists(there)))
-        .select(Sculpt::as_select())
-        .load(conn)?;
-    let mut asked = 0;
-    for sculpt in wanted {
-        let key = task_key(&sculpt);
-        if tasks::find(conn, TaskKind::Hollow, &key).is_err() {
-            tasks::ask(conn, TaskKind::Hollow, &key, now_ms)?;
-            asked += 1;
-        }
-    }
-    Ok(asked)
+/// The wall of a sculpt as it is kept, µm.
+pub(crate) fn wall_um(sculpt: &Sculpt) -> i64 {
+    (sculpt.wall_mm * 1000.0).round() as i64
 }

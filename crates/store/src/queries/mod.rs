@@ -1,43 +1,41 @@
-//! Everything that is asked or changed, one file for each kind of thing. All functions take the
-//! connection of one transaction, see [`crate::Store::read`] and [`crate::Store::write`].
+//! What is asked: a file for each subject, SQL in, core's nouns out. All functions take the connection
+//! of one transaction, see [`crate::Store::read`].
 
 pub mod army;
-pub mod costs;
 pub mod demand;
 pub mod dismissals;
 pub mod edits;
 pub mod hollows;
-pub mod hung;
 pub mod kits;
+pub mod layer_facts;
 pub mod muster;
+pub mod pages;
 pub mod picks;
 pub mod plans;
 pub mod plates;
 pub mod poses;
 pub mod practices;
-pub mod prepared;
+pub mod prepared_parts;
 pub mod print_meshes;
 pub mod printers;
 pub mod recipes;
 pub mod resins;
-pub mod rosters;
 pub mod scales;
 pub mod sculpts;
 pub mod settings;
-mod surplus;
+pub mod task_inputs;
 pub mod tasks;
 pub mod trials;
-pub mod unit_moves;
 pub mod workshop;
 pub mod zones;
 
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::StoreError;
 use diesel::prelude::*;
 use diesel::sql_types::BigInt;
 
 /// A fresh random identity for exports.
-fn new_uid() -> String {
+pub(crate) fn new_uid() -> String {
     uuid::Uuid::new_v4().simple().to_string()
 }
 
@@ -48,14 +46,14 @@ struct RowId {
 }
 
 /// The row the last insert of this transaction made.
-fn last_id(conn: &mut Conn) -> Result<i64, StoreError> {
+pub(crate) fn last_id(conn: &mut Conn) -> Result<i64, StoreError> {
     Ok(diesel::sql_query("SELECT last_insert_rowid() AS id")
         .get_result::<RowId>(conn)?
         .id)
 }
 
 /// One changed row is as it should be; none means that it is gone or was changed before.
-fn one_row(changed: usize, what: &'static str) -> Result<(), StoreError> {
+pub(crate) fn one_row(changed: usize, what: &'static str) -> Result<(), StoreError> {
     if changed == 1 {
         Ok(())
     } else {

@@ -1,50 +1,12 @@
 //! Which sculpt was picked for a part, and why.
 
 use diesel::prelude::*;
-use wembrit_core::ids::{PartId, SculptId};
+use wembrit_core::ids::PartId;
 
-use super::muster::{self, PartChange};
-use super::new_uid;
-use super::recipes::{self, RecipeChange};
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::schema::{picks::dsl, sculpts};
-
-/// Gives a part a sculpt; a reason is kept.
-///
-/// # Errors
-/// [`StoreError::NotFound`].
-pub fn pick(
-    conn: &mut Conn,
-    id: PartId,
-    sculpt: SculptId,
-    reason: &str,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    let part = muster::part(conn, id)?;
-    let recipe = recipes::newest(conn, part.recipe_id)?;
-    let change = PartChange {
-        name: part.name.clone(),
-        count: u32::try_from(part.count).unwrap_or(1),
-        spares: u32::try_from(part.spares).unwrap_or(0),
-        sculpt: Some(sculpt),
-        option: part.option_id(),
-        recipe: RecipeChange::of(&recipe),
-    };
-    muster::change_part(conn, id, part.row_version, &change, now_ms)?;
-    if !reason.trim().is_empty() {
-        diesel::insert_into(dsl::picks)
-            .values((
-                dsl::uid.eq(new_uid()),
-                dsl::part_id.eq(id.0),
-                dsl::sculpt_id.eq(sculpt.0),
-                dsl::reason.eq(reason.trim()),
-                dsl::picked_at_ms.eq(now_ms),
-            ))
-            .execute(conn)?;
-    }
-    Ok(())
-}
+use crate::schema::picks::dsl;
+use crate::schema::sculpts;
 
 /// Name of the sculpt and reason of every pick for a part, the latest first.
 ///

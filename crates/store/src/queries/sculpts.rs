@@ -2,47 +2,17 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
-use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::SculptId;
-use wembrit_core::pose::Pose;
-use wembrit_core::recipe::supports::Supports;
-use wembrit_core::sculpt::measure::{Measured, warnings};
-use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::sculpt::{Sculpt, SculptFacts};
 
-use super::prepared::{self, Preparing};
-use super::{last_id, new_uid, one_row, tasks};
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::rows::{Sculpt, SculptFacts, outline_text, reach_text};
-use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts, sculpts::dsl};
+use crate::rows::{Nouns, SculptFactsRow, SculptRow};
+use crate::schema::sculpts::dsl;
+use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts};
 
 /// Counts up whenever measuring gives other figures for the same bytes.
 pub const MEASURE_VERSION: i64 = 4;
-
-/// Bytes of a file in one chunk, before compression.
-pub const CHUNK_BYTES: usize = 1 << 20;
-
-/// Begins an upload. Until [`complete`] is called it is swept at the next start.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn begin(conn: &mut Conn, file_name: &str, now_ms: i64) -> Result<SculptId, StoreError> {
-    let name = file_name
-        .rsplit_once('.')
-        .map_or(file_name, |(stem, _)| stem)
-        .replace('_', " ");
-    diesel::insert_into(dsl::sculpts)
-        .values((
-            dsl::uid.eq(new_uid()),
-            dsl::name.eq(name.trim()),
-            dsl::file_name.eq(file_name),
-            dsl::bytes.eq(0),
-            dsl::state.eq(SculptState::Incoming.as_str()),
-            dsl::imported_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    last_id(conn).map(SculptId)
-}
 
 /// Compresses a piece of a file, off the transaction.
 ///
@@ -50,108 +20,6 @@ pub fn begin(conn: &mut Conn, file_name: &str, now_ms: i64) -> Result<SculptId, 
 /// [`StoreError::Other`] when memory runs out.
 pub fn compress(data: &[u8]) -> Result<Vec<u8>, StoreError> {
     zstd::bulk::compress(data, 3).map_err(|e| StoreError::Other(e.to_string()))
-}
-
-/// Adds the next compressed chunk.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn add_chunk(
-    conn: &mut Conn,
-    id: SculptId,
-    seq: i64,
-    compressed: &[u8],
-) -> Result<(), StoreError> {
-    diesel::insert_into(chunks::table)
-        .values((
-            chunks::sculpt_id.eq(id.0),
-            chunks::seq.eq(seq),
-            chunks::data.eq(compressed),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
-
-/// What became of an upload.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Arrival {
-    /// New; it will be measured.
-    New(SculptId),
-    /// The same bytes are there already.
-    Known(SculptId),
-}
-
-/// Ends an upload. The same bytes as before are kept once; if they had been removed they are
-/// back.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn complete(
-    conn: &mut Conn,
-    id: SculptId,
-    hash: &str,
-    bytes: i64,
-    now_ms: i64,
-) -> Result<Arrival, StoreError> {
-    let known: Option<i64> = dsl::sculpts
-        .filter(dsl::hash.eq(hash))
-        .select(dsl::id)
-        .first(conn)
-        .optional()?;
-    if let Some(known) = known {
-        forget(conn, id)?;
-        diesel::update(dsl::sculpts.find(known))
-            .set(dsl::removed_at_ms.eq(None::<i64>))
-            .execute(conn)?;
-        return Ok(Arrival::Known(SculptId(known)));
-    }
-    let incoming = dsl::sculpts
-        .find(id.0)
-        .filter(dsl::state.eq(SculptState::Incoming.as_str()));
-    let changed = diesel::update(incoming)
-        .set((
-            dsl::hash.eq(hash),
-            dsl::bytes.eq(bytes),
-            dsl::state.eq(SculptState::Waiting.as_str()),
-        ))
-        .execute(conn)?;
-    one_row(changed, "sculpt")?;
-    let sculpt = load(conn, id)?;
-    tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
-    Ok(Arrival::New(id))
-}
-
-/// Takes in a whole file that is in memory already.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn take_in(
-    conn: &mut Conn,
-    file_name: &str,
-    bytes: &[u8],
-    now_ms: i64,
-) -> Result<Arrival, StoreError> {
-    let id = begin(conn, file_name, now_ms)?;
-    for (seq, chunk) in bytes.chunks(CHUNK_BYTES).enumerate() {
-        add_chunk(conn, id, seq as i64, &compress(chunk)?)?;
-    }
-    let hash = blake3::hash(bytes).to_hex().to_string();
-    complete(conn, id, &hash, bytes.len() as i64, now_ms)
-}
-
-/// Ends an upload that is no mesh file with a sentence that says why; its bytes are dropped.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn refuse_upload(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), StoreError> {
-    diesel::delete(chunks::table.filter(chunks::sculpt_id.eq(id.0))).execute(conn)?;
-    diesel::update(dsl::sculpts.find(id.0))
-        .set((
-            dsl::state.eq(SculptState::Refused.as_str()),
-            dsl::refusal.eq(why),
-        ))
-        .execute(conn)?;
-    Ok(())
 }
 
 /// The key of the task that measures a sculpt.
@@ -168,33 +36,8 @@ pub fn of_task(conn: &mut Conn, key: &str) -> Result<Sculpt, StoreError> {
     let uid = key.split(':').next().unwrap_or_default();
     dsl::sculpts
         .filter(dsl::uid.eq(uid))
-        .select(Sculpt::as_select())
-        .first(conn)
-        .or_not_found("sculpt")
-}
-
-/// Removes uploads that a stop cut off.
-pub(crate) fn sweep_incoming(conn: &mut Conn) -> Result<(), StoreError> {
-    let cut_off: Vec<i64> = dsl::sculpts
-        .filter(dsl::state.eq(SculptState::Incoming.as_str()))
-        .select(dsl::id)
-        .load(conn)?;
-    cut_off
-        .into_iter()
-        .try_for_each(|id| forget(conn, SculptId(id)))
-}
-
-/// Drops an upload that never became a sculpt.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn forget(conn: &mut Conn, id: SculptId) -> Result<(), StoreError> {
-    diesel::delete(chunks::table.filter(chunks::sculpt_id.eq(id.0))).execute(conn)?;
-    let incoming = dsl::sculpts
-        .find(id.0)
-        .filter(dsl::state.eq(SculptState::Incoming.as_str()));
-    diesel::delete(incoming).execute(conn)?;
-    Ok(())
+        .select(SculptRow::as_select())
+        .noun::<SculptRow>(conn, "sculpt")
 }
 
 /// The original bytes.
@@ -219,151 +62,12 @@ pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
     Ok(all)
 }
 
-/// Writes down what was measured at a layer height. Doing it twice is as good as once. A unit
-/// that was guessed is asked for, until it is answered.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn set_measured(
-    conn: &mut Conn,
-    id: SculptId,
-    layer: LayerHeight,
-    measured: &Measured,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    let unit_mm = load(conn, id)?.unit_mm;
-    let preparing = Preparing {
-        sculpt: id,
-        unit_mm,
-        scale: 1.0,
-        layer,
-        pose: Pose::AS_IMPORTED,
-        supports: Supports::None,
-    };
-    prepared::set(conn, &preparing, &measured.stack, now_ms)?;
-    let mesh = &measured.facts;
-    let [width, depth, height] = mesh.size_mm();
-    diesel::replace_into(facts::table)
-        .values((
-            facts::sculpt_id.eq(id.0),
-            facts::measure_version.eq(MEASURE_VERSION),
-            facts::triangles.eq(mesh.triangles as i64),
-            facts::dropped.eq(mesh.dropped as i64),
-            facts::width_mm.eq(width),
-            facts::depth_mm.eq(depth),
-            facts::height_mm.eq(height),
-            facts::volume_mm3.eq(measured.stack.volume_mm3),
-            facts::surface_mm2.eq(mesh.surface_mm2),
-            facts::shells.eq(i64::from(mesh.shells)),
-            facts::inverted_shells.eq(i64::from(mesh.inverted_shells)),
-            facts::inner_shells.eq(i64::from(mesh.inner_shells)),
-            facts::open_edge_mm.eq(mesh.open_edge_mm),
-            facts::shell_sum_mm3.eq(mesh.volume_mm3),
-            facts::warnings.eq(warnings_text(measured)),
-            facts::outline.eq(outline_text(&measured.outline)),
-            facts::reach.eq(reach_text(&measured.reach)),
-            facts::measured_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    diesel::update(dsl::sculpts.find(id.0))
-        .set((
-            dsl::state.eq(SculptState::Measured.as_str()),
-            dsl::refusal.eq(None::<String>),
-        ))
-        .execute(conn)?;
-    let unanswered = dsl::sculpts.find(id.0).filter(dsl::unit_answered.eq(0));
-    diesel::update(unanswered)
-        .set(dsl::unit_asked.eq(measured.unit.map(|u| u.name)))
-        .execute(conn)?;
-    Ok(())
-}
-
-fn warnings_text(measured: &Measured) -> String {
-    serde_json::to_string(&warnings(measured)).expect("words always serialise")
-}
-
-/// Answers in which unit a file was drawn; it is measured anew when that changes its size.
-///
-/// # Errors
-/// [`StoreError::Refused`] for a unit that is none.
-pub fn answer_unit(
-    conn: &mut Conn,
-    id: SculptId,
-    unit_mm: f64,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    if !(0.0001..=10_000.0).contains(&unit_mm) {
-        return Err(StoreError::Refused(
-            "a unit has between 0.0001 and 10,000 mm".into(),
-        ));
-    }
-    let sculpt = load(conn, id)?;
-    let anew = sculpt.unit_mm != unit_mm && sculpt.state == SculptState::Measured;
-    diesel::update(dsl::sculpts.find(id.0))
-        .set((
-            dsl::unit_mm.eq(unit_mm),
-            dsl::unit_asked.eq(None::<String>),
-            dsl::unit_answered.eq(1),
-            dsl::row_version.eq(sculpt.row_version + 1),
-        ))
-        .execute(conn)?;
-    if anew {
-        measure_anew(conn, id, now_ms)?;
-    }
-    Ok(())
-}
-
-fn measure_anew(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<(), StoreError> {
-    diesel::update(dsl::sculpts.find(id.0))
-        .set(dsl::state.eq(SculptState::Waiting.as_str()))
-        .execute(conn)?;
-    let sculpt = load(conn, id)?;
-    tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)
-}
-
-/// Asks for every sculpt to be measured again that was measured by an earlier version.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn ask_outdated(conn: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
-    let old: Vec<i64> = dsl::sculpts
-        .inner_join(facts::table)
-        .filter(
-            facts::measure_version
-                .ne(MEASURE_VERSION)
-                .and(dsl::state.eq(SculptState::Measured.as_str()))
-                .and(dsl::hash.is_not_null()),
-        )
-        .select(dsl::id)
-        .load(conn)?;
-    for id in old {
-        // Plans go on with what is known until the new figures are there.
-        let sculpt = load(conn, SculptId(id))?;
-        tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
-    }
-    Ok(())
-}
-
-/// Writes down why a complete file could not be measured. The bytes stay.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn set_refused(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), StoreError> {
-    diesel::update(dsl::sculpts.find(id.0))
-        .set((
-            dsl::state.eq(SculptState::Refused.as_str()),
-            dsl::refusal.eq(why),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
-
 /// The sculpts that were not removed, newest first, with what was measured.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, StoreError> {
-    Ok(dsl::sculpts
+    dsl::sculpts
         .left_join(facts::table)
         .filter(
             dsl::removed_at_ms
@@ -372,8 +76,11 @@ pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, Store
                 .and(dsl::state.ne(SculptState::Incoming.as_str())),
         )
         .order(dsl::id.desc())
-        .select((Sculpt::as_select(), Option::<SculptFacts>::as_select()))
-        .load(conn)?)
+        .select((
+            SculptRow::as_select(),
+            Option::<SculptFactsRow>::as_select(),
+        ))
+        .nouns::<(SculptRow, Option<SculptFactsRow>)>(conn)
 }
 
 /// One sculpt.
@@ -383,9 +90,8 @@ pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, Store
 pub fn load(conn: &mut Conn, id: SculptId) -> Result<Sculpt, StoreError> {
     dsl::sculpts
         .find(id.0)
-        .select(Sculpt::as_select())
-        .first(conn)
-        .or_not_found("sculpt")
+        .select(SculptRow::as_select())
+        .noun::<SculptRow>(conn, "sculpt")
 }
 
 /// What was measured on one sculpt, if it was.
@@ -393,72 +99,23 @@ pub fn load(conn: &mut Conn, id: SculptId) -> Result<Sculpt, StoreError> {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, StoreError> {
-    Ok(facts::table
+    facts::table
         .find(id.0)
-        .select(SculptFacts::as_select())
-        .first(conn)
-        .optional()?)
+        .select(SculptFactsRow::as_select())
+        .maybe::<SculptFactsRow>(conn)
 }
 
-/// Gives a sculpt another name.
+/// Sculpts that could be read and that no part is printed from.
 ///
 /// # Errors
-/// [`StoreError::Conflict`] when it was changed since `row_version`.
-pub fn rename(
-    conn: &mut Conn,
-    id: SculptId,
-    row_version: i64,
-    name: &str,
-) -> Result<(), StoreError> {
-    let changed = diesel::update(
-        dsl::sculpts
-            .find(id.0)
-            .filter(dsl::row_version.eq(row_version)),
-    )
-    .set((dsl::name.eq(name), dsl::row_version.eq(row_version + 1)))
-    .execute(conn)?;
-    one_row(changed, "sculpt")
-}
-
-/// Writes down what a file cost.
-///
-/// # Errors
-/// [`StoreError::Conflict`] when the sculpt is not there.
-pub fn set_price(conn: &mut Conn, id: SculptId, price: Money) -> Result<(), StoreError> {
-    one_row(
-        diesel::update(dsl::sculpts.find(id.0))
-            .set(dsl::price_minor.eq(price.0))
-            .execute(conn)?,
-        "sculpt",
-    )
-}
-
-/// Takes a sculpt off the list or puts it back. One that a part still names stays.
-///
-/// # Errors
-/// [`StoreError::Refused`] naming a part that uses it.
-pub fn set_removed(
-    conn: &mut Conn,
-    id: SculptId,
-    removed_at_ms: Option<i64>,
-) -> Result<(), StoreError> {
-    use crate::schema::parts;
-    let user: Option<String> = parts::table
-        .filter(
-            parts::sculpt_id
-                .eq(id.0)
-                .and(parts::removed_at_ms.is_null()),
-        )
-        .select(parts::name)
-        .first(conn)
-        .optional()?;
-    if let (Some(part), Some(_)) = (user, removed_at_ms) {
-        return Err(StoreError::Refused(format!(
-            "the part '{part}' is printed from it: give that part another sculpt first"
-        )));
+/// [`StoreError`] of the data file.
+pub fn without_part(conn: &mut Conn) -> Result<Vec<Sculpt>, StoreError> {
+    let mut free = Vec::new();
+    for (sculpt, _) in list(conn)? {
+        let refused = sculpt.state == SculptState::Refused;
+        if !refused && super::army::users_of(conn, sculpt.id)?.is_empty() {
+            free.push(sculpt);
+        }
     }
-    let changed = diesel::update(dsl::sculpts.find(id.0))
-        .set(dsl::removed_at_ms.eq(removed_at_ms))
-        .execute(conn)?;
-    one_row(changed, "sculpt")
+    Ok(free)
 }

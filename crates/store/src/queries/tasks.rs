@@ -1,147 +1,13 @@
 //! Background work: attempts are written down before the work begins.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{MAX_ATTEMPTS, TaskKind, TaskState, after_death};
-use wembrit_core::ids::TaskId;
+use wembrit_core::flow::{Task, TaskKind, TaskState};
+use wembrit_core::ids::PlanId;
 
-use super::new_uid;
-use crate::db::Conn;
-use crate::error::{OrNotFound, StoreError};
-use crate::rows::Task;
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::rows::{Nouns, TaskRow};
 use crate::schema::tasks::dsl;
-
-/// Asks for work; the same kind and key twice is one task, begun anew unless it is open.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn ask(
-    conn: &mut Conn,
-    kind: TaskKind,
-    input_key: &str,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    let open = [TaskState::Waiting.as_str(), TaskState::Running.as_str()];
-    let same = dsl::tasks.filter(
-        dsl::kind
-            .eq(kind.as_str())
-            .and(dsl::input_key.eq(input_key)),
-    );
-    if let Some(task) = same.select(Task::as_select()).first(conn).optional()? {
-        diesel::update(dsl::tasks.find(task.id.0).filter(dsl::state.ne_all(open)))
-            .set((
-                dsl::state.eq(TaskState::Waiting.as_str()),
-                dsl::attempts.eq(0),
-                dsl::progress.eq(0.0),
-                dsl::message.eq(""),
-                dsl::changed_at_ms.eq(now_ms),
-            ))
-            .execute(conn)?;
-        return Ok(());
-    }
-    diesel::insert_into(dsl::tasks)
-        .values((
-            dsl::uid.eq(new_uid()),
-            dsl::kind.eq(kind.as_str()),
-            dsl::input_key.eq(input_key),
-            dsl::state.eq(TaskState::Waiting.as_str()),
-            dsl::changed_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
-
-/// At start: what was running died with the program; it waits again, or is parked with a
-/// sentence after its third death.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn take_up_again(conn: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
-    for task in list(conn, TaskState::Running)? {
-        let state = after_death(task.attempts);
-        let message = match state {
-            TaskState::Parked => {
-                format!("Given up: the program stopped during each of {MAX_ATTEMPTS} attempts.")
-            }
-            _ => String::new(),
-        };
-        diesel::update(dsl::tasks.find(task.id.0))
-            .set((
-                dsl::state.eq(state.as_str()),
-                dsl::message.eq(message),
-                dsl::changed_at_ms.eq(now_ms),
-            ))
-            .execute(conn)?;
-    }
-    Ok(())
-}
-
-/// What somebody waits for comes first, what may as well be known later last.
-fn urgency() -> diesel::expression::SqlLiteral<diesel::sql_types::Integer> {
-    diesel::dsl::sql(
-        "CASE kind WHEN 'plan' THEN 0 WHEN 'measure' THEN 1 WHEN 'register' THEN 2 WHEN 'prepare' THEN 3 WHEN 'poses' THEN 4 ELSE 5 END",
-    )
-}
-
-/// Takes the most urgent waiting task, the oldest of its kind, and counts the attempt.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn claim(conn: &mut Conn, now_ms: i64) -> Result<Option<Task>, StoreError> {
-    let waiting = dsl::tasks.filter(dsl::state.eq(TaskState::Waiting.as_str()));
-    let Some(mut task) = waiting
-        .order((urgency(), dsl::id))
-        .select(Task::as_select())
-        .first(conn)
-        .optional()?
-    else {
-        return Ok(None);
-    };
-    task.attempts += 1;
-    diesel::update(dsl::tasks.find(task.id.0))
-        .set((
-            dsl::state.eq(TaskState::Running.as_str()),
-            dsl::attempts.eq(task.attempts),
-            dsl::changed_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    Ok(Some(task))
-}
-
-/// Tells how far a running task is.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn report(conn: &mut Conn, id: TaskId, progress: f64) -> Result<(), StoreError> {
-    let running = dsl::tasks
-        .find(id.0)
-        .filter(dsl::state.eq(TaskState::Running.as_str()));
-    diesel::update(running)
-        .set(dsl::progress.eq(progress))
-        .execute(conn)?;
-    Ok(())
-}
-
-/// Ends a task.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn end(
-    conn: &mut Conn,
-    id: TaskId,
-    state: TaskState,
-    message: &str,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    diesel::update(dsl::tasks.find(id.0))
-        .set((
-            dsl::state.eq(state.as_str()),
-            dsl::progress.eq(1.0),
-            dsl::message.eq(message),
-            dsl::changed_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    Ok(())
-}
 
 /// All tasks in one state, oldest first.
 ///
@@ -149,39 +15,31 @@ pub fn end(
 /// [`StoreError`] of the data file.
 pub fn list(conn: &mut Conn, state: TaskState) -> Result<Vec<Task>, StoreError> {
     let in_state = dsl::tasks.filter(dsl::state.eq(state.as_str()));
-    Ok(in_state
+    in_state
         .order(dsl::id)
-        .select(Task::as_select())
-        .load(conn)?)
+        .select(TaskRow::as_select())
+        .nouns::<TaskRow>(conn)
 }
 
-/// The task of a kind and key.
+/// The task about something, if it was asked for.
 ///
 /// # Errors
-/// [`StoreError::NotFound`].
-pub fn find(conn: &mut Conn, kind: TaskKind, input_key: &str) -> Result<Task, StoreError> {
+/// [`StoreError`] of the data file.
+pub fn find(conn: &mut Conn, kind: TaskKind, input_key: &str) -> Result<Option<Task>, StoreError> {
     dsl::tasks
         .filter(
             dsl::kind
                 .eq(kind.as_str())
                 .and(dsl::input_key.eq(input_key)),
         )
-        .select(Task::as_select())
-        .first(conn)
-        .or_not_found("task")
+        .select(TaskRow::as_select())
+        .maybe::<TaskRow>(conn)
 }
 
-/// Puts a task back that was stopped in good order: the attempt does not count.
+/// The task that computes a plan.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn put_back(conn: &mut Conn, id: TaskId, now_ms: i64) -> Result<(), StoreError> {
-    diesel::update(dsl::tasks.find(id.0))
-        .set((
-            dsl::state.eq(TaskState::Waiting.as_str()),
-            dsl::attempts.eq(dsl::attempts - 1),
-            dsl::changed_at_ms.eq(now_ms),
-        ))
-        .execute(conn)?;
-    Ok(())
+pub fn of_plan(conn: &mut Conn, id: PlanId) -> Result<Option<Task>, StoreError> {
+    find(conn, TaskKind::Plan, &id.to_string())
 }

@@ -2,162 +2,193 @@
 
 use diesel::prelude::*;
 use wembrit_core::army::kit::Source;
+use wembrit_core::army::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 use wembrit_core::ids::{
     ChoiceId, ModelId, OptionId, PartId, PieceId, ProjectId, RecipeId, SculptId, UnitId,
 };
 use wembrit_core::units::Money;
 
-/// One army or collection.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+use super::{Row, count};
+use crate::error::StoreError;
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::projects)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Project {
-    #[diesel(deserialize_as = i64)]
-    pub id: ProjectId,
-    pub row_version: i64,
-    pub name: String,
+pub(crate) struct ProjectRow {
+    id: i64,
+    row_version: i64,
+    name: String,
 }
 
-/// A group of models with a priority: the lower number is printed first.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+impl Row for ProjectRow {
+    type Noun = Project;
+    fn noun(self) -> Result<Project, StoreError> {
+        Ok(Project {
+            id: ProjectId(self.id),
+            row_version: self.row_version,
+            name: self.name,
+        })
+    }
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::units)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Unit {
-    #[diesel(deserialize_as = i64)]
-    pub id: UnitId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub project_id: ProjectId,
-    pub name: String,
-    pub priority: i64,
+pub(crate) struct UnitRow {
+    id: i64,
+    row_version: i64,
+    project_id: i64,
+    name: String,
+    priority: i64,
     carrier_id: Option<i64>,
 }
 
-impl Unit {
-    /// The model that carries its models, if one does.
-    #[must_use]
-    pub fn carrier_id(&self) -> Option<ModelId> {
-        self.carrier_id.map(ModelId)
+impl Row for UnitRow {
+    type Noun = Unit;
+    fn noun(self) -> Result<Unit, StoreError> {
+        Ok(Unit {
+            id: UnitId(self.id),
+            row_version: self.row_version,
+            project: ProjectId(self.project_id),
+            name: self.name,
+            priority: self.priority,
+            carrier: self.carrier_id.map(ModelId),
+        })
     }
 }
 
-/// One kind of miniature.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::models)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Model {
-    #[diesel(deserialize_as = i64)]
-    pub id: ModelId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub unit_id: UnitId,
-    pub name: String,
-    pub quantity: i64,
-    pub base_width_mm: f64,
-    pub base_depth_mm: f64,
-    /// Models of another unit that each of these carries; 0 for none.
-    pub carries: i64,
+pub(crate) struct ModelRow {
+    id: i64,
+    row_version: i64,
+    unit_id: i64,
+    name: String,
+    quantity: i64,
+    base_width_mm: f64,
+    base_depth_mm: f64,
+    carries: i64,
 }
 
-/// One printed piece of a model.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+impl Row for ModelRow {
+    type Noun = Model;
+    fn noun(self) -> Result<Model, StoreError> {
+        Ok(Model {
+            id: ModelId(self.id),
+            row_version: self.row_version,
+            unit: UnitId(self.unit_id),
+            name: self.name,
+            quantity: count(self.quantity),
+            base_width_mm: self.base_width_mm,
+            base_depth_mm: self.base_depth_mm,
+            carries: count(self.carries),
+        })
+    }
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::parts)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Part {
-    #[diesel(deserialize_as = i64)]
-    pub id: PartId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub model_id: ModelId,
-    pub name: String,
-    pub count: i64,
-    pub spares: i64,
+pub(crate) struct PartRow {
+    id: i64,
+    row_version: i64,
+    model_id: i64,
+    name: String,
+    count: i64,
+    spares: i64,
     sculpt_id: Option<i64>,
-    #[diesel(deserialize_as = i64)]
-    pub recipe_id: RecipeId,
+    recipe_id: i64,
     option_id: Option<i64>,
 }
 
-impl Part {
-    /// Its sculpt, once it has one.
-    #[must_use]
-    pub fn sculpt_id(&self) -> Option<SculptId> {
-        self.sculpt_id.map(SculptId)
-    }
-
-    /// The option it belongs to; without one every model takes it.
-    #[must_use]
-    pub fn option_id(&self) -> Option<OptionId> {
-        self.option_id.map(OptionId)
+impl Row for PartRow {
+    type Noun = Part;
+    fn noun(self) -> Result<Part, StoreError> {
+        Ok(Part {
+            id: PartId(self.id),
+            row_version: self.row_version,
+            model: ModelId(self.model_id),
+            name: self.name,
+            count: count(self.count),
+            spares: count(self.spares),
+            sculpt: self.sculpt_id.map(SculptId),
+            recipe: RecipeId(self.recipe_id),
+            option: self.option_id.map(OptionId),
+        })
     }
 }
 
-/// A choice between options of a model.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::choices)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Choice {
-    #[diesel(deserialize_as = i64)]
-    pub id: ChoiceId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub model_id: ModelId,
-    pub name: String,
+pub(crate) struct ChoiceRow {
+    id: i64,
+    row_version: i64,
+    model_id: i64,
+    name: String,
     may_go_without: i64,
 }
 
-impl Choice {
-    /// Models that take no option are complete all the same.
-    #[must_use]
-    pub fn may_go_without(&self) -> bool {
-        self.may_go_without != 0
+impl Row for ChoiceRow {
+    type Noun = Choice;
+    fn noun(self) -> Result<Choice, StoreError> {
+        Ok(Choice {
+            id: ChoiceId(self.id),
+            row_version: self.row_version,
+            model: ModelId(self.model_id),
+            name: self.name,
+            may_go_without: self.may_go_without != 0,
+        })
     }
 }
 
-/// One option of a choice.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::options)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct ChoiceOption {
-    #[diesel(deserialize_as = i64)]
-    pub id: OptionId,
-    #[diesel(deserialize_as = i64)]
-    pub choice_id: ChoiceId,
-    pub name: String,
-    /// Models that take it.
-    pub models: i64,
+pub(crate) struct OptionRow {
+    id: i64,
+    choice_id: i64,
+    name: String,
+    models: i64,
 }
 
-/// A piece of a model that is not printed.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
-#[diesel(table_name = crate::schema::pieces)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Piece {
-    #[diesel(deserialize_as = i64)]
-    pub id: PieceId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub model_id: ModelId,
-    option_id: Option<i64>,
-    pub name: String,
-    #[diesel(deserialize_as = String)]
-    pub source: Source,
-    pub count: i64,
-    pub at_hand: i64,
-    cost_each_minor: i64,
-    pub minutes_each: f64,
-}
-
-impl Piece {
-    /// The option it belongs to; without one every model takes it.
-    #[must_use]
-    pub fn option_id(&self) -> Option<OptionId> {
-        self.option_id.map(OptionId)
+impl Row for OptionRow {
+    type Noun = ChoiceOption;
+    fn noun(self) -> Result<ChoiceOption, StoreError> {
+        Ok(ChoiceOption {
+            id: OptionId(self.id),
+            choice: ChoiceId(self.choice_id),
+            name: self.name,
+            models: count(self.models),
+        })
     }
+}
 
-    /// What one costs to buy or to make, hands apart.
-    #[must_use]
-    pub fn cost_each(&self) -> Money {
-        Money(self.cost_each_minor)
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::pieces)]
+pub(crate) struct PieceRow {
+    id: i64,
+    row_version: i64,
+    model_id: i64,
+    option_id: Option<i64>,
+    name: String,
+    #[diesel(deserialize_as = String)]
+    source: Source,
+    count: i64,
+    at_hand: i64,
+    cost_each_minor: i64,
+    minutes_each: f64,
+}
+
+impl Row for PieceRow {
+    type Noun = Piece;
+    fn noun(self) -> Result<Piece, StoreError> {
+        Ok(Piece {
+            id: PieceId(self.id),
+            row_version: self.row_version,
+            model: ModelId(self.model_id),
+            option: self.option_id.map(OptionId),
+            name: self.name,
+            source: self.source,
+            count: count(self.count),
+            at_hand: count(self.at_hand),
+            cost_each: Money(self.cost_each_minor),
+            minutes_each: self.minutes_each,
+        })
     }
 }

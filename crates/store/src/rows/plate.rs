@@ -1,206 +1,247 @@
 //! Plans, plates, what stands on them, and their runs.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{PlanEffort, PlanState, PlateState, Stage};
+use wembrit_core::flow::{
+    PlacedCopy, PlanEffort, PlanRevision, PlanScope, PlanState, Plate, PlateState, PrintedCopy,
+    Run, RunOutcome, Stage,
+};
 use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, RunId,
-    SculptId, SettingVersionId,
+    SculptId, SettingVersionId, UnitId,
 };
-use wembrit_core::units::{LayerHeight, Money};
+use wembrit_core::units::{CostParts, LayerHeight, Money};
 
+use super::{Row, read, written};
 use crate::error::StoreError;
 
-/// One revision of a plan.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::plans)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Plan {
-    #[diesel(deserialize_as = i64)]
-    pub id: PlanId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub project_id: ProjectId,
-    pub revision: i64,
+pub(crate) struct PlanRow {
+    id: i64,
+    row_version: i64,
+    project_id: i64,
+    revision: i64,
     #[diesel(deserialize_as = String)]
-    pub state: PlanState,
-    pub fingerprint: String,
-    pub refusal: Option<String>,
-    pub created_at_ms: i64,
+    state: PlanState,
+    fingerprint: String,
+    refusal: Option<String>,
     scope: String,
     #[diesel(deserialize_as = String)]
-    pub effort: PlanEffort,
+    effort: PlanEffort,
     from_plan_id: Option<i64>,
-    pub bound_seconds: f64,
-    pub bound_plates: i64,
-    /// Hours of the first complete plan, s.
-    pub first_seconds: Option<f64>,
-    /// How many better ones were found since.
-    pub better_found: i64,
-    /// How many of its edits hold.
-    pub edits_held: i64,
+    bound_seconds: f64,
+    bound_plates: i64,
+    first_seconds: Option<f64>,
+    better_found: i64,
+    edits_held: i64,
 }
 
-impl Plan {
-    /// The plan it began from.
-    #[must_use]
-    pub fn from_plan(&self) -> Option<PlanId> {
-        self.from_plan_id.map(PlanId)
-    }
-
-    /// What it was asked for.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept choice is unreadable.
-    pub fn scope(&self) -> Result<PlanScope, StoreError> {
-        serde_json::from_str(&self.scope).map_err(|e| StoreError::BadRow(e.to_string()))
+impl Row for PlanRow {
+    type Noun = PlanRevision;
+    fn noun(self) -> Result<PlanRevision, StoreError> {
+        Ok(PlanRevision {
+            id: PlanId(self.id),
+            row_version: self.row_version,
+            project: ProjectId(self.project_id),
+            revision: self.revision,
+            state: self.state,
+            fingerprint: self.fingerprint,
+            refusal: self.refusal,
+            scope: read_scope(&self.scope)?,
+            effort: self.effort,
+            from: self.from_plan_id.map(PlanId),
+            bound_seconds: self.bound_seconds,
+            bound_plates: self.bound_plates,
+            first_seconds: self.first_seconds,
+            better_found: self.better_found,
+            edits_held: self.edits_held,
+        })
     }
 }
 
-/// What a plan is asked for: empty lists are everything there is.
-#[derive(Debug, Clone, PartialEq, Default, serde::Serialize, serde::Deserialize)]
+/// What a plan was asked for, as it is kept.
+#[derive(Default, serde::Serialize, serde::Deserialize)]
 #[serde(default)]
-#[allow(missing_docs, reason = "the fields are the words of the domain")]
-pub struct PlanScope {
-    pub printers: Vec<i64>,
-    pub units: Vec<i64>,
-    pub resins: Vec<i64>,
-    /// Hours from now after which no plate may end on its printer.
-    pub until_h: Option<f64>,
-    /// Spares are left out.
-    pub no_spares: bool,
+struct KeptScope {
+    printers: Vec<i64>,
+    units: Vec<i64>,
+    resins: Vec<i64>,
+    until_h: Option<f64>,
+    no_spares: bool,
 }
 
-impl PlanScope {
-    /// As it is kept.
-    pub(crate) fn text(&self) -> String {
-        serde_json::to_string(self).expect("numbers always serialise")
-    }
-
-    /// A choice takes this one: an empty choice takes everything.
-    #[must_use]
-    pub fn takes(chosen: &[i64], id: i64) -> bool {
-        chosen.is_empty() || chosen.contains(&id)
-    }
+fn read_scope(text: &str) -> Result<PlanScope, StoreError> {
+    let kept: KeptScope = read(text)?;
+    Ok(PlanScope {
+        printers: kept.printers.into_iter().map(PrinterId).collect(),
+        units: kept.units.into_iter().map(UnitId).collect(),
+        resins: kept.resins.into_iter().map(ResinId).collect(),
+        until_h: kept.until_h,
+        no_spares: kept.no_spares,
+    })
 }
 
-/// A build plate's arrangement, with the figures it was planned with.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+pub(crate) fn scope_text(scope: &PlanScope) -> String {
+    written(&KeptScope {
+        printers: scope.printers.iter().map(|p| p.0).collect(),
+        units: scope.units.iter().map(|u| u.0).collect(),
+        resins: scope.resins.iter().map(|r| r.0).collect(),
+        until_h: scope.until_h,
+        no_spares: scope.no_spares,
+    })
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::plates)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Plate {
-    #[diesel(deserialize_as = i64)]
-    pub id: PlateId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub project_id: ProjectId,
-    #[diesel(deserialize_as = i64)]
-    pub plan_id: PlanId,
-    pub number: i64,
+pub(crate) struct PlateRow {
+    id: i64,
+    row_version: i64,
+    project_id: i64,
+    plan_id: i64,
+    number: i64,
     #[diesel(deserialize_as = String)]
-    pub state: PlateState,
-    #[diesel(deserialize_as = i64)]
-    pub printer_id: PrinterId,
-    #[diesel(deserialize_as = i64)]
-    pub resin_id: ResinId,
+    state: PlateState,
+    printer_id: i64,
+    resin_id: i64,
     #[diesel(deserialize_as = i64, column_name = layer_um)]
-    pub layer: LayerHeight,
-    #[diesel(deserialize_as = i64)]
-    pub setting_version_id: SettingVersionId,
-    pub height_mm: f64,
-    pub layers: i64,
-    pub seconds: f64,
-    pub resin_ml: f64,
-    pub resin_g: f64,
+    layer: LayerHeight,
+    setting_version_id: i64,
+    height_mm: f64,
+    layers: i64,
+    seconds: f64,
+    resin_ml: f64,
+    resin_g: f64,
     resin_cost_minor: i64,
     hands_on_cost_minor: i64,
 }
 
-impl Plate {
-    /// Cost of its resin.
-    #[must_use]
-    pub fn resin_cost(&self) -> Money {
-        Money(self.resin_cost_minor)
-    }
-
-    /// Cost of the maker's hands.
-    #[must_use]
-    pub fn hands_on_cost(&self) -> Money {
-        Money(self.hands_on_cost_minor)
+impl Row for PlateRow {
+    type Noun = Plate;
+    fn noun(self) -> Result<Plate, StoreError> {
+        Ok(Plate {
+            id: PlateId(self.id),
+            row_version: self.row_version,
+            project: ProjectId(self.project_id),
+            plan: PlanId(self.plan_id),
+            number: self.number,
+            state: self.state,
+            printer: PrinterId(self.printer_id),
+            resin: ResinId(self.resin_id),
+            layer: self.layer,
+            setting: SettingVersionId(self.setting_version_id),
+            height_mm: self.height_mm,
+            layers: self.layers,
+            seconds: self.seconds,
+            resin_ml: self.resin_ml,
+            resin_g: self.resin_g,
+            resin_cost: Money(self.resin_cost_minor),
+            hands_on_cost: Money(self.hands_on_cost_minor),
+        })
     }
 }
 
-/// One place on a plate.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::placements)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Placement {
-    #[diesel(deserialize_as = i64)]
-    pub plate_id: PlateId,
-    pub seq: i64,
-    #[diesel(deserialize_as = i64)]
-    pub part_id: PartId,
-    #[diesel(deserialize_as = i64)]
-    pub sculpt_id: SculptId,
-    #[diesel(deserialize_as = i64)]
-    pub recipe_version_id: RecipeVersionId,
-    pub x_mm: f64,
-    pub y_mm: f64,
-    pub rotation_deg: f64,
-    pub resin_ml: f64,
-    cost_minor: i64,
-    copy_id: Option<i64>,
+pub(crate) struct PlacementRow {
+    pub(crate) plate_id: i64,
+    pub(crate) seq: i64,
+    pub(crate) part_id: i64,
+    pub(crate) sculpt_id: i64,
+    pub(crate) recipe_version_id: i64,
+    x_mm: f64,
+    y_mm: f64,
+    rotation_deg: f64,
+    pub(crate) resin_ml: f64,
+    resin_cost_minor: i64,
+    hands_cost_minor: i64,
     pinned: i64,
 }
 
-impl Placement {
-    /// It stays where it stands, whatever is arranged around it.
-    #[must_use]
-    pub fn pinned(&self) -> bool {
-        self.pinned != 0
+impl PlacementRow {
+    /// What the copy costs.
+    pub(crate) fn cost(&self) -> CostParts {
+        CostParts {
+            resin: Money(self.resin_cost_minor),
+            hands: Money(self.hands_cost_minor),
+        }
     }
 
-    /// What the copy here costs.
-    #[must_use]
-    pub fn cost(&self) -> Money {
-        Money(self.cost_minor)
-    }
-
-    /// The copy, once the plan is accepted.
-    #[must_use]
-    pub fn copy_id(&self) -> Option<CopyId> {
-        self.copy_id.map(CopyId)
+    /// Where the copy stands.
+    pub(crate) fn placed(&self) -> PlacedCopy {
+        PlacedCopy {
+            key: self.seq,
+            part: PartId(self.part_id),
+            at_mm: [self.x_mm, self.y_mm],
+            rotation_deg: self.rotation_deg,
+            pinned: self.pinned != 0,
+        }
     }
 }
 
-/// One physical printed piece.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+/// The plate, and the copy where it stands.
+impl Row for PlacementRow {
+    type Noun = (PlateId, PlacedCopy, SculptId, RecipeVersionId);
+    fn noun(self) -> Result<Self::Noun, StoreError> {
+        Ok((
+            PlateId(self.plate_id),
+            self.placed(),
+            SculptId(self.sculpt_id),
+            RecipeVersionId(self.recipe_version_id),
+        ))
+    }
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::copies)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Copy {
-    #[diesel(deserialize_as = i64)]
-    pub id: CopyId,
-    #[diesel(deserialize_as = i64)]
-    pub part_id: PartId,
-    pub number: i64,
-    #[diesel(deserialize_as = i64)]
-    pub plate_id: PlateId,
+pub(crate) struct CopyRow {
+    id: i64,
+    part_id: i64,
+    mark: i64,
+    plate_id: i64,
     #[diesel(deserialize_as = String)]
-    pub stage: Stage,
-    pub cause: Option<String>,
-    pub note: String,
+    stage: Stage,
+    cause: Option<String>,
+    note: String,
 }
 
-/// One printing of a plate.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+impl Row for CopyRow {
+    type Noun = PrintedCopy;
+    fn noun(self) -> Result<PrintedCopy, StoreError> {
+        Ok(PrintedCopy {
+            id: CopyId(self.id),
+            part: PartId(self.part_id),
+            mark: self.mark,
+            plate: PlateId(self.plate_id),
+            stage: self.stage,
+            cause: self.cause,
+            note: self.note,
+        })
+    }
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::runs)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Run {
-    #[diesel(deserialize_as = i64)]
-    pub id: RunId,
-    #[diesel(deserialize_as = i64)]
-    pub plate_id: PlateId,
-    pub started_at_ms: i64,
-    pub ended_at_ms: Option<i64>,
-    pub room_c: Option<f64>,
-    pub note: String,
+pub(crate) struct RunRow {
+    id: i64,
+    plate_id: i64,
+    started_at_ms: i64,
+    ended_at_ms: Option<i64>,
+    outcome: Option<String>,
+    stopped_at_layer: Option<i64>,
+    note: String,
+}
+
+impl Row for RunRow {
+    type Noun = Run;
+    fn noun(self) -> Result<Run, StoreError> {
+        Ok(Run {
+            id: RunId(self.id),
+            plate: PlateId(self.plate_id),
+            started_at_ms: self.started_at_ms,
+            ended_at_ms: self.ended_at_ms,
+            outcome: self.outcome.map(RunOutcome::try_from).transpose()?,
+            stopped_at_layer: self.stopped_at_layer,
+            note: self.note,
+        })
+    }
 }

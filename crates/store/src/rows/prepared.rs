@@ -1,38 +1,40 @@
-//! Figures of a sculpt as it is printed.
+//! What the layers of a sculpt tell, parts as their recipes print them, poses compared.
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Cup, CupEnd, Island, StackFigures};
+use wembrit_core::layers::{Cup, CupEnd, Island, Loads, StackFigures};
 use wembrit_core::pose::Pose;
+use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
+use wembrit_core::recipe::supports::Supports;
+use wembrit_core::recipe::{KeptPart, PartSetup, PreparedPart, Setup, SetupDrawing};
+use wembrit_core::sculpt::LayerFacts;
 use wembrit_core::units::LayerHeight;
 
+use super::sculpt::{read_outline, read_profile};
+use super::{Row, count, read, written};
 use crate::error::StoreError;
 
-/// What the layers of a sculpt tell, at one scale and layer height.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
-#[diesel(table_name = crate::schema::prepared_facts)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct PreparedFacts {
-    #[diesel(deserialize_as = i64)]
-    pub sculpt_id: SculptId,
-    pub scale: f64,
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::layer_facts)]
+pub(crate) struct LayerFactsRow {
+    sculpt_id: i64,
+    scale: f64,
     #[diesel(deserialize_as = i64, column_name = layer_um)]
-    pub layer: LayerHeight,
+    layer: LayerHeight,
     #[diesel(deserialize_as = String, column_name = orientation)]
-    pub pose: Pose,
-    pub layers: i64,
-    pub pitch_mm: f64,
-    pub volume_mm3: f64,
-    pub largest_section_mm2: f64,
-    pub overhang_mm2: f64,
-    pub thinnest_mm: Option<f64>,
-    pub thinnest_at_mm: f64,
-    pub tips_at_deg: f64,
-    pub sealed_mm3: f64,
-    pub peak_pull: f64,
-    pub peak_pull_at_mm: f64,
-    /// Supports the file brings along.
-    pub support_columns: i64,
+    pose: Pose,
+    layers: i64,
+    pitch_mm: f64,
+    volume_mm3: f64,
+    largest_section_mm2: f64,
+    overhang_mm2: f64,
+    thinnest_mm: Option<f64>,
+    thinnest_at_mm: f64,
+    tips_at_deg: f64,
+    sealed_mm3: f64,
+    peak_pull: f64,
+    peak_pull_at_mm: f64,
+    support_columns: i64,
     islands: String,
     cups: String,
     area_curve: String,
@@ -44,60 +46,58 @@ const CURVE_POINTS: usize = 400;
 type IslandRow = (f64, f64, f64, [f64; 2], Option<f64>);
 type CupRow = (f64, f64, f64, f64, String);
 
-fn read<T: serde::de::DeserializeOwned>(text: &str) -> Result<T, StoreError> {
-    serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))
+fn island((z_mm, area_mm2, grown_mm2, at_mm, joins_mm): IslandRow) -> Island {
+    Island {
+        z_mm,
+        area_mm2,
+        grown_mm2,
+        at_mm,
+        joins_mm,
+    }
 }
 
-fn written(value: &impl serde::Serialize) -> String {
-    serde_json::to_string(value).expect("numbers and words always serialise")
+fn cup((from_mm, to_mm, area_mm2, volume_mm3, end): CupRow) -> Result<Cup, StoreError> {
+    let end = match end.as_str() {
+        "vented" => CupEnd::Vented,
+        "roofed" => CupEnd::Roofed,
+        "open" => CupEnd::Open,
+        other => return Err(StoreError::BadRow(format!("a cup that ends '{other}'"))),
+    };
+    Ok(Cup {
+        from_mm,
+        to_mm,
+        area_mm2,
+        volume_mm3,
+        end,
+    })
 }
 
-impl PreparedFacts {
-    /// Regions that start in mid-air, lowest first.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept ones are unreadable.
-    pub fn islands(&self) -> Result<Vec<Island>, StoreError> {
-        let rows: Vec<IslandRow> = read(&self.islands)?;
-        let island = |(z_mm, area_mm2, grown_mm2, at_mm, joins_mm)| Island {
-            z_mm,
-            area_mm2,
-            grown_mm2,
-            at_mm,
-            joins_mm,
-        };
-        Ok(rows.into_iter().map(island).collect())
-    }
-
-    /// Pockets that hold suction.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept ones are unreadable.
-    pub fn cups(&self) -> Result<Vec<Cup>, StoreError> {
-        let rows: Vec<CupRow> = read(&self.cups)?;
-        let cup = |(from_mm, to_mm, area_mm2, volume_mm3, end): CupRow| {
-            let end = match end.as_str() {
-                "vented" => CupEnd::Vented,
-                "roofed" => CupEnd::Roofed,
-                _ => CupEnd::Open,
-            };
-            Cup {
-                from_mm,
-                to_mm,
-                area_mm2,
-                volume_mm3,
-                end,
-            }
-        };
-        Ok(rows.into_iter().map(cup).collect())
-    }
-
-    /// Section area in mm² from the lowest layer to the highest, in equal steps.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept one is unreadable.
-    pub fn area_curve(&self) -> Result<Vec<f64>, StoreError> {
-        read(&self.area_curve)
+impl Row for LayerFactsRow {
+    type Noun = LayerFacts;
+    fn noun(self) -> Result<LayerFacts, StoreError> {
+        let islands: Vec<IslandRow> = read(&self.islands)?;
+        let cups: Vec<CupRow> = read(&self.cups)?;
+        Ok(LayerFacts {
+            sculpt: SculptId(self.sculpt_id),
+            scale: self.scale,
+            layer: self.layer,
+            pose: self.pose,
+            layers: self.layers,
+            pitch_mm: self.pitch_mm,
+            volume_mm3: self.volume_mm3,
+            largest_section_mm2: self.largest_section_mm2,
+            overhang_mm2: self.overhang_mm2,
+            thinnest_mm: self.thinnest_mm,
+            thinnest_at_mm: self.thinnest_at_mm,
+            tips_at_deg: self.tips_at_deg,
+            sealed_mm3: self.sealed_mm3,
+            peak_pull: self.peak_pull,
+            peak_pull_at_mm: self.peak_pull_at_mm,
+            support_columns: self.support_columns,
+            islands: islands.into_iter().map(island).collect(),
+            cups: cups.into_iter().map(cup).collect::<Result<_, _>>()?,
+            area_curve: read(&self.area_curve)?,
+        })
     }
 }
 
@@ -127,4 +127,145 @@ pub(crate) fn curve_text(values: &[f64]) -> String {
             .map(|s| (largest(s) * 100.0).round() / 100.0)
             .collect::<Vec<f64>>(),
     )
+}
+
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::prepared_parts)]
+pub(crate) struct PreparedRow {
+    id: i64,
+    sculpt_id: i64,
+    unit_mm: f64,
+    scale: f64,
+    #[diesel(deserialize_as = i64, column_name = layer_um)]
+    layer: LayerHeight,
+    #[diesel(deserialize_as = String, column_name = orientation)]
+    pose: Pose,
+    #[diesel(deserialize_as = String)]
+    supports: Supports,
+    height_mm: f64,
+    part_mm3: f64,
+    support_mm3: f64,
+    surface_mm2: f64,
+    contacts: i64,
+    fine_contacts: i64,
+    minutes: f64,
+    starts_left: i64,
+    peak_pull: f64,
+    peak_pull_at_mm: f64,
+    outline: String,
+    height_profile: String,
+    drawn: String,
+    loads: String,
+}
+
+type Drawn = (
+    [f64; 4],
+    Vec<Vec<[f64; 2]>>,
+    Option<[f64; 2]>,
+    Vec<[f64; 2]>,
+);
+
+impl Row for PreparedRow {
+    type Noun = KeptPart;
+    fn noun(self) -> Result<KeptPart, StoreError> {
+        let (pull, area_mm2) = read(&self.loads)?;
+        let (picture_mm, columns, raft_mm, riskiest): Drawn = read(&self.drawn)?;
+        Ok(KeptPart {
+            id: self.id,
+            setup: PartSetup {
+                sculpt: SculptId(self.sculpt_id),
+                unit_mm: self.unit_mm,
+                scale: self.scale,
+                layer: self.layer,
+                setup: Setup {
+                    pose: self.pose,
+                    supports: self.supports,
+                },
+            },
+            part: PreparedPart {
+                outline: read_outline(&self.outline)?,
+                profile: read_profile(&self.height_profile)?,
+                height_mm: self.height_mm,
+                part_mm3: self.part_mm3,
+                support_mm3: self.support_mm3,
+                surface_mm2: self.surface_mm2,
+                contacts: count(self.contacts) as usize,
+                fine_contacts: count(self.fine_contacts) as usize,
+                minutes: self.minutes,
+                starts_left: count(self.starts_left) as usize,
+                peak_pull: (self.peak_pull_at_mm, self.peak_pull),
+                loads: Loads { pull, area_mm2 },
+                drawing: SetupDrawing {
+                    picture_mm,
+                    columns,
+                    raft_mm,
+                    riskiest,
+                },
+            },
+        })
+    }
+}
+
+pub(crate) fn drawing_text(d: &SetupDrawing) -> String {
+    let um = |p: &[f64; 2]| p.map(|c| (c * 1000.0).round() / 1000.0);
+    let columns: Vec<Vec<[f64; 2]>> = d
+        .columns
+        .iter()
+        .map(|c| c.iter().map(um).collect())
+        .collect();
+    let riskiest: Vec<[f64; 2]> = d.riskiest.iter().map(um).collect();
+    let drawn: Drawn = (d.picture_mm, columns, d.raft_mm, riskiest);
+    written(&drawn)
+}
+
+pub(crate) fn loads_text(loads: &Loads) -> String {
+    let short = |values: &[f64]| -> Vec<f64> {
+        let short = |v: &f64| (v * 1000.0).round() / 1000.0;
+        values.iter().map(short).collect()
+    };
+    written(&(short(&loads.pull), short(&loads.area_mm2)))
+}
+
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::poses)]
+pub(crate) struct PoseRow {
+    id: i64,
+    #[diesel(deserialize_as = String, column_name = orientation)]
+    pose: Pose,
+    #[diesel(deserialize_as = String)]
+    origin: Origin,
+    scores: String,
+    height_mm: f64,
+    contacts: i64,
+    best_in: String,
+    undominated: i64,
+}
+
+/// A pose with its identity, as the search found it.
+impl Row for PoseRow {
+    type Noun = (i64, Candidate);
+    fn noun(self) -> Result<(i64, Candidate), StoreError> {
+        let words = self.best_in.split(',').filter(|w| !w.is_empty());
+        let best: Result<Vec<Score>, _> = words.map(str::parse).collect();
+        let candidate = Candidate {
+            pose: self.pose,
+            origin: self.origin,
+            scores: Scores(read(&self.scores)?),
+            height_mm: self.height_mm,
+            contacts: count(self.contacts) as usize,
+            best_in: best
+                .map_err(|e: wembrit_core::words::UnknownWord| StoreError::BadRow(e.to_string()))?,
+            undominated: self.undominated != 0,
+        };
+        Ok((self.id, candidate))
+    }
+}
+
+pub(crate) fn scores_text(c: &Candidate) -> String {
+    written(&c.scores.0)
+}
+
+pub(crate) fn best_text(c: &Candidate) -> String {
+    let words: Vec<&str> = c.best_in.iter().map(|s| s.as_str()).collect();
+    words.join(",")
 }

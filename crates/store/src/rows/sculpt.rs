@@ -5,98 +5,109 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{HeightProfile, ProfileBand};
+use wembrit_core::sculpt::{Sculpt, SculptFacts};
+use wembrit_core::units::Money;
 
+use super::{Row, read, written};
 use crate::error::StoreError;
 
-/// A mesh file as imported.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::sculpts)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Sculpt {
-    #[diesel(deserialize_as = i64)]
-    pub id: SculptId,
-    pub uid: String,
-    pub row_version: i64,
-    pub name: String,
-    pub file_name: String,
-    pub hash: Option<String>,
-    pub bytes: i64,
+pub(crate) struct SculptRow {
+    id: i64,
+    uid: String,
+    row_version: i64,
+    name: String,
+    file_name: String,
+    hash: Option<String>,
+    bytes: i64,
     #[diesel(deserialize_as = String)]
-    pub state: SculptState,
-    pub refusal: Option<String>,
-    /// Millimetres in one unit of the file.
-    pub unit_mm: f64,
-    /// A unit it was probably drawn in, while the maker has not answered.
-    pub unit_asked: Option<String>,
-    /// Wall it would be hollowed with.
-    pub wall_um: i64,
-    /// What the file cost, in minor units.
-    pub price_minor: i64,
+    state: SculptState,
+    refusal: Option<String>,
+    unit_mm: f64,
+    unit_asked: Option<String>,
+    wall_um: i64,
+    price_minor: i64,
 }
 
-/// What was measured on a sculpt, at the size of its file.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+impl Row for SculptRow {
+    type Noun = Sculpt;
+    fn noun(self) -> Result<Sculpt, StoreError> {
+        Ok(Sculpt {
+            id: SculptId(self.id),
+            uid: self.uid,
+            row_version: self.row_version,
+            name: self.name,
+            file_name: self.file_name,
+            hash: self.hash,
+            bytes: self.bytes,
+            state: self.state,
+            refusal: self.refusal,
+            unit_mm: self.unit_mm,
+            unit_asked: self.unit_asked,
+            wall_mm: self.wall_um as f64 / 1000.0,
+            price: Money(self.price_minor),
+        })
+    }
+}
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::sculpt_facts)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct SculptFacts {
-    #[diesel(deserialize_as = i64)]
-    pub sculpt_id: SculptId,
-    pub measure_version: i64,
-    pub triangles: i64,
-    pub dropped: i64,
-    pub width_mm: f64,
-    pub depth_mm: f64,
-    pub height_mm: f64,
-    pub volume_mm3: f64,
-    pub surface_mm2: f64,
-    pub shells: i64,
-    pub inverted_shells: i64,
-    pub inner_shells: i64,
-    pub open_edge_mm: f64,
-    pub shell_sum_mm3: f64,
-    /// Hardest pull leaning back by 5°, by a quick look; nothing until that was taken.
-    pub pull_upright: Option<f64>,
-    /// The same leaning back by 45°.
-    pub pull_tilted: Option<f64>,
+pub(crate) struct SculptFactsRow {
+    sculpt_id: i64,
+    measure_version: i64,
+    triangles: i64,
+    dropped: i64,
+    width_mm: f64,
+    depth_mm: f64,
+    height_mm: f64,
+    volume_mm3: f64,
+    surface_mm2: f64,
+    shells: i64,
+    inverted_shells: i64,
+    inner_shells: i64,
+    open_edge_mm: f64,
+    shell_sum_mm3: f64,
+    pull_upright: Option<f64>,
+    pull_tilted: Option<f64>,
     warnings: String,
     outline: String,
-    reach: String,
+    height_profile: String,
 }
 
-impl SculptFacts {
-    /// How sure the figures are, in sentences.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept ones are unreadable.
-    pub fn warnings(&self) -> Result<Vec<String>, StoreError> {
-        serde_json::from_str(&self.warnings).map_err(|e| StoreError::BadRow(e.to_string()))
-    }
-
-    /// The outline on the plate.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept one is unreadable.
-    pub fn outline(&self) -> Result<Outline, StoreError> {
-        read_outline(&self.outline)
-    }
-
-    /// The skyline.
-    ///
-    /// # Errors
-    /// [`StoreError::BadRow`] when the kept one is unreadable.
-    pub fn reach(&self) -> Result<HeightProfile, StoreError> {
-        read_reach(&self.reach)
+impl Row for SculptFactsRow {
+    type Noun = SculptFacts;
+    fn noun(self) -> Result<SculptFacts, StoreError> {
+        Ok(SculptFacts {
+            sculpt: SculptId(self.sculpt_id),
+            measure_version: self.measure_version,
+            triangles: self.triangles,
+            dropped: self.dropped,
+            width_mm: self.width_mm,
+            depth_mm: self.depth_mm,
+            height_mm: self.height_mm,
+            volume_mm3: self.volume_mm3,
+            surface_mm2: self.surface_mm2,
+            shells: self.shells,
+            inverted_shells: self.inverted_shells,
+            inner_shells: self.inner_shells,
+            open_edge_mm: self.open_edge_mm,
+            shell_sum_mm3: self.shell_sum_mm3,
+            pull_upright: self.pull_upright,
+            pull_tilted: self.pull_tilted,
+            warnings: read(&self.warnings)?,
+            outline: read_outline(&self.outline)?,
+            profile: read_profile(&self.height_profile)?,
+        })
     }
 }
 
 pub(super) fn read_outline(text: &str) -> Result<Outline, StoreError> {
-    let corners = serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
-    Outline::try_new(corners).map_err(|e| StoreError::BadRow(e.to_string()))
+    Outline::try_new(read(text)?).map_err(|e| StoreError::BadRow(e.to_string()))
 }
 
-pub(super) fn read_reach(text: &str) -> Result<HeightProfile, StoreError> {
-    let bands: Vec<(f64, f64, Vec<f64>)> =
-        serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
+pub(super) fn read_profile(text: &str) -> Result<HeightProfile, StoreError> {
+    let bands: Vec<(f64, f64, Vec<f64>)> = read(text)?;
     let band = |(from_mm, to_mm, reach_mm)| ProfileBand {
         from_mm,
         to_mm,
@@ -108,11 +119,11 @@ pub(super) fn read_reach(text: &str) -> Result<HeightProfile, StoreError> {
 /// The outline as it is kept: corners to the micrometre.
 pub(crate) fn outline_text(outline: &Outline) -> String {
     let corners: Vec<[f64; 2]> = outline.corners().iter().map(|c| c.map(to_um)).collect();
-    serde_json::to_string(&corners).expect("numbers always serialise")
+    written(&corners)
 }
 
 /// The skyline as it is kept.
-pub(crate) fn reach_text(reach: &HeightProfile) -> String {
+pub(crate) fn profile_text(profile: &HeightProfile) -> String {
     let band = |b: &ProfileBand| {
         (
             to_um(b.from_mm),
@@ -120,8 +131,7 @@ pub(crate) fn reach_text(reach: &HeightProfile) -> String {
             b.reach_mm.iter().map(|r| to_um(*r)).collect::<Vec<f64>>(),
         )
     };
-    serde_json::to_string(&reach.0.iter().map(band).collect::<Vec<_>>())
-        .expect("numbers always serialise")
+    written(&profile.0.iter().map(band).collect::<Vec<_>>())
 }
 
 fn to_um(mm: f64) -> f64 {

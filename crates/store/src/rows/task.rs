@@ -1,22 +1,37 @@
 //! Background work.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::flow::{Task, TaskKind, TaskState};
 use wembrit_core::ids::TaskId;
 
-/// A piece of background work.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+use super::Row;
+use crate::error::StoreError;
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::tasks)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Task {
-    #[diesel(deserialize_as = i64)]
-    pub id: TaskId,
+pub(crate) struct TaskRow {
+    id: i64,
     #[diesel(deserialize_as = String)]
-    pub kind: TaskKind,
-    pub input_key: String,
+    kind: TaskKind,
+    input_key: String,
     #[diesel(deserialize_as = String)]
-    pub state: TaskState,
-    pub attempts: i64,
-    pub progress: f64,
-    pub message: String,
+    state: TaskState,
+    attempts: i64,
+    progress: f64,
+    message: String,
+}
+
+impl Row for TaskRow {
+    type Noun = Task;
+    fn noun(self) -> Result<Task, StoreError> {
+        Ok(Task {
+            id: TaskId(self.id),
+            kind: self.kind,
+            input_key: self.input_key,
+            state: self.state,
+            attempts: self.attempts,
+            progress: self.progress,
+            message: self.message,
+        })
+    }
 }

@@ -3,73 +3,69 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, RecipeVersionId, TrialId, VariantId};
 use wembrit_core::recipe::trial::TrialState;
+use wembrit_core::recipe::{Trial, Variant};
 
-/// A trial of a recipe.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+use super::Row;
+use crate::error::StoreError;
+
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::trials)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Trial {
-    #[diesel(deserialize_as = i64)]
-    pub id: TrialId,
-    pub row_version: i64,
-    #[diesel(deserialize_as = i64)]
-    pub part_id: PartId,
-    /// The version it began from.
-    #[diesel(deserialize_as = i64)]
-    pub recipe_version_id: RecipeVersionId,
+pub(crate) struct TrialRow {
+    id: i64,
+    row_version: i64,
+    part_id: i64,
+    recipe_version_id: i64,
     #[diesel(deserialize_as = String)]
-    pub state: TrialState,
+    state: TrialState,
     criteria: String,
     plan_id: Option<i64>,
     winner_id: Option<i64>,
     won_version_id: Option<i64>,
-    pub reason: String,
+    reason: String,
 }
 
-impl Trial {
-    /// What its variants are judged by.
-    #[must_use]
-    pub fn criteria(&self) -> Vec<&str> {
-        self.criteria
-            .lines()
-            .filter(|l| !l.trim().is_empty())
-            .collect()
-    }
-
-    /// The plan with its plates, once there is one.
-    #[must_use]
-    pub fn plan_id(&self) -> Option<PlanId> {
-        self.plan_id.map(PlanId)
-    }
-
-    /// The variant that won.
-    #[must_use]
-    pub fn winner_id(&self) -> Option<VariantId> {
-        self.winner_id.map(VariantId)
-    }
-
-    /// The version of the recipe that took it over.
-    #[must_use]
-    pub fn won_version_id(&self) -> Option<RecipeVersionId> {
-        self.won_version_id.map(RecipeVersionId)
+impl Row for TrialRow {
+    type Noun = Trial;
+    fn noun(self) -> Result<Trial, StoreError> {
+        let lines = self.criteria.lines().filter(|l| !l.trim().is_empty());
+        Ok(Trial {
+            id: TrialId(self.id),
+            row_version: self.row_version,
+            part: PartId(self.part_id),
+            recipe_version: RecipeVersionId(self.recipe_version_id),
+            state: self.state,
+            criteria: lines.map(str::to_owned).collect(),
+            plan: self.plan_id.map(PlanId),
+            winner: self.winner_id.map(VariantId),
+            won_version: self.won_version_id.map(RecipeVersionId),
+            reason: self.reason,
+        })
     }
 }
 
-/// One variant of a trial.
-#[derive(Debug, Clone, PartialEq, Queryable, Selectable)]
+#[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::variants)]
-#[allow(missing_docs, reason = "the columns are the words of the domain")]
-pub struct Variant {
-    #[diesel(deserialize_as = i64)]
-    pub id: VariantId,
-    #[diesel(deserialize_as = i64)]
-    pub trial_id: TrialId,
-    pub name: String,
-    #[diesel(deserialize_as = i64)]
-    pub recipe_version_id: RecipeVersionId,
-    #[diesel(deserialize_as = i64)]
-    pub printer_id: PrinterId,
-    /// Its own exposure; that of the process setting without one.
-    pub exposure_s: Option<f64>,
-    pub note: String,
+pub(crate) struct VariantRow {
+    id: i64,
+    trial_id: i64,
+    name: String,
+    recipe_version_id: i64,
+    printer_id: i64,
+    exposure_s: Option<f64>,
+    note: String,
+}
+
+impl Row for VariantRow {
+    type Noun = Variant;
+    fn noun(self) -> Result<Variant, StoreError> {
+        Ok(Variant {
+            id: VariantId(self.id),
+            trial: TrialId(self.trial_id),
+            name: self.name,
+            recipe_version: RecipeVersionId(self.recipe_version_id),
+            printer: PrinterId(self.printer_id),
+            exposure_s: self.exposure_s,
+            note: self.note,
+        })
+    }
 }

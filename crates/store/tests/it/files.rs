@@ -3,11 +3,11 @@
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use rstest::rstest;
-use wembrit_core::flow::SculptState;
-use wembrit_core::flow::{TaskKind, TaskState};
-use wembrit_store::queries::sculpts::{self, Arrival};
-use wembrit_store::queries::{muster, tasks, workshop};
-use wembrit_store::{Store, StoreError};
+use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
+use wembrit_core::workshop::Rates;
+use wembrit_store::commands::sculpts::Arrival;
+use wembrit_store::queries::{muster, sculpts, tasks, workshop};
+use wembrit_store::{Store, StoreError, commands};
 
 use crate::fresh::{Fresh, NOW, spike, upload};
 
@@ -64,8 +64,8 @@ fn the_same_bytes_are_kept_once_and_come_back_whole() {
 fn an_upload_cut_off_by_a_stop_is_swept_at_the_next_start() {
     let fresh = Fresh::new(1);
     let begun = fresh.store.write(|c| {
-        let id = sculpts::begin(c, "half.stl", NOW)?;
-        sculpts::add_chunk(c, id, 0, &sculpts::compress(b"half a file")?)?;
+        let id = commands::sculpts::begin(c, "half.stl", NOW)?;
+        commands::sculpts::add_chunk(c, id, 0, &sculpts::compress(b"half a file")?)?;
         Ok(id)
     });
     let begun = begun.unwrap();
@@ -93,7 +93,7 @@ fn a_sculpt_in_use_is_not_taken_away() {
     let fresh = Fresh::new(1);
     let refused = fresh
         .store
-        .write(|c| sculpts::set_removed(c, fresh.sculpt, Some(NOW)));
+        .write(|c| commands::sculpts::set_removed(c, fresh.sculpt, Some(NOW)));
     assert!(matches!(refused, Err(StoreError::Refused(why)) if why.contains("'spike'")));
 }
 
@@ -103,42 +103,52 @@ fn a_task_that_dies_three_times_is_parked() {
     let key = "no such sculpt:1";
     fresh
         .store
-        .write(|c| tasks::ask(c, TaskKind::Measure, key, NOW))
+        .write(|c| commands::tasks::ask(c, TaskKind::Measure, key, NOW))
         .unwrap();
     // The upload asked for a task as well; it stands first in the queue.
     fresh
         .store
         .write(|c| {
-            let t = tasks::claim(c, NOW)?.unwrap();
-            tasks::end(c, t.id, TaskState::Done, "", NOW)
+            let t = commands::tasks::claim(c, Lane::Quick, NOW)?.unwrap();
+            commands::tasks::end(c, t.id, TaskState::Done, "", NOW)
         })
         .unwrap();
     for attempt in 1..=3 {
         let claimed = fresh
             .store
-            .write(|c| tasks::claim(c, NOW))
+            .write(|c| commands::tasks::claim(c, Lane::Quick, NOW))
             .unwrap()
             .unwrap();
         assert_eq!(
             (claimed.input_key.as_str(), claimed.attempts),
             (key, attempt)
         );
-        fresh.store.write(|c| tasks::take_up_again(c, NOW)).unwrap();
+        fresh
+            .store
+            .write(|c| commands::tasks::take_up_again(c, NOW))
+            .unwrap();
     }
     let task = fresh
         .store
         .read(|c| tasks::find(c, TaskKind::Measure, key))
+        .unwrap()
         .unwrap();
     assert_eq!(task.state, TaskState::Parked);
     assert!(!task.message.is_empty());
-    assert_eq!(fresh.store.write(|c| tasks::claim(c, NOW)).unwrap(), None);
+    assert_eq!(
+        fresh
+            .store
+            .write(|c| commands::tasks::claim(c, Lane::Quick, NOW))
+            .unwrap(),
+        None
+    );
 }
 
 #[test]
 fn a_transaction_that_fails_half_way_leaves_nothing() {
     let fresh = Fresh::new(1);
     let failed: Result<(), StoreError> = fresh.store.write(|c| {
-        muster::add_project(c, "half")?;
+        commands::muster::add_project(c, "half")?;
         Err(StoreError::Refused("on purpose".into()))
     });
     assert!(failed.is_err());
@@ -149,27 +159,27 @@ fn a_transaction_that_fails_half_way_leaves_nothing() {
 fn the_second_of_two_changes_of_the_same_row_is_a_conflict() {
     let fresh = Fresh::new(1);
     let seen = fresh.store.read(workshop::load).unwrap();
-    let change = workshop::WorkshopChange {
+    let change = commands::workshop::WorkshopChange {
         name: "Osierbank".into(),
-        currency: "EUR".into(),
-        time_zone: "UTC".into(),
-        layer: seen.layer,
-        clearance_mm: 1.5,
-        waste_share: 0.2,
-        hands_on_minutes: 20.0,
-        hands_on_per_hour: seen.hands_on_per_hour(),
-        assumed: String::new(),
+        rates: Rates {
+            clearance_mm: 1.5,
+            ..seen.rates
+        },
+        ..commands::workshop::WorkshopChange::of(&seen)
     };
     fresh
         .store
-        .write(|c| workshop::change(c, seen.row_version, &change))
+        .write(|c| commands::workshop::change(c, seen.row_version, &change))
         .unwrap();
     let second = fresh
         .store
-        .write(|c| workshop::change(c, seen.row_version, &change));
+        .write(|c| commands::workshop::change(c, seen.row_version, &change));
     assert!(matches!(
         second,
         Err(StoreError::Conflict { what: "workshop" })
     ));
-    assert_eq!(fresh.store.read(workshop::load).unwrap().clearance_mm, 1.5);
+    assert_eq!(
+        fresh.store.read(workshop::load).unwrap().rates.clearance_mm,
+        1.5
+    );
 }

@@ -3,11 +3,11 @@
 use wembrit_core::flow::{FailureCause, PlateState, Stage};
 use wembrit_core::ids::{CopyId, PlateId};
 use wembrit_core::units::{LayerHeight, Money};
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::{self, Entry, ModelChange, PartChange};
-use wembrit_store::queries::plates::{self, Loss};
-use wembrit_store::queries::recipes::RecipeChange;
-use wembrit_store::queries::{army, plans, recipes, resins};
+use wembrit_store::commands::judge_plate::Failure;
+use wembrit_store::commands::muster::{Entry, ModelChange, PartChange};
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::queries::{army, muster, plates, recipes, resins};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -20,10 +20,13 @@ fn only_plate(fresh: &Fresh) -> PlateId {
 }
 
 fn copies_on(fresh: &Fresh, plate: PlateId) -> Vec<CopyId> {
-    let spots = fresh.store.read(|c| plates::spots(c, &[plate])).unwrap();
-    spots[&plate]
+    let on_plates = fresh
+        .store
+        .read(|c| plates::copies_on(c, &[plate]))
+        .unwrap();
+    on_plates[&plate]
         .iter()
-        .filter_map(|s| s.placement.copy_id())
+        .filter_map(|s| s.copy.as_ref().map(|c| c.id))
         .collect()
 }
 
@@ -38,13 +41,16 @@ fn quantity(fresh: &Fresh, quantity: u32) {
     };
     fresh
         .store
-        .write(|c| muster::change_model(c, fresh.model, row.row_version, &change, NOW))
+        .write(|c| commands::muster::change_model(c, fresh.model, row.row_version, &change, NOW))
         .unwrap();
 }
 
 fn accept(fresh: &Fresh) -> PlateId {
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
     only_plate(fresh)
 }
 
@@ -54,20 +60,23 @@ fn a_failed_copy_raises_demand_and_the_next_plan_picks_it_up() {
     assert_eq!(fresh.wanted(), 5);
     let plate = accept(&fresh);
     assert_eq!(fresh.wanted(), 0);
-    fresh.store.write(|c| plates::start(c, plate, NOW)).unwrap();
     fresh
         .store
-        .write(|c| plates::finish(c, plate, NOW + 1000, NOW + 1000))
+        .write(|c| commands::run_plate::start(c, plate, NOW))
+        .unwrap();
+    fresh
+        .store
+        .write(|c| commands::run_plate::finish(c, plate, NOW + 1000, NOW + 1000))
         .unwrap();
     let copies = copies_on(&fresh, plate);
-    let loss = |i: usize| Loss {
+    let loss = |i: usize| Failure {
         copy: copies[i],
         cause: FailureCause::TornOff,
         note: "left arm".into(),
     };
     fresh
         .store
-        .write(|c| plates::judge(c, plate, &[loss(0), loss(3)], NOW))
+        .write(|c| commands::judge_plate::judge(c, plate, &[loss(0), loss(3)], NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 2);
     let army = fresh.store.read(|c| army::load(c, fresh.project)).unwrap();
@@ -85,7 +94,9 @@ fn a_failed_copy_raises_demand_and_the_next_plan_picks_it_up() {
         (3, 2)
     );
     // Five equal copies share the plate's cost evenly: two fifths of it are lost.
-    assert!((army.lost().0 * 5 - army.spent().0 * 2).abs() <= 5 && army.lost() > Money(0));
+    assert!(
+        (army.failed_cost().0 * 5 - army.spent().0 * 2).abs() <= 5 && army.failed_cost() > Money(0)
+    );
 
     let second = accept(&fresh);
     assert_ne!(second, plate);
@@ -98,26 +109,26 @@ fn a_judgement_taken_back_can_be_given_again() {
     let plate = accept(&fresh);
     fresh
         .store
-        .write(|c| plates::log_run(c, plate, NOW, NOW + 5, NOW + 9))
+        .write(|c| commands::run_plate::log_run(c, plate, NOW, NOW + 5, NOW + 9))
         .unwrap();
-    let lost = Loss {
+    let lost = Failure {
         copy: copies_on(&fresh, plate)[1],
         cause: FailureCause::Warped,
         note: String::new(),
     };
     fresh
         .store
-        .write(|c| plates::judge(c, plate, &[lost], NOW))
+        .write(|c| commands::judge_plate::judge(c, plate, &[lost], NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 1);
     fresh
         .store
-        .write(|c| plates::rejudge(c, plate, NOW))
+        .write(|c| commands::judge_plate::rejudge(c, plate, NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 0);
     fresh
         .store
-        .write(|c| plates::judge(c, plate, &[], NOW))
+        .write(|c| commands::judge_plate::judge(c, plate, &[], NOW))
         .unwrap();
     let army = fresh.store.read(|c| army::load(c, fresh.project)).unwrap();
     assert_eq!(army.progress.complete, 2);
@@ -129,11 +140,11 @@ fn a_whole_plate_may_be_lost() {
     let plate = accept(&fresh);
     fresh
         .store
-        .write(|c| plates::log_run(c, plate, NOW, NOW + 5, NOW + 9))
+        .write(|c| commands::run_plate::log_run(c, plate, NOW, NOW + 5, NOW + 9))
         .unwrap();
-    let lost: Vec<Loss> = copies_on(&fresh, plate)
+    let lost: Vec<Failure> = copies_on(&fresh, plate)
         .into_iter()
-        .map(|copy| Loss {
+        .map(|copy| Failure {
             copy,
             cause: FailureCause::NothingOnPlate,
             note: String::new(),
@@ -141,7 +152,7 @@ fn a_whole_plate_may_be_lost() {
         .collect();
     fresh
         .store
-        .write(|c| plates::judge(c, plate, &lost, NOW))
+        .write(|c| commands::judge_plate::judge(c, plate, &lost, NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 2);
 }
@@ -150,20 +161,29 @@ fn a_whole_plate_may_be_lost() {
 fn steps_out_of_order_change_nothing() {
     let fresh = Fresh::new(2);
     let plate = accept(&fresh);
-    let judged = fresh.store.write(|c| plates::judge(c, plate, &[], NOW));
+    let judged = fresh
+        .store
+        .write(|c| commands::judge_plate::judge(c, plate, &[], NOW));
     assert!(matches!(judged, Err(StoreError::Flow(_))));
-    fresh.store.write(|c| plates::start(c, plate, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::run_plate::start(c, plate, NOW))
+        .unwrap();
     assert!(matches!(
-        fresh.store.write(|c| plates::start(c, plate, NOW)),
+        fresh
+            .store
+            .write(|c| commands::run_plate::start(c, plate, NOW)),
         Err(StoreError::Flow(_))
     ));
     assert!(matches!(
-        fresh.store.write(|c| plates::release(c, plate, NOW)),
+        fresh
+            .store
+            .write(|c| commands::release_plate::release(c, plate, NOW)),
         Err(StoreError::Flow(_))
     ));
     let backwards = fresh
         .store
-        .write(|c| plates::finish(c, plate, NOW - 1, NOW));
+        .write(|c| commands::run_plate::finish(c, plate, NOW - 1, NOW));
     assert!(matches!(backwards, Err(StoreError::Refused(_))));
     assert_eq!(
         fresh.store.read(|c| plates::load(c, plate)).unwrap().state,
@@ -175,10 +195,15 @@ fn steps_out_of_order_change_nothing() {
 fn a_printer_runs_one_plate_at_a_time() {
     let fresh = Fresh::new(2);
     let first = accept(&fresh);
-    fresh.store.write(|c| plates::start(c, first, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::run_plate::start(c, first, NOW))
+        .unwrap();
     quantity(&fresh, 3);
     let second = accept(&fresh);
-    let refused = fresh.store.write(|c| plates::start(c, second, NOW));
+    let refused = fresh
+        .store
+        .write(|c| commands::run_plate::start(c, second, NOW));
     assert!(
         matches!(refused, Err(StoreError::Refused(why)) if why.contains("Dunlin is still running plate 1"))
     );
@@ -190,7 +215,7 @@ fn a_plate_given_up_wants_its_copies_again() {
     let plate = accept(&fresh);
     fresh
         .store
-        .write(|c| plates::release(c, plate, NOW))
+        .write(|c| commands::release_plate::release(c, plate, NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 2);
     let again = accept(&fresh);
@@ -206,7 +231,10 @@ fn a_stale_plan_is_not_accepted_and_says_what_changed() {
     let fresh = Fresh::new(2);
     let plan = fresh.draft().unwrap();
     quantity(&fresh, 4);
-    let Err(StoreError::Stale(stale)) = fresh.store.write(|c| plans::accept(c, plan, NOW)) else {
+    let Err(StoreError::Stale(stale)) = fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+    else {
         panic!("a stale plan was accepted");
     };
     assert_eq!((stale.planned[0].wanted, stale.now[0].wanted), (2, 4));
@@ -223,8 +251,13 @@ fn a_stale_plan_is_not_accepted_and_says_what_changed() {
 fn a_plan_is_accepted_once() {
     let fresh = Fresh::new(2);
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
-    let twice = fresh.store.write(|c| plans::accept(c, plan, NOW));
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
+    let twice = fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW));
     assert!(matches!(twice, Err(StoreError::Conflict { .. })));
     assert_eq!(copies_on(&fresh, only_plate(&fresh)).len(), 2);
 }
@@ -237,12 +270,12 @@ fn lowering_a_quantity_loses_no_copy_and_asks_for_none() {
     assert_eq!((fresh.wanted(), copies_on(&fresh, plate).len()), (0, 4));
     fresh
         .store
-        .write(|c| muster::set_removed(c, Entry::Part(fresh.part), Some(NOW)))
+        .write(|c| commands::muster::set_removed(c, Entry::Part(fresh.part), Some(NOW)))
         .unwrap();
     assert_eq!(copies_on(&fresh, plate).len(), 4);
     fresh
         .store
-        .write(|c| muster::set_removed(c, Entry::Part(fresh.part), None))
+        .write(|c| commands::muster::set_removed(c, Entry::Part(fresh.part), None))
         .unwrap();
     assert_eq!(fresh.wanted(), 0);
 }
@@ -257,30 +290,33 @@ fn a_changed_recipe_is_a_new_version_and_planned_copies_keep_theirs() {
         scale: 1.25,
         resin,
         layer: LayerHeight::from_mm(0.05).unwrap(),
-        hang: None,
+        setup: None,
     };
     let change = PartChange {
         name: row.name.clone(),
         count: 2,
         spares: 0,
-        sculpt: row.sculpt_id(),
+        sculpt: row.sculpt,
         option: None,
         recipe,
     };
     fresh
         .store
-        .write(|c| muster::change_part(c, fresh.part, row.row_version, &change, NOW))
+        .write(|c| commands::muster::change_part(c, fresh.part, row.row_version, &change, NOW))
         .unwrap();
     assert_eq!(
         fresh
             .store
-            .read(|c| recipes::newest(c, row.recipe_id))
+            .read(|c| recipes::newest(c, row.recipe))
             .unwrap()
             .version,
         2
     );
     let scales = |plate| {
-        fresh.store.read(|c| plates::spots(c, &[plate])).unwrap()[&plate]
+        fresh
+            .store
+            .read(|c| plates::copies_on(c, &[plate]))
+            .unwrap()[&plate]
             .iter()
             .map(|s| s.scale)
             .collect::<Vec<_>>()

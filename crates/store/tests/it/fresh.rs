@@ -1,22 +1,25 @@
 //! A fresh workshop with a small army, for the tests.
 
 use tempfile::TempDir;
+use wembrit_core::army::demand::DemandLine;
+use wembrit_core::army::demand_lines;
+use wembrit_core::flow::PlanScope;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
 use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::PackSearch;
-use wembrit_core::plan::make_plan;
+use wembrit_core::plan::{PlanRequest, make_plan, plan_request};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_core::workshop::resin::{Nature, Viscosity};
-use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
-use wembrit_store::queries::printers::{self, PrinterChange};
-use wembrit_store::queries::recipes::RecipeChange;
-use wembrit_store::queries::resins::{self, ResinChange};
-use wembrit_store::queries::sculpts::{self, Arrival};
-use wembrit_store::queries::{demand, plans};
-use wembrit_store::{Store, StoreError};
+use wembrit_store::commands::muster::{ModelChange, PartChange, UnitChange};
+use wembrit_store::commands::printers::PrinterChange;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::resins::ResinChange;
+use wembrit_store::commands::sculpts::Arrival;
+use wembrit_store::queries::{army, demand, plans, sculpts};
+use wembrit_store::{Store, StoreError, commands};
 
 /// A time to begin with: 2026-11-24 06:00 UTC.
 pub(crate) const NOW: i64 = 1_795_500_000_000;
@@ -45,7 +48,7 @@ pub(crate) fn spike(size_mm: f32) -> Vec<u8> {
 }
 
 pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival, StoreError> {
-    store.write(|c| sculpts::take_in(c, name, bytes, NOW))
+    store.write(|c| commands::sculpts::take_in(c, name, bytes, NOW))
 }
 
 pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
@@ -57,7 +60,7 @@ pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
             &Unwatched,
         )
         .expect("a good file");
-        sculpts::set_measured(c, id, LayerHeight::USUAL, &measured, NOW)
+        commands::sculpts::set_measured(c, id, LayerHeight::USUAL, &measured, NOW)
     })
 }
 
@@ -72,7 +75,7 @@ impl Fresh {
         measure(&store, sculpt).expect("it measures");
         let layer = LayerHeight::from_mm(0.05).expect("a usual layer height");
         let filled = store.write(|c| {
-            let resin = resins::add(
+            let resin = commands::resins::add(
                 c,
                 &ResinChange {
                     name: "slate".into(),
@@ -86,7 +89,7 @@ impl Fresh {
                     assumed: String::new(),
                 },
             )?;
-            printers::add(
+            commands::printers::add(
                 c,
                 &PrinterChange {
                     name: "Dunlin".into(),
@@ -98,13 +101,13 @@ impl Fresh {
                     startup_s: 60.0,
                     pixel_um: 35,
                     removal_mm: 0.0,
-                    part_pull: 0.0,
-                    plate_pull: 0.0,
+                    part_pull: None,
+                    plate_pull: None,
                     assumed: String::new(),
                 },
             )?;
-            let project = muster::add_project(c, "Levy")?;
-            let unit = muster::add_unit(
+            let project = commands::muster::add_project(c, "Levy")?;
+            let unit = commands::muster::add_unit(
                 c,
                 project,
                 &UnitChange {
@@ -120,12 +123,12 @@ impl Fresh {
                 base_depth_mm: 25.0,
                 carries: 0,
             };
-            let model = muster::add_model(c, unit, &model)?;
+            let model = commands::muster::add_model(c, unit, &model)?;
             let recipe = RecipeChange {
                 scale: 1.0,
                 resin,
                 layer,
-                hang: None,
+                setup: None,
             };
             let part = PartChange {
                 name: "spike".into(),
@@ -135,7 +138,7 @@ impl Fresh {
                 option: None,
                 recipe,
             };
-            let part = muster::add_part(c, model, &part, NOW)?;
+            let part = commands::muster::add_part(c, model, &part, NOW)?;
             Ok((project, model, part))
         });
         let (project, model, part) = filled.expect("a fresh file takes an army");
@@ -149,18 +152,40 @@ impl Fresh {
         }
     }
 
+    /// What is wanted, part by part.
+    pub(crate) fn lines(&self) -> Vec<DemandLine> {
+        let army = self.store.read(|c| army::load(c, self.project));
+        demand_lines(&army.expect("the army loads"))
+    }
+
+    /// What a plan for these lines is made from.
+    pub(crate) fn request(&self, lines: &[DemandLine], scope: &PlanScope) -> PlanRequest {
+        let facts = self
+            .store
+            .read(|c| demand::plan_facts(c, self.project, lines));
+        plan_request(&facts.expect("the facts load"), lines, scope)
+    }
+
+    /// What a plan of everything wanted is made from.
+    pub(crate) fn request_all(&self) -> PlanRequest {
+        self.request(&self.lines(), &PlanScope::default())
+    }
+
     /// A computed draft of everything wanted.
     pub(crate) fn draft(&self) -> Result<PlanId, StoreError> {
-        let plan = self
-            .store
-            .write(|c| plans::ask(c, self.project, &plans::PlanAsk::default(), NOW))?;
-        let request = self.store.read(|c| {
-            let lines = plans::demand_of(c, plan)?;
-            demand::plan_request(c, self.project, &lines)
+        let plan = self.store.write(|c| {
+            commands::ask_plan::ask(
+                c,
+                self.project,
+                &commands::ask_plan::PlanAsk::default(),
+                NOW,
+            )
         })?;
+        let lines = self.store.read(|c| plans::demand_of(c, plan))?;
+        let request = self.request(&lines, &PlanScope::default());
         let computed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
         self.store
-            .write(|c| plans::set_computed(c, plan, &computed))?;
+            .write(|c| commands::save_plan::set_computed(c, plan, &computed))?;
         Ok(plan)
     }
 

@@ -3,9 +3,9 @@
 use std::path::PathBuf;
 
 use wembrit_core::flow::Stage;
-use wembrit_store::Store;
-use wembrit_store::queries::plates::{self, Loss};
-use wembrit_store::queries::{army, muster, plans, sculpts};
+use wembrit_store::commands::judge_plate::Failure;
+use wembrit_store::queries::{army, muster, plates, sculpts};
+use wembrit_store::{Store, commands};
 
 use crate::fresh::{Fresh, NOW, spike};
 
@@ -18,7 +18,10 @@ fn half_way() -> Fresh {
     let fresh = Fresh::new(3);
     let accept = || {
         let plan = fresh.draft().unwrap();
-        fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+        fresh
+            .store
+            .write(|c| commands::accept_plan::accept(c, plan, NOW))
+            .unwrap();
         fresh
             .store
             .read(|c| plates::accepted(c, fresh.project))
@@ -30,21 +33,24 @@ fn half_way() -> Fresh {
     let first = accept();
     fresh
         .store
-        .write(|c| plates::log_run(c, first, NOW, NOW + 60_000, NOW + 60_000))
+        .write(|c| commands::run_plate::log_run(c, first, NOW, NOW + 60_000, NOW + 60_000))
         .unwrap();
-    let spots = fresh.store.read(|c| plates::spots(c, &[first])).unwrap();
-    let lost = Loss {
-        copy: spots[&first][1].placement.copy_id().unwrap(),
+    let on_plates = fresh
+        .store
+        .read(|c| plates::copies_on(c, &[first]))
+        .unwrap();
+    let lost = Failure {
+        copy: on_plates[&first][1].copy.as_ref().unwrap().id,
         cause: wembrit_core::flow::FailureCause::Warped,
         note: "kept".into(),
     };
     fresh
         .store
-        .write(|c| plates::judge(c, first, &[lost], NOW + 90_000))
+        .write(|c| commands::judge_plate::judge(c, first, &[lost], NOW + 90_000))
         .unwrap();
     accept();
     let model = fresh.store.read(|c| muster::model(c, fresh.model)).unwrap();
-    let more = muster::ModelChange {
+    let more = commands::muster::ModelChange {
         name: model.name,
         quantity: 4,
         base_width_mm: 25.0,
@@ -53,7 +59,7 @@ fn half_way() -> Fresh {
     };
     fresh
         .store
-        .write(|c| muster::change_model(c, fresh.model, model.row_version, &more, NOW))
+        .write(|c| commands::muster::change_model(c, fresh.model, model.row_version, &more, NOW))
         .unwrap();
     fresh
 }

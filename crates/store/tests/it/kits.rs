@@ -2,19 +2,18 @@
 
 use rstest::rstest;
 use wembrit_core::army::kit::Source;
+use wembrit_core::army::{Army, ArmyModel};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{ModelId, OptionId, PartId, UnitId};
 use wembrit_core::units::{LayerHeight, Money};
-use wembrit_core::workshop::practice::Question;
-use wembrit_store::StoreError;
-use wembrit_store::queries::army::{self, Army, ArmyModel};
-use wembrit_store::queries::kits::{self, ChoiceChange, OptionChange, PieceChange};
-use wembrit_store::queries::muster::{self, ModelChange, PartChange, UnitChange};
-use wembrit_store::queries::practices::{self, From};
-use wembrit_store::queries::recipes::{self, RecipeChange};
-use wembrit_store::queries::rosters::{self, RosterRow};
-use wembrit_store::queries::unit_moves::{self, ManyChange};
-use wembrit_store::queries::{plans, plates};
+use wembrit_core::workshop::practice::{AnsweredBy, Question};
+use wembrit_store::commands::kits::{ChoiceChange, OptionChange, PieceChange};
+use wembrit_store::commands::muster::{ModelChange, PartChange, UnitChange};
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::rosters::RosterRow;
+use wembrit_store::commands::unit_moves::ManyChange;
+use wembrit_store::queries::{army, kits, muster, plans, plates, practices, recipes};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -50,25 +49,25 @@ fn spear_or_axe(
     fresh
         .store
         .write(|c| {
-            let choice = kits::add_choice(c, fresh.model, &choice, NOW)?;
+            let choice = commands::kits::add_choice(c, fresh.model, &choice, NOW)?;
             let body = muster::part(c, fresh.part)?;
-            let recipe = recipes::newest(c, body.recipe_id)?;
+            let recipe = recipes::newest(c, body.recipe)?;
             let options = kits::options_of(c, &[choice])?;
             let mut part = |option: OptionId, name: &str| {
                 let change = PartChange {
                     name: name.into(),
                     count: 1,
                     spares: 0,
-                    sculpt: body.sculpt_id(),
+                    sculpt: body.sculpt,
                     option: Some(option),
                     recipe: RecipeChange {
                         scale: 0.5,
-                        resin: recipe.resin_id,
+                        resin: recipe.resin,
                         layer: recipe.layer,
-                        hang: None,
+                        setup: None,
                     },
                 };
-                muster::add_part(c, fresh.model, &change, NOW).map(|p| (option, p))
+                commands::muster::add_part(c, fresh.model, &change, NOW).map(|p| (option, p))
             };
             Ok([part(options[0].id, "spear")?, part(options[1].id, "axe")?])
         })
@@ -78,7 +77,10 @@ fn spear_or_axe(
 /// Plans, accepts and prints everything wanted, all of it good.
 fn print_all(fresh: &Fresh) {
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
     for plate in fresh
         .store
         .read(|c| plates::accepted(c, fresh.project))
@@ -87,11 +89,11 @@ fn print_all(fresh: &Fresh) {
         if plate.state == wembrit_core::flow::PlateState::Planned {
             fresh
                 .store
-                .write(|c| plates::log_run(c, plate.id, NOW, NOW + 1, NOW + 1))
+                .write(|c| commands::run_plate::log_run(c, plate.id, NOW, NOW + 1, NOW + 1))
                 .unwrap();
             fresh
                 .store
-                .write(|c| plates::judge(c, plate.id, &[], NOW + 2))
+                .write(|c| commands::judge_plate::judge(c, plate.id, &[], NOW + 2))
                 .unwrap();
         }
     }
@@ -108,7 +110,7 @@ fn quantity(fresh: &Fresh, id: ModelId, quantity: u32) {
     };
     fresh
         .store
-        .write(|c| muster::change_model(c, id, row.row_version, &to, NOW))
+        .write(|c| commands::muster::change_model(c, id, row.row_version, &to, NOW))
         .unwrap();
 }
 
@@ -195,7 +197,7 @@ fn an_option_taken_by_fewer_sets_its_copies_aside() {
     };
     fresh
         .store
-        .write(|c| kits::change_choice(c, choice.id, choice.row_version, &to, NOW))
+        .write(|c| commands::kits::change_choice(c, choice.id, choice.row_version, &to, NOW))
         .unwrap();
     let army = army(&fresh);
     let part = |id: PartId| army.parts().find(|(_, _, p)| p.part.id == id).unwrap().2;
@@ -209,7 +211,7 @@ fn an_option_taken_by_fewer_sets_its_copies_aside() {
     assert_eq!(part(axes).need.wanted(), 2);
     let late = fresh
         .store
-        .write(|c| kits::change_choice(c, choice.id, choice.row_version, &to, NOW));
+        .write(|c| commands::kits::change_choice(c, choice.id, choice.row_version, &to, NOW));
     assert!(matches!(late, Err(StoreError::Conflict { .. })));
 }
 
@@ -228,19 +230,19 @@ fn pieces_from_elsewhere_hold_models_back_until_they_are_at_hand() {
     };
     let id = fresh
         .store
-        .write(|c| kits::add_piece(c, fresh.model, &piece(5)))
+        .write(|c| commands::kits::add_piece(c, fresh.model, &piece(5)))
         .unwrap();
     let before = army(&fresh);
     assert_eq!(before.progress.complete, 2);
     assert_eq!(before.progress.copies, 4, "pieces are no copies");
     fresh
         .store
-        .write(|c| kits::change_piece(c, id, 1, &piece(8)))
+        .write(|c| commands::kits::change_piece(c, id, 1, &piece(8)))
         .unwrap();
     let after = army(&fresh);
     assert_eq!(after.progress.complete, 4);
     assert_eq!(fresh.wanted(), 0, "pieces are never planned");
-    let each = model(&after, fresh.model).cost_each().unwrap();
+    let each = wembrit_core::cost::cost_each(model(&after, fresh.model)).unwrap();
     let printed = after.spent().0 / 4;
     assert!(
         (each.0 - printed - 60).abs() <= 1,
@@ -256,13 +258,13 @@ fn a_unit_is_duplicated_with_its_kits_and_without_its_copies() {
     let unit = army(&fresh).units[0].unit.id;
     let copy = fresh
         .store
-        .write(|c| unit_moves::duplicate(c, unit, NOW))
+        .write(|c| commands::unit_moves::duplicate(c, unit, NOW))
         .unwrap();
     let army = army(&fresh);
     let [old, new] = [unit, copy].map(|id| army.units.iter().find(|u| u.unit.id == id).unwrap());
     assert_eq!((old.progress.complete, new.progress.complete), (3, 0));
     assert_eq!(new.progress.copies, old.progress.copies);
-    let options = |u: &army::ArmyUnit| {
+    let options = |u: &wembrit_core::army::ArmyUnit| {
         u.models[0].choices[0]
             .options
             .iter()
@@ -275,7 +277,7 @@ fn a_unit_is_duplicated_with_its_kits_and_without_its_copies() {
         new.models[0]
             .parts
             .iter()
-            .any(|p| p.part.option_id() == Some(own)),
+            .any(|p| p.part.option == Some(own)),
         "its parts name its own options"
     );
 }
@@ -296,7 +298,9 @@ fn units_are_reordered(
     let first = army(&fresh).units[0].unit.id;
     fresh
         .store
-        .write(|c| muster::set_removed(c, muster::Entry::Unit(first), Some(NOW)))
+        .write(|c| {
+            commands::muster::set_removed(c, commands::muster::Entry::Unit(first), Some(NOW))
+        })
         .unwrap();
     let add = |name: &str, priority| {
         let unit = UnitChange {
@@ -306,7 +310,7 @@ fn units_are_reordered(
         };
         fresh
             .store
-            .write(|c| muster::add_unit(c, fresh.project, &unit))
+            .write(|c| commands::muster::add_unit(c, fresh.project, &unit))
             .unwrap()
     };
     // With step 0 all three share a priority.
@@ -317,7 +321,7 @@ fn units_are_reordered(
         .collect();
     fresh
         .store
-        .write(|c| unit_moves::reorder(c, ids[which], up))
+        .write(|c| commands::unit_moves::reorder(c, ids[which], up))
         .unwrap();
     let names: Vec<String> = army(&fresh)
         .units
@@ -334,11 +338,11 @@ fn a_split_unit_takes_the_copies_along_that_the_rest_no_longer_needs() {
     let unit = army(&fresh).units[0].unit.id;
     let too_many = fresh
         .store
-        .write(|c| unit_moves::split(c, unit, "b", &[(fresh.model, 6)], NOW));
+        .write(|c| commands::unit_moves::split(c, unit, "b", &[(fresh.model, 6)], NOW));
     assert!(matches!(too_many, Err(StoreError::Refused(_))));
     let half = fresh
         .store
-        .write(|c| unit_moves::split(c, unit, "second", &[(fresh.model, 2)], NOW))
+        .write(|c| commands::unit_moves::split(c, unit, "second", &[(fresh.model, 2)], NOW))
         .unwrap();
     let split = army(&fresh);
     let complete = |id: UnitId| {
@@ -357,19 +361,19 @@ fn a_split_unit_takes_the_copies_along_that_the_rest_no_longer_needs() {
         .store
         .read(|c| plates::accepted(c, fresh.project))
         .unwrap();
-    let spots = fresh
+    let on_plates = fresh
         .store
-        .read(|c| plates::spots(c, &[plates[0].id]))
+        .read(|c| plates::copies_on(c, &[plates[0].id]))
         .unwrap();
     assert_eq!(
-        spots[&plates[0].id].len(),
+        on_plates[&plates[0].id].len(),
         5,
         "the plate keeps all of its copies"
     );
 
     fresh
         .store
-        .write(|c| unit_moves::merge(c, half, unit, NOW))
+        .write(|c| commands::unit_moves::merge(c, half, unit, NOW))
         .unwrap();
     let merged = army(&fresh);
     assert_eq!(
@@ -380,7 +384,9 @@ fn a_split_unit_takes_the_copies_along_that_the_rest_no_longer_needs() {
         ),
         (1, 5, 5)
     );
-    let itself = fresh.store.write(|c| unit_moves::merge(c, unit, unit, NOW));
+    let itself = fresh
+        .store
+        .write(|c| commands::unit_moves::merge(c, unit, unit, NOW));
     assert!(matches!(itself, Err(StoreError::Refused(_))));
 }
 
@@ -397,12 +403,12 @@ fn many_models_change_at_once_and_only_what_differs_becomes_a_version() {
     for _ in 0..2 {
         fresh
             .store
-            .write(|c| unit_moves::change_many(c, &[fresh.model], &change, NOW))
+            .write(|c| commands::unit_moves::change_many(c, &[fresh.model], &change, NOW))
             .unwrap();
     }
     let recipe = fresh
         .store
-        .read(|c| recipes::newest(c, part.recipe_id))
+        .read(|c| recipes::newest(c, part.recipe))
         .unwrap();
     assert_eq!((recipe.version, recipe.scale), (2, 1.1));
     assert_eq!(
@@ -433,7 +439,7 @@ fn an_agreed_list_becomes_units_and_uses_those_that_are_there() {
     ];
     let added = fresh
         .store
-        .write(|c| rosters::take_in(c, fresh.project, &rows, NOW))
+        .write(|c| commands::rosters::take_in(c, fresh.project, &rows, NOW))
         .unwrap();
     let army = army(&fresh);
     let names: Vec<(&str, usize)> = army
@@ -457,26 +463,26 @@ fn a_project_follows_the_workshop_until_it_answers_itself() {
         let school = word.and_then(|w| Question::Order.school(w));
         fresh
             .store
-            .write(|c| practices::answer(c, project, Question::Order, school))
+            .write(|c| commands::practices::answer(c, project, Question::Order, school))
             .unwrap();
     };
     let now = || {
-        let answers = fresh
+        let practice = fresh
             .store
-            .read(|c| practices::answers(c, Some(fresh.project)))
+            .read(|c| practices::load(c, Some(fresh.project)))
             .unwrap();
-        let (school, from) = answers[&Question::Order];
-        (school.word, from)
+        let order = practice.answers().find(|a| a.0 == Question::Order).unwrap();
+        (order.1.word, order.2)
     };
-    assert_eq!(now(), ("unit by unit", From::Assumed));
+    assert_eq!(now(), ("unit by unit", AnsweredBy::Assumed));
     answer(None, Some("all at once"));
-    assert_eq!(now(), ("all at once", From::Workshop));
+    assert_eq!(now(), ("all at once", AnsweredBy::Workshop));
     answer(Some(fresh.project), Some("unit by unit"));
-    assert_eq!(now(), ("unit by unit", From::Project));
+    assert_eq!(now(), ("unit by unit", AnsweredBy::Project));
     answer(Some(fresh.project), None);
-    assert_eq!(now(), ("all at once", From::Workshop));
+    assert_eq!(now(), ("all at once", AnsweredBy::Workshop));
     answer(None, None);
-    assert_eq!(now(), ("unit by unit", From::Assumed));
+    assert_eq!(now(), ("unit by unit", AnsweredBy::Assumed));
 }
 
 /// The figure the practice changes: with all units alike, no unit goes first.
@@ -491,15 +497,11 @@ fn the_order_of_printing_decides_who_goes_first() {
     };
     fresh
         .store
-        .write(|c| muster::change_unit(c, unit.id, unit.row_version, &urgent))
+        .write(|c| commands::muster::change_unit(c, unit.id, unit.row_version, &urgent))
         .unwrap();
     let priorities = || {
-        let request = fresh.store.read(|c| {
-            let lines = wembrit_store::queries::demand::lines(&army::load(c, fresh.project)?);
-            wembrit_store::queries::demand::plan_request(c, fresh.project, &lines)
-        });
-        request
-            .unwrap()
+        fresh
+            .request_all()
             .parts
             .iter()
             .map(|p| p.priority)
@@ -509,7 +511,7 @@ fn the_order_of_printing_decides_who_goes_first() {
     let school = Question::Order.school("all at once");
     fresh
         .store
-        .write(|c| practices::answer(c, None, Question::Order, school))
+        .write(|c| commands::practices::answer(c, None, Question::Order, school))
         .unwrap();
     assert_eq!(priorities(), [0]);
 }

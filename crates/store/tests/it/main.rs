@@ -5,6 +5,7 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod by_hand;
 mod files;
 mod flow;
 mod fresh;
@@ -12,6 +13,7 @@ mod kept;
 mod kits;
 mod planning;
 mod prepared;
+mod runs;
 mod schema;
 mod sculpt_choices;
 mod story;

@@ -2,31 +2,31 @@
 //! followed.
 
 use rstest::rstest;
-use wembrit_core::flow::{PlanEffort, PlanState, PlateState};
-use wembrit_core::ids::{PartId, PlanId, PlateId};
+use wembrit_core::flow::{PlacedCopy, PlanEffort, PlanScope, PlanState, PlateState};
+use wembrit_core::ids::{PartId, PlanId, PlateId, UnitId};
 use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::advice::Advice;
-use wembrit_core::plan::layout::{Blocked, Change, PlacedCopy};
+use wembrit_core::plan::layout::Change;
 use wembrit_core::plan::{ExistingPlate, NotPlanned, improve_plan, make_plan};
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::prepare::{Hanging, hang};
+use wembrit_core::recipe::prepare::{PrepareRequest, prepare};
 use wembrit_core::recipe::supports::Supports;
+use wembrit_core::recipe::{PartSetup, Setup};
 use wembrit_core::watch::Unwatched;
-use wembrit_core::workshop::practice::{APART, FEW_FIRST, Question};
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::{ModelChange, PartChange};
-use wembrit_store::queries::plans::PlanAsk;
-use wembrit_store::queries::prepared::Preparing;
-use wembrit_store::queries::printers::PrinterChange;
-use wembrit_store::queries::recipes::RecipeChange;
-use wembrit_store::queries::sculpts::Arrival;
+use wembrit_core::workshop::practice::Question;
+use wembrit_store::commands::ask_plan::PlanAsk;
+use wembrit_store::commands::muster::{ModelChange, PartChange};
+use wembrit_store::commands::printers::PrinterChange;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::sculpts::Arrival;
+use wembrit_store::queries::edits::Beside;
 use wembrit_store::queries::{
-    army, demand, edits, hung, muster, plans, plates, practices, printers, recipes, sculpts,
-    settings,
+    demand, edits, muster, plans, plates, prepared_parts, printers, recipes, sculpts,
 };
-use wembrit_store::rows::PlanScope;
+use wembrit_store::{StoreError, commands};
 
+use crate::by_hand::{self, change, copies};
 use crate::fresh::{Fresh, NOW, measure, upload};
 
 /// A pole of 6 × 6 mm, pointed, as a binary STL.
@@ -49,9 +49,9 @@ fn with_tall(fresh: &Fresh, height_mm: f32) -> PartId {
     };
     measure(&fresh.store, sculpt).expect("it measures");
     let added = fresh.store.write(|c| {
-        let recipe = muster::part(c, fresh.part)?.recipe_id;
+        let recipe = muster::part(c, fresh.part)?.recipe;
         let version = recipes::newest(c, recipe)?;
-        let unit = muster::model(c, fresh.model)?.unit_id;
+        let unit = muster::model(c, fresh.model)?.unit;
         let model = ModelChange {
             name: "Mast".into(),
             quantity: 1,
@@ -59,7 +59,7 @@ fn with_tall(fresh: &Fresh, height_mm: f32) -> PartId {
             base_depth_mm: 0.0,
             carries: 0,
         };
-        let model = muster::add_model(c, unit, &model)?;
+        let model = commands::muster::add_model(c, unit, &model)?;
         let part = PartChange {
             name: "pole".into(),
             count: 1,
@@ -68,7 +68,7 @@ fn with_tall(fresh: &Fresh, height_mm: f32) -> PartId {
             option: None,
             recipe: RecipeChange::of(&version),
         };
-        muster::add_part(c, model, &part, NOW)
+        commands::muster::add_part(c, model, &part, NOW)
     });
     added.expect("it is added")
 }
@@ -82,14 +82,6 @@ fn only_plate(fresh: &Fresh, plan: PlanId) -> PlateId {
     of_plan[0].id
 }
 
-fn pieces(fresh: &Fresh, plate: PlateId) -> Vec<PlacedCopy> {
-    fresh
-        .store
-        .read(|c| edits::load(c, plate))
-        .expect("it loads")
-        .pieces
-}
-
 fn seconds(fresh: &Fresh, plate: PlateId) -> f64 {
     fresh
         .store
@@ -98,20 +90,10 @@ fn seconds(fresh: &Fresh, plate: PlateId) -> f64 {
         .seconds
 }
 
-fn change(fresh: &Fresh, plate: PlateId, what: &Change) -> Result<(), Blocked> {
-    let done = fresh
-        .store
-        .write(|c| edits::change(c, plate, what, "a change", NOW));
-    done.expect("the data file takes it")
-}
-
 /// Copies on the plate and in the pool, of every part of the plan.
 fn all_copies(fresh: &Fresh, plate: PlateId) -> u64 {
-    let bench = fresh
-        .store
-        .read(|c| edits::load(c, plate))
-        .expect("it loads");
-    bench.pieces.len() as u64 + bench.board.pool.values().sum::<u64>()
+    let edit = by_hand::edit(&fresh.store, plate);
+    edit.copies.len() as u64 + edit.layout.pool.values().sum::<u64>()
 }
 
 #[test]
@@ -119,7 +101,7 @@ fn changes_are_undone_and_done_again_to_the_last_place() {
     let fresh = Fresh::new(6);
     let plan = fresh.draft().expect("a draft");
     let plate = only_plate(&fresh, plan);
-    let mut states = vec![(pieces(&fresh, plate), seconds(&fresh, plate))];
+    let mut states = vec![(copies(&fresh.store, plate), seconds(&fresh, plate))];
     let key = states[0].0[0].key;
     let changes = [
         Change::Remove { keys: vec![key] },
@@ -134,8 +116,8 @@ fn changes_are_undone_and_done_again_to_the_last_place() {
         },
     ];
     for one in &changes {
-        change(&fresh, plate, one).expect("it holds");
-        let now = pieces(&fresh, plate);
+        change(&fresh.store, plate, one).expect("it holds");
+        let now = copies(&fresh.store, plate);
         // An arrangement that was the best there is anyhow leaves no trace.
         if now != states.last().expect("one").0 {
             states.push((now, seconds(&fresh, plate)));
@@ -143,30 +125,36 @@ fn changes_are_undone_and_done_again_to_the_last_place() {
         assert_eq!(all_copies(&fresh, plate), 6);
     }
     for (there, taken) in states.iter().rev().skip(1) {
-        fresh.store.write(|c| edits::undo(c, plan)).expect("undone");
-        assert_eq!(&pieces(&fresh, plate), there);
+        fresh
+            .store
+            .write(|c| commands::edit_plate::undo(c, plan))
+            .expect("undone");
+        assert_eq!(&copies(&fresh.store, plate), there);
         assert_eq!(seconds(&fresh, plate), *taken);
     }
-    let nothing = fresh.store.write(|c| edits::undo(c, plan));
+    let nothing = fresh.store.write(|c| commands::edit_plate::undo(c, plan));
     assert!(matches!(nothing, Err(StoreError::Refused(_))));
     for (there, _) in &states[1..] {
         fresh
             .store
-            .write(|c| edits::redo(c, plan))
+            .write(|c| commands::edit_plate::redo(c, plan))
             .expect("done again");
-        assert_eq!(&pieces(&fresh, plate), there);
+        assert_eq!(&copies(&fresh.store, plate), there);
     }
     // Something new makes what was undone go.
-    fresh.store.write(|c| edits::undo(c, plan)).expect("undone");
+    fresh
+        .store
+        .write(|c| commands::edit_plate::undo(c, plan))
+        .expect("undone");
     change(
-        &fresh,
+        &fresh.store,
         plate,
         &Change::Remove {
             keys: vec![states[0].0[2].key],
         },
     )
     .expect("it holds");
-    let again = fresh.store.write(|c| edits::redo(c, plan));
+    let again = fresh.store.write(|c| commands::edit_plate::redo(c, plan));
     assert!(matches!(again, Err(StoreError::Refused(_))));
 }
 
@@ -188,7 +176,7 @@ fn whatever_is_done_by_hand_the_accepted_plate_is_valid(#[case] seed: u64) {
         (state >> 33) % most
     };
     for _ in 0..40 {
-        let on_it = pieces(&fresh, plate);
+        let on_it = copies(&fresh.store, plate);
         let key = on_it.get(next(9) as usize).map_or(99, |p| p.key);
         let what = match next(8) {
             0..=2 => Change::Move {
@@ -209,26 +197,23 @@ fn whatever_is_done_by_hand_the_accepted_plate_is_valid(#[case] seed: u64) {
             _ => {
                 let _ = fresh.store.write(|c| {
                     if next(2) == 0 {
-                        edits::undo(c, plan)
+                        commands::edit_plate::undo(c, plan)
                     } else {
-                        edits::redo(c, plan)
+                        commands::edit_plate::redo(c, plan)
                     }
                 });
                 continue;
             }
         };
-        let _ = change(&fresh, plate, &what);
+        let _ = change(&fresh.store, plate, &what);
         assert_eq!(all_copies(&fresh, plate), 9);
     }
-    let bench = fresh
-        .store
-        .read(|c| edits::load(c, plate))
-        .expect("it loads");
-    assert_eq!(bench.board.faults(&bench.pieces), vec![]);
-    let many = bench.pieces.len() as u64;
+    let edit = by_hand::edit(&fresh.store, plate);
+    assert_eq!(edit.layout.faults(&edit.copies), vec![]);
+    let many = edit.copies.len() as u64;
     fresh
         .store
-        .write(|c| plans::accept(c, plan, NOW))
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
         .expect("accepted");
     let accepted = fresh
         .store
@@ -245,12 +230,12 @@ fn an_emptied_plate_is_not_accepted() {
     let fresh = Fresh::new(3);
     let plan = fresh.draft().expect("a draft");
     let plate = only_plate(&fresh, plan);
-    let keys = pieces(&fresh, plate).iter().map(|p| p.key).collect();
-    change(&fresh, plate, &Change::Remove { keys }).expect("it holds");
+    let keys = copies(&fresh.store, plate).iter().map(|p| p.key).collect();
+    change(&fresh.store, plate, &Change::Remove { keys }).expect("it holds");
     assert_eq!(seconds(&fresh, plate), 0.0);
     fresh
         .store
-        .write(|c| plans::accept(c, plan, NOW))
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
         .expect("accepted");
     let row = fresh
         .store
@@ -258,7 +243,7 @@ fn an_emptied_plate_is_not_accepted() {
         .expect("it is kept");
     assert_eq!(row.state, PlateState::Released);
     assert_eq!(fresh.wanted(), 3);
-    let gone = fresh.store.read(|c| edits::load(c, plate));
+    let gone = fresh.store.read(|c| edits::load(c, plate, Beside::All));
     assert!(
         matches!(gone, Err(StoreError::Refused(_))),
         "only drafts are changed"
@@ -273,16 +258,13 @@ fn advice_saves_what_it_says() {
     let plan = fresh.draft().expect("a draft");
     let plate = only_plate(&fresh, plan);
     let advice = |fresh: &Fresh| {
-        let bench = fresh
-            .store
-            .read(|c| edits::load(c, plate))
-            .expect("it loads");
-        bench.advice().expect("advice")
+        let edit = by_hand::edit(&fresh.store, plate);
+        edit.advice()
     };
     let before = seconds(&fresh, plate);
     let Some(Advice::Leave {
         part,
-        copies,
+        copies: many,
         saves_s,
     }) = advice(&fresh)
         .into_iter()
@@ -290,14 +272,14 @@ fn advice_saves_what_it_says() {
     else {
         panic!("a mast of 90 mm over spikes of 20 is worth a sentence");
     };
-    let on_it = pieces(&fresh, plate);
+    let on_it = copies(&fresh.store, plate);
     let keys: Vec<i64> = on_it
         .iter()
         .filter(|p| p.part == part)
         .map(|p| p.key)
         .collect();
-    assert_eq!(keys.len() as u64, copies);
-    change(&fresh, plate, &Change::Remove { keys }).expect("it holds");
+    assert_eq!(keys.len() as u64, many);
+    change(&fresh.store, plate, &Change::Remove { keys }).expect("it holds");
     let shorter = seconds(&fresh, plate);
     assert!(
         (before - shorter - saves_s).abs() < 1e-6,
@@ -307,7 +289,7 @@ fn advice_saves_what_it_says() {
     // Now there is room, and the mast in the pool is too tall for it: spares are offered.
     let Some(Advice::Fill {
         part,
-        copies,
+        copies: more,
         from_pool: false,
         ml,
     }) = advice(&fresh)
@@ -321,10 +303,7 @@ fn advice_saves_what_it_says() {
         .read(|c| plates::load(c, plate))
         .expect("it loads")
         .resin_ml;
-    let done = fresh
-        .store
-        .write(|c| edits::print_spares(c, plate, part, copies, "spares", NOW));
-    done.expect("the data file takes it").expect("it holds");
+    by_hand::spares(&fresh.store, plate, part, more);
     assert_eq!(seconds(&fresh, plate), shorter, "in no more hours");
     let now = fresh
         .store
@@ -334,7 +313,7 @@ fn advice_saves_what_it_says() {
     // The army wants them now, so the plan is as fresh as before.
     fresh
         .store
-        .write(|c| plans::accept(c, plan, NOW))
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
         .expect("accepted");
     assert_eq!(fresh.wanted(), 1, "the mast waits");
 }
@@ -349,64 +328,62 @@ fn hanging_otherwise_saves_what_it_says() {
         .store
         .write(|c| {
             let row = muster::part(c, mast)?;
-            let sculpt = sculpts::load(c, row.sculpt_id().expect("it has one"))?;
-            let version = recipes::newest(c, row.recipe_id)?;
-            let of = Preparing {
-                pose: Pose::new(90.0, 0.0),
-                ..Preparing::of(&sculpt, &version)
+            let sculpt = sculpts::load(c, row.sculpt.expect("it has one"))?;
+            let version = recipes::newest(c, row.recipe)?;
+            let of = PartSetup {
+                setup: Setup {
+                    pose: Pose::new(90.0, 0.0),
+                    supports: Supports::None,
+                },
+                ..PartSetup::of(&sculpt, &version)
             };
             let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "mast.stl").expect("it reads");
-            let how = Hanging {
-                pose: of.pose,
+            let how = PrepareRequest {
+                pose: of.setup.pose,
                 scale: 1.0,
                 supports: Supports::None,
                 supported: None,
                 zones: &[],
                 layer: of.layer,
             };
-            let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
-            hung::set(c, &of, &hung, &[], NOW)
+            let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
+            commands::prepared_parts::set(c, &of, &hung, &[], NOW)
         })
         .expect("it is written down");
     let plan = fresh.draft().expect("a draft");
     let plate = only_plate(&fresh, plan);
     let before = seconds(&fresh, plate);
-    let found = fresh
-        .store
-        .read(|c| {
-            let bench = edits::load(c, plate)?;
-            edits::leaning(c, &bench)
-        })
-        .expect("it loads")
-        .expect("lying down is lower");
+    let (edit, found) = by_hand::tilt(&fresh.store, plate).expect("lying down is lower");
     assert_eq!(found.part, mast);
-    fresh
-        .store
-        .write(|c| edits::hang_leaning(c, plate, NOW))
-        .expect("it hangs so");
+    by_hand::save_tilt(&fresh.store, &edit, &found).expect("it hangs so");
+    let twice = by_hand::save_tilt(&fresh.store, &edit, &found);
+    assert!(
+        matches!(twice, Err(StoreError::Conflict { .. })),
+        "it is not as it was looked at"
+    );
     let saved = before - seconds(&fresh, plate);
     assert!(
         (saved - found.saves_s).abs() < 1e-6,
         "{saved} {}",
         found.saves_s
     );
-    let bench = fresh
-        .store
-        .read(|c| edits::load(c, plate))
-        .expect("it loads");
-    assert_eq!(bench.board.faults(&bench.pieces), vec![]);
+    let edit = by_hand::edit(&fresh.store, plate);
+    assert_eq!(edit.layout.faults(&edit.copies), vec![]);
     fresh
         .store
-        .write(|c| plans::accept(c, plan, NOW))
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
         .expect("not stale");
     let version = fresh
         .store
         .read(|c| {
-            let recipe = muster::part(c, mast)?.recipe_id;
+            let recipe = muster::part(c, mast)?.recipe;
             recipes::newest(c, recipe)
         })
         .expect("it loads");
-    assert_eq!((version.version, version.pose), (2, Pose::new(90.0, 0.0)));
+    assert_eq!(
+        (version.version, version.setup.pose),
+        (2, Pose::new(90.0, 0.0))
+    );
 }
 
 /// A plan asked for some of it takes no more, is not stale for the rest, and stands beside the one
@@ -423,10 +400,10 @@ fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
         };
         fresh
             .store
-            .write(|c| plans::ask(c, fresh.project, &asked, NOW))
+            .write(|c| commands::ask_plan::ask(c, fresh.project, &asked, NOW))
     };
     let none = ask(PlanScope {
-        units: vec![77],
+        units: vec![UnitId(77)],
         ..PlanScope::default()
     });
     assert!(matches!(none, Err(StoreError::Refused(_))));
@@ -435,18 +412,15 @@ fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
         ..PlanScope::default()
     })
     .expect("asked");
-    let computed = fresh
+    let (of_some, scope) = fresh
         .store
-        .read(|c| {
-            let plan = plans::load(c, some)?;
-            let lines = plans::demand_of(c, some)?;
-            demand::plan_request_in(c, fresh.project, &lines, &plan.scope()?)
-        })
-        .expect("a request");
+        .read(|c| Ok((plans::demand_of(c, some)?, plans::load(c, some)?.scope)))
+        .expect("it loads");
+    let computed = fresh.request(&of_some, &scope);
     let computed = make_plan(&computed, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
     fresh
         .store
-        .write(|c| plans::set_computed(c, some, &computed))
+        .write(|c| commands::save_plan::set_computed(c, some, &computed))
         .expect("written");
     let left = fresh
         .store
@@ -454,7 +428,7 @@ fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
         .expect("left over");
     assert!(
         left.iter()
-            .any(|(part, n, why)| (*part, *n, why.as_str()) == (mast, 1, "too late"))
+            .any(|(part, n, why)| (*part, *n, *why) == (mast, 1, NotPlanned::TooLate))
     );
     let open = fresh
         .store
@@ -466,7 +440,7 @@ fn a_choice_is_kept_and_two_drafts_stand_side_by_side() {
     );
     fresh
         .store
-        .write(|c| plans::accept(c, some, NOW))
+        .write(|c| commands::accept_plan::accept(c, some, NOW))
         .expect("accepted");
     let other = fresh.store.read(|c| plans::load(c, all)).expect("it loads");
     assert_eq!(other.state, PlanState::Dropped);
@@ -478,35 +452,33 @@ fn a_search_goes_on_from_what_was_saved() {
     let fresh = Fresh::new(7);
     let first = fresh.draft().expect("a draft");
     let plate = only_plate(&fresh, first);
-    let pinned = pieces(&fresh, plate)[2];
+    let pinned = copies(&fresh.store, plate)[2];
     let pin = Change::Pin {
         keys: vec![pinned.key],
         pinned: true,
     };
-    change(&fresh, plate, &pin).expect("pinned");
+    change(&fresh.store, plate, &pin).expect("pinned");
     let asked = PlanAsk {
         effort: PlanEffort::Further,
         ..PlanAsk::default()
     };
     let plan = fresh
         .store
-        .write(|c| plans::ask(c, fresh.project, &asked, NOW))
+        .write(|c| commands::ask_plan::ask(c, fresh.project, &asked, NOW))
         .expect("asked");
-    let standing = |plan| -> Vec<ExistingPlate> {
+    let existing = |plan| -> Vec<ExistingPlate> {
         fresh
             .store
-            .read(|c| plans::standing(c, plan))
+            .read(|c| plans::existing_plates(c, plan))
             .expect("plates")
     };
-    let begun = standing(plan);
+    let begun = existing(plan);
     assert!(begun.len() == 1 && begun[0].fixed && begun[0].copies.len() == 7);
-    let request = fresh
+    let of_plan = fresh
         .store
-        .read(|c| {
-            let lines = plans::demand_of(c, plan)?;
-            demand::plan_request(c, fresh.project, &lines)
-        })
-        .expect("a request");
+        .read(|c| plans::demand_of(c, plan))
+        .expect("it loads");
+    let request = fresh.request(&of_plan, &PlanScope::default());
     improve_plan(
         &request,
         &begun,
@@ -515,7 +487,7 @@ fn a_search_goes_on_from_what_was_saved() {
         &mut |better| {
             fresh
                 .store
-                .write(|c| plans::save_better(c, plan, better))
+                .write(|c| commands::save_plan::save_better(c, plan, better))
                 .expect("saved");
         },
     )
@@ -527,12 +499,12 @@ fn a_search_goes_on_from_what_was_saved() {
         .expect("it loads");
     assert_eq!(row.state, PlanState::Computing);
     assert!(row.bound_seconds > 0.0 && row.first_seconds.is_some());
-    assert_eq!(standing(plan), begun);
+    assert_eq!(existing(plan), begun);
     fresh
         .store
-        .write(|c| plans::end_search(c, plan))
+        .write(|c| commands::save_plan::end_search(c, plan))
         .expect("ended");
-    let kept = pieces(&fresh, only_plate(&fresh, plan));
+    let kept = copies(&fresh.store, only_plate(&fresh, plan));
     let still: Vec<&PlacedCopy> = kept.iter().filter(|p| p.pinned).collect();
     assert!(still.len() == 1 && still[0].at_mm == pinned.at_mm);
 }
@@ -542,26 +514,18 @@ fn a_search_goes_on_from_what_was_saved() {
 #[test]
 fn practice_and_printer_decide_what_a_plan_may() {
     let fresh = Fresh::new(6);
-    let request = || {
-        fresh
-            .store
-            .read(|c| {
-                let lines = demand::lines(&army::load(c, fresh.project)?);
-                demand::plan_request(c, fresh.project, &lines)
-            })
-            .expect("a request")
-    };
+    let request = || fresh.request_all();
     let answer = |question: Question, word: &str| {
         let school = question.school(word);
         assert!(school.is_some());
         fresh
             .store
-            .write(|c| practices::answer(c, None, question, school))
+            .write(|c| commands::practices::answer(c, None, question, school))
             .expect("answered");
     };
     fresh
         .store
-        .write(|c| settings::ensure_all(c, NOW))
+        .write(|c| commands::settings::ensure_all(c, NOW))
         .expect("settings");
     let usual = request();
     assert_eq!(
@@ -569,8 +533,8 @@ fn practice_and_printer_decide_what_a_plan_may() {
         (1200.0, false, None)
     );
     assert_eq!(usual.printers[0].plate_pull, None);
-    answer(Question::Spread, APART);
-    answer(Question::Untried, FEW_FIRST);
+    answer(Question::Spread, "half of it on a plate at most");
+    answer(Question::Untried, "two until it is proven");
     let strict = request();
     assert_eq!(
         (strict.together_s, strict.apart, strict.parts[0].most),
@@ -585,24 +549,21 @@ fn practice_and_printer_decide_what_a_plan_may() {
         .store
         .read(|c| plates::of_plan(c, draft))
         .expect("plates");
-    let bench = fresh
-        .store
-        .read(|c| edits::load(c, of_plan[0].id))
-        .expect("it loads");
-    assert!(bench.board.pool.is_empty(), "{:?}", bench.board.pool);
+    let edit = by_hand::edit(&fresh.store, of_plan[0].id);
+    assert!(edit.layout.pool.is_empty(), "{:?}", edit.layout.pool);
     // Nor more of a unit on one plate.
-    let keys = vec![bench.pieces[0].key];
-    change(&fresh, of_plan[0].id, &Change::Remove { keys }).expect("taken off");
+    let keys = vec![edit.copies[0].key];
+    change(&fresh.store, of_plan[0].id, &Change::Remove { keys }).expect("taken off");
     let add = Change::Add {
         part: fresh.part,
         copies: 1,
     };
-    let blocked = change(&fresh, of_plan[1].id, &add).expect_err("more than half");
+    let blocked = change(&fresh.store, of_plan[1].id, &add).expect_err("more than half");
     assert!(blocked.to_string().contains("half of a unit"), "{blocked}");
-    change(&fresh, of_plan[0].id, &add).expect("back again");
+    change(&fresh.store, of_plan[0].id, &add).expect("back again");
     fresh
         .store
-        .write(|c| plans::drop_draft(c, draft))
+        .write(|c| commands::ask_plan::drop_draft(c, draft))
         .expect("dropped");
 
     let printer = fresh
@@ -620,13 +581,13 @@ fn practice_and_printer_decide_what_a_plan_may() {
         startup_s: printer.startup_s,
         pixel_um: 35,
         removal_mm: 6.0,
-        part_pull: 2.0,
-        plate_pull: 8.0,
+        part_pull: Some(2.0),
+        plate_pull: Some(8.0),
         assumed: String::new(),
     };
     fresh
         .store
-        .write(|c| printers::change(c, printer.id, printer.row_version, &to))
+        .write(|c| commands::printers::change(c, printer.id, printer.row_version, &to))
         .expect("changed");
     let limited = request();
     assert_eq!(limited.printers[0].part_pull, Some(2.0));
@@ -638,10 +599,7 @@ fn practice_and_printer_decide_what_a_plan_may() {
     // Where pull is limited, even what stands as its file does is measured before a plan.
     let waiting = fresh
         .store
-        .read(|c| {
-            let lines = demand::lines(&army::load(c, fresh.project)?);
-            demand::unprepared(c, &lines)
-        })
+        .read(|c| demand::unprepared(c, &fresh.lines()))
         .expect("it loads");
     assert_eq!(waiting.len(), 1);
 }
@@ -655,21 +613,21 @@ fn loads_are_kept_by_slabs() {
         .write(|c| {
             let row = muster::part(c, fresh.part)?;
             let sculpt = sculpts::load(c, fresh.sculpt)?;
-            let version = recipes::newest(c, row.recipe_id)?;
-            let of = Preparing::of(&sculpt, &version);
+            let version = recipes::newest(c, row.recipe)?;
+            let of = PartSetup::of(&sculpt, &version);
             let mesh = read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
-            let how = Hanging {
-                pose: of.pose,
+            let how = PrepareRequest {
+                pose: of.setup.pose,
                 scale: 1.0,
-                supports: of.supports,
+                supports: of.setup.supports,
                 supported: None,
                 zones: &[],
                 layer: of.layer,
             };
-            let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
-            hung::set(c, &of, &hung, &[], NOW)?;
-            let kept = hung::of(c, &of)?.expect("it is there").loads()?;
-            for (a, b) in kept.pull.iter().zip(&hung.loads.pull) {
+            let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
+            commands::prepared_parts::set(c, &of, &hung, &[], NOW)?;
+            let kept = prepared_parts::of(c, &of)?.expect("it is there").part.loads;
+            for (a, b) in kept.pull.iter().zip(&hung.part.loads.pull) {
                 assert!((a - b).abs() < 1e-3);
             }
             Ok(kept)

@@ -1,16 +1,15 @@
 //! Prepared facts: measured once for every scale and layer height in use, and read by the plan.
 
-use wembrit_core::flow::SculptState;
-use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
 use wembrit_core::mesh::read_mesh;
-use wembrit_core::recipe::prepare::{Hanging, hang};
+use wembrit_core::recipe::prepare::{PrepareRequest, prepare};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::PartChange;
-use wembrit_store::queries::recipes::{self, RecipeChange};
-use wembrit_store::queries::{army, demand, hung, muster, prepared, sculpts, tasks};
+use wembrit_store::commands::muster::PartChange;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::queries::{layer_facts, muster, recipes, sculpts};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -20,29 +19,33 @@ pub(crate) fn work_off(fresh: &Fresh) -> usize {
     loop {
         fresh
             .store
-            .write(|c| prepared::ask_missing(c, NOW))
+            .write(|c| commands::layer_facts::ask_missing(c, NOW))
             .unwrap();
-        let Some(task) = fresh.store.write(|c| tasks::claim(c, NOW)).unwrap() else {
+        let Some(task) = fresh
+            .store
+            .write(|c| commands::tasks::claim(c, Lane::Quick, NOW))
+            .unwrap()
+        else {
             return done;
         };
         fresh
             .store
             .write(|c| {
                 if task.kind == TaskKind::Prepare
-                    && let Some((sculpt, of)) = prepared::of_task(c, &task.input_key)?
+                    && let Some((sculpt, of)) = layer_facts::of_task(c, &task.input_key)?
                 {
                     let mesh =
                         read_mesh(&sculpts::bytes(c, sculpt.id)?, "spike.stl").expect("it reads");
-                    let how = Hanging {
-                        pose: of.pose,
+                    let how = PrepareRequest {
+                        pose: of.setup.pose,
                         scale: of.unit_mm * of.scale,
-                        supports: of.supports,
+                        supports: of.setup.supports,
                         supported: None,
                         zones: &[],
                         layer: of.layer,
                     };
-                    let hung = hang(&mesh, &how, &Unwatched).expect("it hangs");
-                    hung::set(c, &of, &hung, b"png", NOW)?;
+                    let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
+                    commands::prepared_parts::set(c, &of, &hung, b"png", NOW)?;
                 }
                 if task.kind == TaskKind::Measure {
                     let sculpt = sculpts::of_task(c, &task.input_key)?;
@@ -53,9 +56,15 @@ pub(crate) fn work_off(fresh: &Fresh) -> usize {
                     };
                     let measured = measure_file(&bytes, "spike.stl", options, &Unwatched)
                         .expect("it measures");
-                    sculpts::set_measured(c, sculpt.id, LayerHeight::USUAL, &measured, NOW)?;
+                    commands::sculpts::set_measured(
+                        c,
+                        sculpt.id,
+                        LayerHeight::USUAL,
+                        &measured,
+                        NOW,
+                    )?;
                 }
-                tasks::end(c, task.id, TaskState::Done, "", NOW)
+                commands::tasks::end(c, task.id, TaskState::Done, "", NOW)
             })
             .unwrap();
         done += 1;
@@ -66,34 +75,30 @@ fn at_scale(fresh: &Fresh, scale: f64, layer_mm: f64) {
     let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     let known = fresh
         .store
-        .read(|c| recipes::newest(c, part.recipe_id))
+        .read(|c| recipes::newest(c, part.recipe))
         .unwrap();
     let layer = LayerHeight::from_mm(layer_mm).unwrap();
     let change = PartChange {
         name: part.name.clone(),
         count: 1,
         spares: 0,
-        sculpt: part.sculpt_id(),
+        sculpt: part.sculpt,
         option: None,
         recipe: RecipeChange {
             scale,
-            resin: known.resin_id,
+            resin: known.resin,
             layer,
-            hang: None,
+            setup: None,
         },
     };
     fresh
         .store
-        .write(|c| muster::change_part(c, fresh.part, part.row_version, &change, NOW))
+        .write(|c| commands::muster::change_part(c, fresh.part, part.row_version, &change, NOW))
         .unwrap();
 }
 
 fn planned_volume(fresh: &Fresh) -> f64 {
-    let request = fresh.store.read(|c| {
-        let lines = demand::lines(&army::load(c, fresh.project)?);
-        demand::plan_request(c, fresh.project, &lines)
-    });
-    request.unwrap().parts[0].volume_mm3
+    fresh.request_all().parts[0].volume_mm3
 }
 
 #[test]
@@ -108,14 +113,14 @@ fn every_scale_in_use_is_measured_once_and_the_plan_reads_it() {
     assert_eq!(work_off(&fresh), 1);
     let facts = fresh
         .store
-        .read(|c| prepared::of_sculpt(c, fresh.sculpt))
+        .read(|c| layer_facts::of_sculpt(c, fresh.sculpt))
         .unwrap();
     let small = facts.iter().find(|f| f.scale == 0.5).unwrap();
     assert_eq!((small.layers, small.layer.um()), (334, 30));
     assert_eq!(planned_volume(&fresh), small.volume_mm3);
     assert!((small.largest_section_mm2 - 50.0).abs() < 1.0, "{small:?}");
-    assert!(small.islands().unwrap().is_empty() && small.cups().unwrap().is_empty());
-    let curve = small.area_curve().unwrap();
+    assert!(small.islands.is_empty() && small.cups.is_empty());
+    let curve = &small.area_curve;
     assert!(curve.len() > 100 && curve[0] > curve[curve.len() - 1]);
     // The same recipe once more asks for nothing.
     at_scale(&fresh, 0.5, 0.03);
@@ -128,11 +133,11 @@ fn an_answered_unit_measures_the_file_anew_and_its_parts_too() {
     work_off(&fresh);
     let refused = fresh
         .store
-        .write(|c| sculpts::answer_unit(c, fresh.sculpt, 0.0, NOW));
+        .write(|c| commands::sculpts::answer_unit(c, fresh.sculpt, 0.0, NOW));
     assert!(matches!(refused, Err(StoreError::Refused(_))));
     fresh
         .store
-        .write(|c| sculpts::answer_unit(c, fresh.sculpt, 2.0, NOW))
+        .write(|c| commands::sculpts::answer_unit(c, fresh.sculpt, 2.0, NOW))
         .unwrap();
     assert_eq!(
         fresh
@@ -156,7 +161,7 @@ fn an_answered_unit_measures_the_file_anew_and_its_parts_too() {
     );
     let prepared = fresh
         .store
-        .read(|c| prepared::of_sculpt(c, fresh.sculpt))
+        .read(|c| layer_facts::of_sculpt(c, fresh.sculpt))
         .unwrap();
     assert_eq!(
         prepared.len(),
@@ -179,7 +184,7 @@ fn older_figures_are_asked_for_again_at_the_start() {
         .unwrap();
     fresh
         .store
-        .write(|c| sculpts::ask_outdated(c, NOW))
+        .write(|c| commands::sculpts::ask_outdated(c, NOW))
         .unwrap();
     assert_eq!(fresh.wanted(), 1, "plans go on with what is known");
     assert_eq!(work_off(&fresh), 1);

@@ -1,10 +1,12 @@
 //! Migrations, and `schema.rs` against what they make. `cargo x schema` writes it anew.
 
+use std::collections::{BTreeMap, BTreeSet};
+use std::fmt::Write;
+
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Text};
 use diesel_migrations::{FileBasedMigrations, MigrationHarness};
-use std::fmt::Write;
 
 #[derive(QueryableByName)]
 struct Column {
@@ -160,5 +162,79 @@ fn tables_are_strict_and_nothing_cascades() {
     assert!(
         conn.batch_execute("UPDATE workshop SET clearance_mm = 'wide'")
             .is_err()
+    );
+}
+
+/// A line of `export-columns.txt` for a table: its name and what it says after each word.
+fn listed() -> BTreeMap<String, BTreeMap<String, Vec<String>>> {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/export-columns.txt");
+    let text = std::fs::read_to_string(path).expect("the list is there");
+    let mut all: BTreeMap<String, BTreeMap<String, Vec<String>>> = BTreeMap::new();
+    let mut table = String::new();
+    for line in text
+        .lines()
+        .filter(|l| !l.starts_with('#') && !l.is_empty())
+    {
+        if let Some(name) = line.strip_prefix('[').and_then(|l| l.strip_suffix(']')) {
+            table = name.to_owned();
+            let before = all.insert(table.clone(), BTreeMap::new());
+            assert!(before.is_none(), "{table} is listed twice");
+            continue;
+        }
+        let (word, rest) = line.split_once(": ").expect("a word and what it says");
+        let words = rest.split(' ').map(str::to_owned).collect();
+        let of = all.get_mut(&table).expect("a table comes first");
+        of.insert(word.to_owned(), words);
+    }
+    all
+}
+
+/// Every column goes out or stays for a reason, and what goes out is known by a uid or by what it
+/// belongs to.
+#[test]
+fn no_column_is_forgotten_by_an_export() {
+    let mut conn = SqliteConnection::establish(":memory:").expect("memory");
+    conn.run_pending_migrations(migrations()).expect("they run");
+    let mut listed = listed();
+    let columns = words(
+        &mut conn,
+        "SELECT m.name AS one, c.name AS two FROM sqlite_master m, pragma_table_info(m.name) c WHERE m.type = 'table' \
+         AND m.name NOT LIKE '\\_\\_%' ESCAPE '\\' AND m.name NOT LIKE 'sqlite%'",
+    );
+    let mut tables: BTreeMap<String, BTreeSet<String>> = BTreeMap::new();
+    for Words { one, two } in columns {
+        tables.entry(one).or_default().insert(two);
+    }
+    for (table, columns) in tables {
+        let list = listed.remove(&table);
+        let mut list = list.unwrap_or_else(|| panic!("{table} is not in export-columns.txt"));
+        if list.contains_key("whole") {
+            continue;
+        }
+        let mut of = |word: &str| list.remove(word).unwrap_or_default();
+        let (out, stays, key) = (of("out"), of("stays"), of("key"));
+        let named: BTreeSet<String> = out.iter().chain(&stays).cloned().collect();
+        assert_eq!(named, columns, "the columns of {table} and its list");
+        assert_eq!(
+            named.len(),
+            out.len() + stays.len(),
+            "{table}: out or stays"
+        );
+        let known = if key.is_empty() {
+            vec!["uid".to_owned()]
+        } else {
+            key
+        };
+        assert!(
+            known.iter().all(|k| out.contains(k)),
+            "{table} is known by {known:?}"
+        );
+        // A number of this file means nothing outside; it must not go out under another name.
+        assert!(!out.contains(&"id".to_owned()), "{table}");
+    }
+    assert!(
+        listed.is_empty(),
+        "listed, but not there: {:?}",
+        listed.keys()
     );
 }

@@ -1,15 +1,14 @@
 //! Hollows measured once, findings put aside, candidates picked, pictures kept.
 
 use rstest::rstest;
-use wembrit_core::flow::Stage;
-use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::flow::{Lane, Stage, TaskKind, TaskState};
 use wembrit_core::layers::{Drain, Hollow, Hollowing};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::Entry;
-use wembrit_store::queries::sculpts::Arrival;
-use wembrit_store::queries::{army, dismissals, hollows, muster, picks, plans, sculpts, tasks};
+use wembrit_store::commands::muster::Entry;
+use wembrit_store::commands::sculpts::Arrival;
+use wembrit_store::queries::{army, dismissals, hollows, muster, picks, sculpts, tasks};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW, measure, spike, upload};
 
@@ -59,7 +58,12 @@ fn waiting(fresh: &Fresh, kind: TaskKind) -> Vec<String> {
 #[test]
 fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     let fresh = Fresh::new(1);
-    let ask = || fresh.store.write(|c| hollows::ask_missing(c, NOW)).unwrap();
+    let ask = || {
+        fresh
+            .store
+            .write(|c| commands::hollows::ask_missing(c, NOW))
+            .unwrap()
+    };
     assert_eq!((ask(), ask()), (1, 0));
     let key = waiting(&fresh, TaskKind::Hollow).remove(0);
     let sculpt = fresh
@@ -70,7 +74,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     for _ in 0..2 {
         fresh
             .store
-            .write(|c| hollows::set(c, &sculpt, &hollowing(), &[HOLLOW], NOW))
+            .write(|c| commands::hollows::set(c, &sculpt, &hollowing(), &[HOLLOW], NOW))
             .unwrap();
     }
     let facts = fresh
@@ -80,7 +84,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
         .unwrap();
     assert_eq!((facts.saved_mm3, facts.drains_needed), (900.0, 2));
     assert_eq!(
-        (facts.drains().unwrap(), facts.hollows().unwrap()),
+        (facts.drains.clone(), facts.hollows.clone()),
         (hollowing().drains, vec![HOLLOW])
     );
     assert_eq!(ask(), 0);
@@ -88,7 +92,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     // Another wall is another question; the old task is about nothing any more.
     fresh
         .store
-        .write(|c| hollows::set_wall(c, fresh.sculpt, 3000))
+        .write(|c| commands::hollows::set_wall(c, fresh.sculpt, 3000))
         .unwrap();
     assert_eq!(
         fresh
@@ -105,7 +109,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     // And the first wall is known still.
     fresh
         .store
-        .write(|c| hollows::set_wall(c, fresh.sculpt, 2000))
+        .write(|c| commands::hollows::set_wall(c, fresh.sculpt, 2000))
         .unwrap();
     assert!(
         fresh
@@ -116,33 +120,41 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     );
 }
 
-/// What somebody waits for is done first, whatever was asked for before it.
+/// What somebody waits for is done first, whatever was asked for before it; and what takes
+/// seconds does not wait behind what takes minutes.
 #[test]
-fn plans_come_before_measures_and_hollows_come_last() {
+fn each_lane_takes_what_is_most_urgent_in_it() {
     let fresh = Fresh::new(1);
     // The measure of the fresh sculpt waits since its upload.
-    fresh.store.write(|c| hollows::ask_missing(c, NOW)).unwrap();
     fresh
         .store
-        .write(|c| tasks::ask(c, TaskKind::Prepare, "a:1:1:50:2", NOW))
+        .write(|c| commands::hollows::ask_missing(c, NOW))
         .unwrap();
     fresh
         .store
-        .write(|c| plans::ask(c, fresh.project, &plans::PlanAsk::default(), NOW))
+        .write(|c| commands::tasks::ask(c, TaskKind::Prepare, "a:1:1:50:2", NOW))
         .unwrap();
-    let mut order = Vec::new();
-    while let Some(task) = fresh.store.write(|c| tasks::claim(c, NOW)).unwrap() {
-        order.push(task.kind);
-    }
+    fresh
+        .store
+        .write(|c| {
+            commands::ask_plan::ask(
+                c,
+                fresh.project,
+                &commands::ask_plan::PlanAsk::default(),
+                NOW,
+            )
+        })
+        .unwrap();
+    let order = |lane| {
+        let claim = || fresh.store.write(|c| commands::tasks::claim(c, lane, NOW));
+        let kinds = std::iter::from_fn(|| claim().unwrap()).map(|t| t.kind);
+        kinds.collect::<Vec<_>>()
+    };
     assert_eq!(
-        order,
-        [
-            TaskKind::Plan,
-            TaskKind::Measure,
-            TaskKind::Prepare,
-            TaskKind::Hollow
-        ]
+        order(Lane::Quick),
+        [TaskKind::Measure, TaskKind::Prepare, TaskKind::Hollow]
     );
+    assert_eq!(order(Lane::Search), [TaskKind::Plan]);
 }
 
 #[rstest]
@@ -151,9 +163,9 @@ fn plans_come_before_measures_and_hollows_come_last() {
 #[case::a_reason("filled with putty", true)]
 fn a_finding_is_put_aside_with_a_reason(#[case] reason: &str, #[case] taken: bool) {
     let fresh = Fresh::new(1);
-    let said = fresh
-        .store
-        .write(|c| dismissals::dismiss(c, fresh.sculpt, "sealed hollow at 2.0", reason, NOW));
+    let said = fresh.store.write(|c| {
+        commands::dismissals::dismiss(c, fresh.sculpt, "sealed hollow at 2.0", reason, NOW)
+    });
     assert_eq!(said.is_ok(), taken);
     assert!(taken || matches!(said, Err(StoreError::Refused(_))));
     let kept = fresh
@@ -169,7 +181,7 @@ fn a_second_reason_takes_the_place_of_the_first_and_can_be_taken_back() {
     let dismiss = |finding: &str, reason: &str| {
         fresh
             .store
-            .write(|c| dismissals::dismiss(c, fresh.sculpt, finding, reason, NOW))
+            .write(|c| commands::dismissals::dismiss(c, fresh.sculpt, finding, reason, NOW))
             .unwrap();
     };
     dismiss("thin at 12.0", "cut free by hand");
@@ -192,7 +204,7 @@ fn a_second_reason_takes_the_place_of_the_first_and_can_be_taken_back() {
     );
     fresh
         .store
-        .write(|c| dismissals::take_back(c, fresh.sculpt, "thin at 12.0"))
+        .write(|c| commands::dismissals::take_back(c, fresh.sculpt, "thin at 12.0"))
         .unwrap();
     assert_eq!(
         fresh
@@ -221,20 +233,20 @@ fn a_pick_gives_the_part_its_sculpt_and_keeps_the_reason() {
     let before = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     fresh
         .store
-        .write(|c| picks::pick(c, fresh.part, other, "sharper edges", NOW))
+        .write(|c| commands::picks::pick(c, fresh.part, other, "sharper edges", NOW))
         .unwrap();
     let after = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     assert_eq!(
-        (after.sculpt_id(), after.count, after.row_version),
+        (after.sculpt, after.count, after.row_version),
         (Some(other), before.count, before.row_version + 1)
     );
     fresh
         .store
-        .write(|c| picks::pick(c, fresh.part, fresh.sculpt, "", NOW))
+        .write(|c| commands::picks::pick(c, fresh.part, fresh.sculpt, "", NOW))
         .unwrap();
     fresh
         .store
-        .write(|c| picks::pick(c, fresh.part, other, "after all", NOW))
+        .write(|c| commands::picks::pick(c, fresh.part, other, "after all", NOW))
         .unwrap();
     let reasons: Vec<String> = fresh
         .store
@@ -250,7 +262,7 @@ fn a_pick_gives_the_part_its_sculpt_and_keeps_the_reason() {
     );
     let missing = fresh
         .store
-        .write(|c| picks::pick(c, wembrit_core::ids::PartId(99), other, "", NOW));
+        .write(|c| commands::picks::pick(c, wembrit_core::ids::PartId(99), other, "", NOW));
     assert!(matches!(missing, Err(StoreError::NotFound { .. })));
 }
 
@@ -259,14 +271,17 @@ fn a_pick_gives_the_part_its_sculpt_and_keeps_the_reason() {
 fn a_pick_does_not_reach_into_accepted_plates() {
     let fresh = Fresh::new(2);
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
     let Ok(Arrival::New(other)) = upload(&fresh.store, "better.stl", &spike(24.0)) else {
         panic!("new")
     };
     measure(&fresh.store, other).unwrap();
     fresh
         .store
-        .write(|c| picks::pick(c, fresh.part, other, "why", NOW))
+        .write(|c| commands::picks::pick(c, fresh.part, other, "why", NOW))
         .unwrap();
     let army = fresh.store.read(|c| army::load(c, fresh.project)).unwrap();
     let part = army.parts().next().unwrap().2;
@@ -275,14 +290,14 @@ fn a_pick_does_not_reach_into_accepted_plates() {
         .store
         .read(|c| wembrit_store::queries::plates::accepted(c, fresh.project))
         .unwrap();
-    let spots = fresh
+    let on_plates = fresh
         .store
-        .read(|c| wembrit_store::queries::plates::spots(c, &[plates[0].id]))
+        .read(|c| wembrit_store::queries::plates::copies_on(c, &[plates[0].id]))
         .unwrap();
     assert!(
-        spots[&plates[0].id]
+        on_plates[&plates[0].id]
             .iter()
-            .all(|s| s.placement.sculpt_id == fresh.sculpt)
+            .all(|s| s.sculpt == fresh.sculpt)
     );
 }
 
@@ -302,7 +317,9 @@ fn pictures_and_prices_are_kept() {
         );
         fresh
             .store
-            .write(|c| hollows::set_picture(c, fresh.sculpt, *side, side.as_str().as_bytes()))
+            .write(|c| {
+                commands::hollows::set_picture(c, fresh.sculpt, *side, side.as_str().as_bytes())
+            })
             .unwrap();
     }
     assert!(
@@ -318,14 +335,15 @@ fn pictures_and_prices_are_kept() {
     assert_eq!(back, b"back");
     fresh
         .store
-        .write(|c| sculpts::set_price(c, fresh.sculpt, Money(450)))
+        .write(|c| commands::sculpts::set_price(c, fresh.sculpt, Money(450)))
         .unwrap();
     assert_eq!(
         fresh
             .store
             .read(|c| sculpts::load(c, fresh.sculpt))
             .unwrap()
-            .price_minor,
+            .price
+            .0,
         450
     );
 }
@@ -346,7 +364,7 @@ fn the_users_of_a_sculpt_are_those_in_use(#[case] entry: fn(&Fresh) -> Entry) {
     let set = |at: Option<i64>| {
         let done = fresh
             .store
-            .write(move |c| muster::set_removed(c, taken, at));
+            .write(move |c| commands::muster::set_removed(c, taken, at));
         done.unwrap();
     };
     set(Some(1));

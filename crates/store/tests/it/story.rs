@@ -5,10 +5,10 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use wembrit_core::flow::{FailureCause, PlateState, Stage};
 use wembrit_core::units::Money;
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::{self, ModelChange};
-use wembrit_store::queries::plates::{self, Loss};
-use wembrit_store::queries::{army, plans};
+use wembrit_store::commands::judge_plate::Failure;
+use wembrit_store::commands::muster::ModelChange;
+use wembrit_store::queries::{army, muster, plates};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -23,6 +23,8 @@ enum Deed {
     Judge(usize, u8),
     Rejudge(usize),
     Release(usize),
+    PutBack(usize),
+    Lose(usize, Option<i64>),
 }
 
 fn deed() -> impl Strategy<Value = Deed> {
@@ -35,6 +37,8 @@ fn deed() -> impl Strategy<Value = Deed> {
         (any::<usize>(), any::<u8>()).prop_map(|(plate, lost)| Deed::Judge(plate, lost)),
         any::<usize>().prop_map(Deed::Rejudge),
         any::<usize>().prop_map(Deed::Release),
+        any::<usize>().prop_map(Deed::PutBack),
+        (any::<usize>(), proptest::option::of(1i64..900)).prop_map(|(n, at)| Deed::Lose(n, at)),
     ]
 }
 
@@ -57,36 +61,43 @@ fn attempt(fresh: &Fresh, deed: &Deed) -> Result<(), StoreError> {
                 base_depth_mm: 25.0,
                 carries: 0,
             };
-            store.write(|c| muster::change_model(c, fresh.model, row.row_version, &to, NOW))
+            store.write(|c| {
+                commands::muster::change_model(c, fresh.model, row.row_version, &to, NOW)
+            })
         }
         Deed::PlanAndAccept => {
             let plan = fresh.draft()?;
-            store.write(|c| plans::accept(c, plan, NOW))
+            store.write(|c| commands::accept_plan::accept(c, plan, NOW))
         }
         Deed::PlanOnly => fresh.draft().map(drop),
-        Deed::Start(n) => store.write(|c| plates::start(c, pick(*n)?, NOW)),
-        Deed::Finish(n) => store.write(|c| plates::finish(c, pick(*n)?, NOW + 1, NOW + 1)),
+        Deed::Start(n) => store.write(|c| commands::run_plate::start(c, pick(*n)?, NOW)),
+        Deed::Finish(n) => {
+            store.write(|c| commands::run_plate::finish(c, pick(*n)?, NOW + 1, NOW + 1))
+        }
         Deed::Judge(n, bits) => {
             let plate = pick(*n)?;
             let spots = store
-                .read(|c| plates::spots(c, &[plate]))?
+                .read(|c| plates::copies_on(c, &[plate]))?
                 .remove(&plate)
                 .unwrap_or_default();
-            let lost: Vec<Loss> = spots
+            let lost: Vec<Failure> = spots
                 .iter()
                 .enumerate()
                 .filter(|(i, _)| bits >> (i % 8) & 1 == 1)
-                .filter_map(|(_, s)| s.placement.copy_id())
-                .map(|copy| Loss {
+                .filter_map(|(_, s)| s.copy.as_ref().map(|c| c.id))
+                .map(|copy| Failure {
                     copy,
                     cause: FailureCause::Other,
                     note: String::new(),
                 })
                 .collect();
-            store.write(|c| plates::judge(c, plate, &lost, NOW))
+            store.write(|c| commands::judge_plate::judge(c, plate, &lost, NOW))
         }
-        Deed::Rejudge(n) => store.write(|c| plates::rejudge(c, pick(*n)?, NOW)),
-        Deed::Release(n) => store.write(|c| plates::release(c, pick(*n)?, NOW)),
+        Deed::Rejudge(n) => store.write(|c| commands::judge_plate::rejudge(c, pick(*n)?, NOW)),
+        Deed::Release(n) => store.write(|c| commands::release_plate::release(c, pick(*n)?, NOW)),
+        Deed::PutBack(n) => store.write(|c| commands::run_plate::put_back(c, pick(*n)?, NOW + 2)),
+        Deed::Lose(n, at) => store
+            .write(|c| commands::run_plate::lose(c, pick(*n)?, FailureCause::Other, *at, NOW + 2)),
     }
 }
 
@@ -96,7 +107,7 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         .store
         .read(|c| {
             let all = plates::accepted(c, fresh.project)?;
-            let spots = plates::spots(c, &all.iter().map(|p| p.id).collect::<Vec<_>>())?;
+            let spots = plates::copies_on(c, &all.iter().map(|p| p.id).collect::<Vec<_>>())?;
             Ok((all, spots, army::load(c, fresh.project)?))
         })
         .map_err(|e| TestCaseError::fail(e.to_string()))?;
@@ -112,12 +123,8 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         on_plates.len(),
         "a copy stands on one plate only"
     );
-    let numbers: HashSet<i64> = on_plates.iter().map(|c| c.number).collect();
-    prop_assert_eq!(
-        numbers.len(),
-        on_plates.len(),
-        "every copy has its own number"
-    );
+    let marks: HashSet<i64> = on_plates.iter().map(|c| c.mark).collect();
+    prop_assert_eq!(marks.len(), on_plates.len(), "every copy has its own mark");
     // Copies of released plates leave the list, and only they.
     let gone = known.difference(&ids).count() as u32;
     prop_assert_eq!(part.counts.of(Stage::Released), gone, "no copy vanishes");
@@ -132,7 +139,7 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         u64::from(part.counts.of(Stage::Good)) <= part.need.required(),
         "good copies are wanted ones"
     );
-    let spent: Money = all.iter().map(|p| p.resin_cost() + p.hands_on_cost()).sum();
+    let spent: Money = all.iter().map(|p| p.resin_cost + p.hands_on_cost).sum();
     prop_assert_eq!(army.spent(), spent, "money is on copies to the last cent");
     for plate in &all {
         let stages: HashSet<Stage> = spots[&plate.id]
@@ -144,6 +151,7 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
             PlateState::Running => *s == Stage::Printing,
             PlateState::Printed => *s == Stage::InFinishing,
             PlateState::Done => matches!(s, Stage::Good | Stage::Failed | Stage::Surplus),
+            PlateState::Lost => *s == Stage::Failed,
             PlateState::Draft | PlateState::Released => false,
         };
         prop_assert!(

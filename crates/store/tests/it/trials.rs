@@ -1,18 +1,22 @@
 //! Recipes from untried to proven: trials on small plates, winners, first copies.
 
 use rstest::rstest;
-use wembrit_core::flow::{PlateState, Stage};
-use wembrit_core::ids::{RecipeVersionId, TrialId};
+use wembrit_core::flow::{PlanScope, PlateState, Stage};
+use wembrit_core::ids::{PlanId, RecipeVersionId, TrialId};
+use wembrit_core::pack::PackSearch;
+use wembrit_core::plan::{make_plan, plan_request, plan_trial};
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::Proof;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::recipe::trial::TrialState;
+use wembrit_core::recipe::{Proof, Setup};
 use wembrit_core::units::LayerHeight;
-use wembrit_store::StoreError;
-use wembrit_store::queries::muster::PartChange;
-use wembrit_store::queries::recipes::{self, Hang, RecipeChange};
-use wembrit_store::queries::trials::{self, VariantChange};
-use wembrit_store::queries::{demand, muster, plans, plates, printers, settings};
+use wembrit_core::watch::Unwatched;
+use wembrit_core::workshop::ProcessSetting;
+use wembrit_store::commands::muster::PartChange;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::trials::VariantChange;
+use wembrit_store::queries::{demand, muster, plates, printers, recipes, settings, trials};
+use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 use crate::prepared::work_off;
@@ -20,7 +24,7 @@ use crate::prepared::work_off;
 fn begin(fresh: &Fresh) -> TrialId {
     let begun = fresh.store.write(|c| {
         let printer = printers::list(c)?[0].id;
-        trials::begin(c, fresh.part, printer, NOW)
+        commands::trials::begin(c, fresh.part, printer, NOW)
     });
     begun.unwrap()
 }
@@ -29,11 +33,11 @@ fn begin(fresh: &Fresh) -> TrialId {
 fn vary(fresh: &Fresh, trial: TrialId, name: &str, tilt: f64, exposure_s: Option<f64>) {
     let added = fresh.store.write(|c| {
         let part = muster::part(c, fresh.part)?;
-        let version = recipes::newest(c, part.recipe_id)?;
+        let version = recipes::newest(c, part.recipe)?;
         let variant = VariantChange {
             name: name.into(),
             recipe: RecipeChange {
-                hang: Some(Hang {
+                setup: Some(Setup {
                     pose: Pose::new(tilt, 90.0),
                     supports: Supports::Planned(SupportStyle::USUAL),
                 }),
@@ -42,17 +46,18 @@ fn vary(fresh: &Fresh, trial: TrialId, name: &str, tilt: f64, exposure_s: Option
             printer: printers::list(c)?[0].id,
             exposure_s,
         };
-        trials::add_variant(c, trial, &variant, NOW)
+        commands::trials::add_variant(c, trial, &variant, NOW)
     });
     added.unwrap();
 }
 
 fn newest(fresh: &Fresh) -> (RecipeVersionId, i64, Proof) {
     let read = fresh.store.read(|c| {
-        let recipe = muster::part(c, fresh.part)?.recipe_id;
+        let recipe = muster::part(c, fresh.part)?.recipe;
         let version = recipes::newest(c, recipe)?;
-        let standing = recipes::proofs(c, &[version.id])?[&version.id];
-        Ok((version.id, version.version, standing))
+        let settings = settings::list(c)?;
+        let proof = recipes::proofs(c, &[version.id])?.best(&version, &settings);
+        Ok((version.id, version.version, proof))
     });
     read.unwrap()
 }
@@ -68,12 +73,38 @@ fn print_all(fresh: &Fresh) {
             fresh
                 .store
                 .write(|c| {
-                    plates::log_run(c, plate.id, NOW, NOW + 60_000, NOW + 60_000)?;
-                    plates::judge(c, plate.id, &[], NOW + 90_000)
+                    commands::run_plate::log_run(c, plate.id, NOW, NOW + 60_000, NOW + 60_000)?;
+                    commands::judge_plate::judge(c, plate.id, &[], NOW + 90_000)
                 })
                 .unwrap();
         }
     }
+}
+
+/// Plans the plates of a trial as the page does: worked out, then saved.
+fn plan(fresh: &Fresh, trial: TrialId) -> Result<PlanId, StoreError> {
+    fresh
+        .store
+        .write(|c| commands::trials::ensure_settings(c, trial, NOW))?;
+    let facts = fresh.store.read(|c| trials::facts(c, trial))?;
+    let planned = plan_trial(&facts).map_err(|why| StoreError::Refused(why.to_string()))?;
+    fresh
+        .store
+        .write(|c| commands::trials::plan(c, &facts, planned, NOW))
+}
+
+/// One copy of the newest version, on a plate.
+fn first_copy(fresh: &Fresh) {
+    let (project, lines, facts) = fresh
+        .store
+        .read(|c| trials::first_copies(c, &[fresh.part]))
+        .unwrap();
+    let request = plan_request(&facts, &lines, &PlanScope::default());
+    let plan = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).unwrap();
+    fresh
+        .store
+        .write(|c| commands::trials::plan_first_copies(c, project, &lines, &plan, NOW))
+        .unwrap();
 }
 
 #[test]
@@ -82,33 +113,33 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
     work_off(&fresh);
     let trial = begin(&fresh);
     assert_eq!(newest(&fresh).2, Proof::OnTrial);
-    let alone = fresh.store.write(|c| trials::plan(c, trial, NOW));
+    let alone = plan(&fresh, trial);
     assert!(matches!(alone, Err(StoreError::Refused(why)) if why.contains("two at least")));
     vary(&fresh, trial, "far back", 45.0, None);
     vary(&fresh, trial, "longer", 45.0, Some(3.5));
-    let early = fresh.store.write(|c| trials::plan(c, trial, NOW));
+    let early = plan(&fresh, trial);
     assert!(matches!(early, Err(StoreError::Refused(why)) if why.contains("still being measured")));
     work_off(&fresh);
 
     // Orientations share a plate, an exposure of its own takes one.
-    let plan = fresh.store.write(|c| trials::plan(c, trial, NOW)).unwrap();
+    let plan = plan(&fresh, trial).unwrap();
     let on = fresh.store.read(|c| plates::of_plan(c, plan)).unwrap();
     assert_eq!(on.len(), 2);
-    let spots = fresh
+    let on_plates = fresh
         .store
-        .read(|c| plates::spots(c, &on.iter().map(|p| p.id).collect::<Vec<_>>()))
+        .read(|c| plates::copies_on(c, &on.iter().map(|p| p.id).collect::<Vec<_>>()))
         .unwrap();
-    let versions: Vec<RecipeVersionId> = spots
+    let versions: Vec<RecipeVersionId> = on_plates
         .values()
         .flatten()
-        .map(|s| s.placement.recipe_version_id)
+        .map(|s| s.recipe_version)
         .collect();
     assert_eq!(versions.len(), 3, "one copy of every variant");
     assert!(
-        spots
+        on_plates
             .values()
             .flatten()
-            .all(|s| s.placement.part_id == fresh.part)
+            .all(|s| s.placed.part == fresh.part)
     );
     assert_eq!(fresh.wanted(), 9, "copies of a trial count");
     // The exposure of the trial is not that of the setting.
@@ -117,20 +148,20 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
         .read(settings::list)
         .unwrap()
         .iter()
-        .map(|(_, v)| v.exposure_s)
+        .map(|s| s.timing.exposure_s)
         .collect();
     assert!(!exposures.contains(&3.5));
     // Once planned it is as it is.
     let all = fresh.store.read(|c| trials::variants(c, trial)).unwrap();
     let late = fresh
         .store
-        .write(|c| trials::remove_variant(c, trial, all[1].0.id));
+        .write(|c| commands::trials::remove_variant(c, trial, all[1].0.id));
     assert!(matches!(late, Err(StoreError::Refused(_))));
 
     let mark = |variant: usize, what: &str, value| {
         fresh
             .store
-            .write(|c| trials::mark(c, trial, all[variant].0.id, what, value))
+            .write(|c| commands::trials::mark(c, trial, all[variant].0.id, what, value))
     };
     mark(2, "detail", Some(5)).unwrap();
     mark(1, "detail", Some(2)).unwrap();
@@ -143,40 +174,39 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
 
     fresh
         .store
-        .write(|c| trials::declare(c, trial, all[2].0.id, "crisp", NOW))
+        .write(|c| commands::trials::declare(c, trial, all[2].0.id, "crisp", NOW))
         .unwrap();
     let again = fresh
         .store
-        .write(|c| trials::declare(c, trial, all[1].0.id, "", NOW));
+        .write(|c| commands::trials::declare(c, trial, all[1].0.id, "", NOW));
     assert!(
         matches!(again, Err(StoreError::Refused(_))),
         "a trial is decided once"
     );
-    let (_, version, standing) = newest(&fresh);
-    assert_eq!((version, standing), (2, Proof::OnTrial));
+    let (_, version, proof) = newest(&fresh);
+    assert_eq!((version, proof), (2, Proof::OnTrial));
     // The winner's exposure became the setting's, and is no assumption any more.
     let setting = fresh.store.read(settings::list).unwrap();
-    let (_, known) = setting.iter().find(|(_, v)| v.exposure_s == 3.5).unwrap();
+    let known = setting.iter().find(|s| s.timing.exposure_s == 3.5).unwrap();
     assert!(!known.assumed.split(',').any(|f| f == "exposure_s"));
 
     // Copies of variants prove nothing; one of the version itself does.
     print_all(&fresh);
     assert_eq!(newest(&fresh).2, Proof::OnTrial);
     work_off(&fresh);
-    fresh
-        .store
-        .write(|c| trials::plan_first_copies(c, &[fresh.part], NOW))
-        .unwrap();
+    first_copy(&fresh);
     print_all(&fresh);
-    let (id, _, standing) = newest(&fresh);
-    assert_eq!(standing, Proof::Proven);
-    let recipe = fresh
+    let (id, _, proof) = newest(&fresh);
+    assert_eq!(proof, Proof::Proven);
+    let good: u64 = fresh
         .store
-        .read(|c| muster::part(c, fresh.part))
-        .unwrap()
-        .recipe_id;
-    let on = fresh.store.read(|c| recipes::proven_on(c, recipe)).unwrap();
-    assert_eq!(on[&id], [("Dunlin".to_owned(), 1)]);
+        .read(|c| {
+            let proofs = recipes::proofs(c, &[id])?;
+            let on = |s: &ProcessSetting| proofs.good_on(id, s.id);
+            Ok(settings::list(c)?.iter().map(on).sum())
+        })
+        .unwrap();
+    assert_eq!(good, 1, "copies of variants do not count");
     let state = fresh.store.read(|c| trials::load(c, trial)).unwrap().state;
     assert_eq!(state, TrialState::Decided);
 }
@@ -185,24 +215,27 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
 #[rstest]
 #[case::scale(|r: &mut RecipeChange| r.scale = 0.9, "scale 100.0 → 90.0 %")]
 #[case::layer(|r: &mut RecipeChange| r.layer = LayerHeight::from_mm(0.03).unwrap(), "layer 0.05 → 0.03 mm")]
-#[case::pose(|r: &mut RecipeChange| r.hang = Some(Hang { pose: Pose::new(30.0, 90.0), supports: Supports::None }), "hangs as the file stands → 30° back")]
+#[case::pose(|r: &mut RecipeChange| r.setup = Some(Setup { pose: Pose::new(30.0, 90.0), supports: Supports::None }), "hangs as the file stands → 30° back")]
 fn a_change_after_proving_is_untried(#[case] with: fn(&mut RecipeChange), #[case] says: &str) {
     let fresh = Fresh::new(1);
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
     print_all(&fresh);
     assert_eq!(newest(&fresh).2, Proof::Proven);
     let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     fresh
         .store
         .write(|c| {
-            let mut to = RecipeChange::of(&recipes::newest(c, part.recipe_id)?);
+            let mut to = RecipeChange::of(&recipes::newest(c, part.recipe)?);
             with(&mut to);
-            recipes::change(c, part.recipe_id, &to, NOW)
+            commands::recipes::change(c, part.recipe, &to, NOW)
         })
         .unwrap();
-    let (id, version, standing) = newest(&fresh);
-    assert_eq!((version, standing), (2, Proof::Untried));
+    let (id, version, proof) = newest(&fresh);
+    assert_eq!((version, proof), (2, Proof::Untried));
     let changed = fresh
         .store
         .read(|c| recipes::version(c, id))
@@ -213,11 +246,11 @@ fn a_change_after_proving_is_untried(#[case] with: fn(&mut RecipeChange), #[case
         .store
         .read(|c| plates::accepted(c, fresh.project))
         .unwrap();
-    let spots = fresh
+    let on_plates = fresh
         .store
-        .read(|c| plates::spots(c, &[copies[0].id]))
+        .read(|c| plates::copies_on(c, &[copies[0].id]))
         .unwrap();
-    let copy = spots[&copies[0].id][0].copy.clone().unwrap();
+    let copy = on_plates[&copies[0].id][0].copy.clone().unwrap();
     assert_eq!(copy.stage, Stage::Good, "what was printed stays as it was");
 }
 
@@ -225,19 +258,22 @@ fn a_change_after_proving_is_untried(#[case] with: fn(&mut RecipeChange), #[case
 #[test]
 fn another_sculpt_is_untried_and_hangs_as_it_stands() {
     let fresh = Fresh::new(1);
-    let wembrit_store::queries::sculpts::Arrival::New(other) =
+    let wembrit_store::commands::sculpts::Arrival::New(other) =
         crate::fresh::upload(&fresh.store, "other.stl", &crate::fresh::spike(12.0)).unwrap()
     else {
         panic!("another file is new");
     };
     let plan = fresh.draft().unwrap();
-    fresh.store.write(|c| plans::accept(c, plan, NOW)).unwrap();
+    fresh
+        .store
+        .write(|c| commands::accept_plan::accept(c, plan, NOW))
+        .unwrap();
     print_all(&fresh);
     let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     let change = |sculpt| {
         fresh.store.write(|c| {
             let now = muster::part(c, fresh.part)?;
-            let version = recipes::newest(c, part.recipe_id)?;
+            let version = recipes::newest(c, part.recipe)?;
             let to = PartChange {
                 name: now.name.clone(),
                 count: 1,
@@ -246,14 +282,14 @@ fn another_sculpt_is_untried_and_hangs_as_it_stands() {
                 option: None,
                 recipe: RecipeChange::of(&version),
             };
-            muster::change_part(c, fresh.part, now.row_version, &to, NOW)
+            commands::muster::change_part(c, fresh.part, now.row_version, &to, NOW)
         })
     };
     change(other).unwrap();
     assert_eq!(newest(&fresh).2, Proof::Untried);
     let version = fresh
         .store
-        .read(|c| recipes::newest(c, part.recipe_id))
+        .read(|c| recipes::newest(c, part.recipe))
         .unwrap();
     assert_eq!(version.changed, "another sculpt");
 }
@@ -265,15 +301,9 @@ fn a_plan_uses_parts_as_they_hang() {
     work_off(&fresh);
     let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
     let planned = || {
-        let request = fresh.store.read(|c| {
-            let army = wembrit_store::queries::army::load(c, fresh.project)?;
-            let lines = demand::lines(&army);
-            Ok((
-                demand::unprepared(c, &lines)?.len(),
-                demand::plan_request(c, fresh.project, &lines)?,
-            ))
-        });
-        let (waiting, request) = request.unwrap();
+        let lines = fresh.lines();
+        let waiting = fresh.store.read(|c| demand::unprepared(c, &lines));
+        let (waiting, request) = (waiting.unwrap().len(), fresh.request_all());
         (
             waiting,
             request.parts[0].height_mm,
@@ -285,15 +315,15 @@ fn a_plan_uses_parts_as_they_hang() {
     fresh
         .store
         .write(|c| {
-            let version = recipes::newest(c, part.recipe_id)?;
+            let version = recipes::newest(c, part.recipe)?;
             let to = RecipeChange {
-                hang: Some(Hang {
+                setup: Some(Setup {
                     pose: Pose::AS_IMPORTED,
                     supports: Supports::Planned(SupportStyle::USUAL),
                 }),
                 ..RecipeChange::of(&version)
             };
-            recipes::change(c, part.recipe_id, &to, NOW)
+            commands::recipes::change(c, part.recipe, &to, NOW)
         })
         .unwrap();
     assert_eq!(planned().0, 1);

@@ -1,17 +1,16 @@
 //! Forms of choices and of pieces that are not printed.
 
-use wembrit_core::army::kit::Source;
-use wembrit_core::army::kit::{check_choice, parse_options};
+use wembrit_core::army::kit::{Source, check_choice, parse_options};
+use wembrit_core::army::{Choice, ChoiceOption, Piece};
 use wembrit_core::ids::OptionId;
-use wembrit_store::queries::kits::{ChoiceChange, OptionChange, PieceChange};
-use wembrit_store::rows::{Choice, ChoiceOption, Piece};
+use wembrit_store::commands::kits::{ChoiceChange, OptionChange, PieceChange};
 
 use super::parts::{option_field, read_option};
 use super::{Faults, Field, Input, Kind, Reader, plain, words};
 
 pub(crate) fn choice_fields(known: Option<(&Choice, &[ChoiceOption])>) -> Vec<Field> {
     let options = known.map_or_else(String::new, |(_, options)| options_text(options));
-    let without = known.is_some_and(|(c, _)| c.may_go_without());
+    let without = known.is_some_and(|(c, _)| c.may_go_without);
     let tick = vec![("yes".to_owned(), "models may go without".to_owned())];
     vec![
         Field::text("name", "Name", known.map_or("", |(c, _)| c.name.as_str())).hint("Such as weapon."),
@@ -103,7 +102,7 @@ pub(crate) fn piece_fields(piece: Option<&Piece>, options: &[(OptionId, String)]
             "cost_each",
             "One costs",
             "",
-            piece.map_or_else(|| "0.00".to_owned(), |p| p.cost_each().to_string()),
+            piece.map_or_else(|| "0.00".to_owned(), |p| p.cost_each.to_string()),
         ),
         Field::number(
             "minutes_each",
@@ -114,7 +113,7 @@ pub(crate) fn piece_fields(piece: Option<&Piece>, options: &[(OptionId, String)]
     ];
     if !options.is_empty() {
         let now = piece
-            .and_then(Piece::option_id)
+            .and_then(|p| p.option)
             .map_or_else(String::new, |id| id.to_string());
         fields.insert(2, option_field(options, now));
     }

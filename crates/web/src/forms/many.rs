@@ -1,8 +1,8 @@
 //! One form for many models.
 
 use wembrit_core::ids::{ModelId, ResinId};
-use wembrit_store::queries::unit_moves::ManyChange;
-use wembrit_store::rows::Resin;
+use wembrit_core::workshop::Resin;
+use wembrit_store::commands::unit_moves::ManyChange;
 
 use super::{Faults, Field, Input, Kind, Reader};
 

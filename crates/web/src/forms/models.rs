@@ -1,8 +1,8 @@
 //! A model's form.
 
+use wembrit_core::army::Model;
 use wembrit_core::army::roster::MOST_MODELS;
-use wembrit_store::queries::muster::ModelChange;
-use wembrit_store::rows::Model;
+use wembrit_store::commands::muster::ModelChange;
 
 use super::{Faults, Field, Input, Reader, plain};
 

@@ -1,10 +1,13 @@
 //! A part's form, its recipe included.
 
+use wembrit_core::army::Part;
 use wembrit_core::ids::{OptionId, ResinId, SculptId};
+use wembrit_core::recipe::RecipeVersion;
+use wembrit_core::sculpt::Sculpt;
 use wembrit_core::units::LayerHeight;
-use wembrit_store::queries::muster::PartChange;
-use wembrit_store::queries::recipes::RecipeChange;
-use wembrit_store::rows::{Part, RecipeVersion, Resin, Sculpt};
+use wembrit_core::workshop::Resin;
+use wembrit_store::commands::muster::PartChange;
+use wembrit_store::commands::recipes::RecipeChange;
 
 use super::{Faults, Field, Input, Kind, Reader, plain};
 
@@ -32,7 +35,7 @@ pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -
         .collect();
     let first_resin = resins.first().map_or_else(String::new, |r| r.0.clone());
     let sculpt = part
-        .and_then(|(p, _)| p.sculpt_id())
+        .and_then(|(p, _)| p.sculpt)
         .map_or_else(String::new, |id| id.to_string());
     let mut fields = vec![
         Field::text("name", "Name", part.map_or("", |(p, _)| p.name.as_str())),
@@ -61,7 +64,7 @@ pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -
             "resin",
             "Resin",
             Kind::Choice(resins),
-            part.map_or(first_resin, |(_, r)| r.resin_id.to_string()),
+            part.map_or(first_resin, |(_, r)| r.resin.to_string()),
         ),
         Field::number(
             "layer_mm",
@@ -72,7 +75,7 @@ pub(crate) fn fields(part: Option<(&Part, &RecipeVersion)>, choices: &Choices) -
     ];
     if !choices.options.is_empty() {
         let now = part
-            .and_then(|(p, _)| p.option_id())
+            .and_then(|(p, _)| p.option)
             .map_or_else(String::new, |id| id.to_string());
         fields.insert(2, option_field(&choices.options, now));
     }
@@ -116,7 +119,7 @@ pub(crate) fn read(input: &Input) -> Result<PartChange, Faults> {
             scale: r.number("scale_percent", 1.0, 2000.0) / 100.0,
             resin: r.choice("resin", ResinId(0)),
             layer: r.layer("layer_mm"),
-            hang: None,
+            setup: None,
         },
     };
     r.done(change)

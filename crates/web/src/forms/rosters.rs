@@ -5,7 +5,7 @@ use wembrit_core::army::roster::{
     MOST_LINES, MOST_MODELS, RosterEntry, RosterLine, RosterModel, read_base,
 };
 use wembrit_core::ids::ModelId;
-use wembrit_store::queries::rosters::RosterRow;
+use wembrit_store::commands::rosters::RosterRow;
 
 use super::{Input, plain};
 

@@ -1,13 +1,13 @@
 //! A process setting's form.
 
+use wembrit_core::workshop::ProcessSetting;
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
-use wembrit_store::rows::SettingVersion;
 
 use super::{Faults, Field, Input, Reader, mark_assumed, plain, still_assumed};
 
 /// The fields that matter on this kind of machine.
-pub(crate) fn fields(kind: MachineKind, version: &SettingVersion) -> Vec<Field> {
-    let t = version.timing();
+pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> {
+    let t = &setting.timing;
     let mut fields = vec![
         Field::number("exposure_s", "Exposure of a layer", "s", plain(t.exposure_s))
             .hint("Features missing: too short. Gaps grown shut: too long."),
@@ -57,7 +57,7 @@ pub(crate) fn fields(kind: MachineKind, version: &SettingVersion) -> Vec<Field> 
             plain(t.beam_mm_per_s),
         ));
     }
-    mark_assumed(fields, &version.assumed)
+    mark_assumed(fields, &setting.assumed)
 }
 
 /// Figures of other kinds of machine stay as they are in `known`.

@@ -1,8 +1,8 @@
 //! A unit's form.
 
+use wembrit_core::army::Unit;
 use wembrit_core::ids::ModelId;
-use wembrit_store::queries::muster::UnitChange;
-use wembrit_store::rows::Unit;
+use wembrit_store::commands::muster::UnitChange;
 
 use super::{Faults, Field, Input, Kind, Reader};
 
@@ -28,7 +28,7 @@ pub(crate) fn fields(unit: Option<&Unit>, next_priority: i64, carriers: &[Carrie
                 .map(|(id, name)| (id.to_string(), name.clone())),
         );
         let now = unit
-            .and_then(Unit::carrier_id)
+            .and_then(|u| u.carrier)
             .map_or_else(String::new, |id| id.to_string());
         let carried = Field::new("carrier", "Carried by", Kind::Choice(all), now);
         fields.push(carried.hint("What carries a unit limits its size."));

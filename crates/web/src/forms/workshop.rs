@@ -1,7 +1,7 @@
 //! The form of the workshop's own figures.
 
-use wembrit_store::queries::workshop::WorkshopChange;
-use wembrit_store::rows::Workshop;
+use wembrit_core::workshop::{Rates, Workshop};
+use wembrit_store::commands::workshop::WorkshopChange;
 
 use super::{Faults, Field, Input, Reader, mark_assumed, plain};
 
@@ -17,27 +17,27 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
             "clearance_mm",
             "Clearance between copies",
             "mm",
-            plain(w.clearance_mm),
+            plain(w.rates.clearance_mm),
         ),
         Field::number(
             "waste_percent",
             "Resin lost on top",
             "%",
-            plain(w.waste_share * 100.0),
+            plain(w.rates.waste_share * 100.0),
         )
         .hint("What stays in the vat, on gloves and in the wash."),
         Field::number(
             "hands_on_minutes",
             "Hands on for each plate",
             "min",
-            plain(w.hands_on_minutes),
+            plain(w.rates.hands_on_minutes),
         )
         .hint("Loading, unloading, washing, cleaning up."),
         Field::number(
             "hands_on_per_hour",
             "An hour of your hands",
             "",
-            w.hands_on_per_hour(),
+            w.rates.hands_on_per_hour,
         )
         .hint("0 when you do not count your own time."),
     ];
@@ -72,10 +72,12 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<WorkshopChange, Fau
         currency,
         time_zone,
         layer: r.layer("layer_mm"),
-        clearance_mm: r.number("clearance_mm", 0.0, 20.0),
-        waste_share: r.number("waste_percent", 0.0, 200.0) / 100.0,
-        hands_on_minutes: r.number("hands_on_minutes", 0.0, 600.0),
-        hands_on_per_hour: r.money("hands_on_per_hour"),
+        rates: Rates {
+            clearance_mm: r.number("clearance_mm", 0.0, 20.0),
+            waste_share: r.number("waste_percent", 0.0, 200.0) / 100.0,
+            hands_on_minutes: r.number("hands_on_minutes", 0.0, 600.0),
+            hands_on_per_hour: r.money("hands_on_per_hour"),
+        },
         assumed: assumed
             .replace("layer_mm", "layer_um")
             .replace("waste_percent", "waste_share")

@@ -4,14 +4,16 @@ use axum::body::Bytes;
 use axum::extract::{RawQuery, State};
 use axum::response::{Html, Response};
 use wembrit_core::ids::{PartId, SculptId};
-use wembrit_store::queries::picks;
+use wembrit_store::commands;
+use wembrit_store::queries::muster;
+use wembrit_store::queries::pages::sculpts as pages;
 
-use super::{Id, go};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::compare::{CompareView, project_of};
-use crate::views::{Page, Tab, html};
+use crate::views::compare::{CompareView, MOST};
+use crate::views::{Tab, html};
 
 pub(crate) async fn show(
     State(app): State<App>,
@@ -22,9 +24,12 @@ pub(crate) async fn show(
     let asked: Vec<SculptId> = input.all("sculpt").filter_map(|s| s.parse().ok()).collect();
     let view = app
         .view(move |c, app| {
-            let project = project_of(c, id)?;
-            let page = Page::load(c, app, Tab::Sculpts, "Compare", Some(project))?;
-            CompareView::load(c, page, id, &asked)
+            let project = muster::project_of_part(c, id)?;
+            let page = page(c, app, Tab::Sculpts, "Compare", Some(project))?;
+            Ok(CompareView::new(
+                page,
+                &pages::compare(c, id, &asked, MOST)?,
+            ))
         })
         .await?;
     html(&view)
@@ -38,7 +43,7 @@ pub(crate) async fn pick(
     let (input, now) = (Input::parse(&body), app.now_ms());
     let sculpt: SculptId = input.get("sculpt").parse().map_err(|_| WebError::NoPage)?;
     let reason: String = input.get("reason").chars().take(300).collect();
-    app.write(move |c| picks::pick(c, id, sculpt, &reason, now))
+    app.write(move |c| commands::picks::pick(c, id, sculpt, &reason, now))
         .await?;
     app.ring();
     Ok(go(format!("/parts/{id}/compare?sculpt={sculpt}")))

@@ -3,16 +3,16 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
+use wembrit_core::army::ChoiceOption;
 use wembrit_core::ids::{ChoiceId, ModelId, OptionId, PieceId};
 use wembrit_store::queries::{kits, muster};
-use wembrit_store::rows::ChoiceOption;
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Id, go, save};
+use super::{Id, go, page, save};
 use crate::error::WebError;
 use crate::forms::{Input, kits as form};
 use crate::state::App;
-use crate::views::{FormView, Page, Tab, html};
+use crate::views::{FormView, Tab, html};
 
 /// The options of a model with their names, for forms.
 pub(super) fn options(c: &mut Conn, model: ModelId) -> Result<Vec<(OptionId, String)>, StoreError> {
@@ -34,9 +34,9 @@ fn view(
     heading: &str,
     action: String,
 ) -> Result<FormView, StoreError> {
-    let unit = muster::model(c, model)?.unit_id;
-    let project = muster::unit(c, unit)?.project_id;
-    let page = Page::load(c, app, Tab::Muster, heading, Some(project))?;
+    let unit = muster::model(c, model)?.unit;
+    let project = muster::unit(c, unit)?.project;
+    let page = page(c, app, Tab::Muster, heading, Some(project))?;
     Ok(FormView::new(page, heading, action).leads(format!("/models/{model}"), "Save"))
 }
 
@@ -57,7 +57,7 @@ async fn choice_form(
         let choice = id.map(|id| kits::choice(c, id)).transpose()?;
         let model = choice
             .as_ref()
-            .map(|x| x.model_id)
+            .map(|x| x.model)
             .or(model)
             .ok_or(StoreError::NotFound { what: "model" })?;
         let known = match &choice {
@@ -88,7 +88,7 @@ async fn choice_form(
         Ok(ChoiceForm {
             view,
             model,
-            quantity: u32::try_from(row.quantity).unwrap_or(0),
+            quantity: row.quantity,
             known,
         })
     })
@@ -144,8 +144,8 @@ async fn save_choice_as(
     );
     save(view, &input, read, |choice| async move {
         app.write(move |c| match id {
-            Some(id) => kits::change_choice(c, id, version, &choice, now),
-            None => kits::add_choice(c, model, &choice, now).map(drop),
+            Some(id) => commands::kits::change_choice(c, id, version, &choice, now),
+            None => commands::kits::add_choice(c, model, &choice, now).map(drop),
         })
         .await?;
         Ok(format!("/models/{model}"))
@@ -162,7 +162,7 @@ async fn piece_form(
         let piece = id.map(|id| kits::piece(c, id)).transpose()?;
         let model = piece
             .as_ref()
-            .map(|p| p.model_id)
+            .map(|p| p.model)
             .or(model)
             .ok_or(StoreError::NotFound { what: "model" })?;
         let (heading, action) = match &piece {
@@ -228,8 +228,8 @@ async fn save_piece_as(
     let version = input.row_version();
     save(view, &input, form::read_piece(&input), |piece| async move {
         app.write(move |c| match id {
-            Some(id) => kits::change_piece(c, id, version, &piece),
-            None => kits::add_piece(c, model, &piece).map(drop),
+            Some(id) => commands::kits::change_piece(c, id, version, &piece),
+            None => commands::kits::add_piece(c, model, &piece).map(drop),
         })
         .await?;
         Ok(format!("/models/{model}"))
@@ -247,7 +247,7 @@ pub(crate) async fn take_over(
         .get("kit_of")
         .parse()
         .map_err(|_| WebError::BadRequest("choose the model whose kit is taken over".into()))?;
-    app.write(move |c| kits::copy_kit(c, from, model, now))
+    app.write(move |c| commands::kits::copy_kit(c, from, model, now))
         .await?;
     Ok(go(format!("/models/{model}")))
 }

@@ -4,18 +4,18 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, SculptId};
-use wembrit_store::queries::muster::{self, PartChange};
-use wembrit_store::queries::recipes::{self, RecipeChange};
-use wembrit_store::queries::{resins, workshop};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::commands::muster::PartChange;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::queries::{army, muster, recipes, resins, sculpts, workshop};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::arrived;
-use super::{Asked, Id, go};
+use super::{Asked, Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::matching::MatchView;
-use crate::views::{Page, Tab, html};
+use crate::views::{Tab, html};
 
 pub(crate) async fn show(
     State(app): State<App>,
@@ -24,9 +24,11 @@ pub(crate) async fn show(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Muster, "Files for parts", Some(id))?
-                .noticed(arrived(&asked));
-            MatchView::load(c, page, id)
+            let page =
+                page(c, app, Tab::Muster, "Files for parts", Some(id))?.noticed(arrived(&asked));
+            let army = army::load(c, id)?;
+            let files = sculpts::without_part(c)?;
+            Ok(MatchView::new(page, &army, files))
         })
         .await?;
     html(&view)
@@ -99,16 +101,16 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
     match to {
         Match::Part(sculpt, id) => {
             let part = muster::part(c, *id)?;
-            let recipe = recipes::newest(c, part.recipe_id)?;
+            let recipe = recipes::newest(c, part.recipe)?;
             let change = PartChange {
                 name: part.name.clone(),
-                count: u32::try_from(part.count).unwrap_or(1),
-                spares: u32::try_from(part.spares).unwrap_or(0),
+                count: part.count,
+                spares: part.spares,
                 sculpt: Some(*sculpt),
-                option: part.option_id(),
+                option: part.option,
                 recipe: RecipeChange::of(&recipe),
             };
-            muster::change_part(c, *id, part.row_version, &change, now_ms)
+            commands::muster::change_part(c, *id, part.row_version, &change, now_ms)
         }
         Match::NewPart {
             sculpt,
@@ -130,10 +132,10 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                     scale: 1.0,
                     resin: resin.id,
                     layer: workshop::load(c)?.layer,
-                    hang: None,
+                    setup: None,
                 },
             };
-            muster::add_part(c, *model, &change, now_ms).map(drop)
+            commands::muster::add_part(c, *model, &change, now_ms).map(drop)
         }
     }
 }

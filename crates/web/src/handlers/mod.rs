@@ -22,15 +22,17 @@ use std::collections::BTreeMap;
 
 use axum::extract::Query;
 use axum::response::{IntoResponse, Redirect, Response};
-use wembrit_store::StoreError;
+use wembrit_core::ids::ProjectId;
 use wembrit_store::queries::muster as projects;
+use wembrit_store::queries::pages::frame;
+use wembrit_store::{Conn, StoreError};
 
 pub(crate) use id::Id;
 
 use crate::error::WebError;
 use crate::forms::{Faults, Input};
 use crate::state::App;
-use crate::views::{FormView, Notice};
+use crate::views::{FormView, Notice, Page, Tab};
 
 /// What a page is told by its address.
 pub(crate) type Asked = Query<BTreeMap<String, String>>;
@@ -57,6 +59,17 @@ fn notice(asked: &Asked) -> Option<Notice> {
         text: format!("The {what} was taken away."),
         undo: Some(format!("/{path}/{id}/restore")),
     })
+}
+
+/// What is around a page, read with it; without a project named the newest one is meant.
+pub(crate) fn page(
+    c: &mut Conn,
+    app: &App,
+    tab: Tab,
+    title: &str,
+    project: Option<ProjectId>,
+) -> Result<Page, StoreError> {
+    Ok(Page::new(app, tab, title, frame::load(c, project)?))
 }
 
 /// Onward after something was done.

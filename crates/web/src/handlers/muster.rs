@@ -4,14 +4,13 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
-use wembrit_store::queries::muster::Entry;
+use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::{
-    army, kits as store_kits, muster, recipes, resins, sculpts, workshop,
+    army, demand, kits as store_kits, muster, recipes, resins, sculpts, workshop,
 };
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::{Conn, StoreError, commands};
 
-use super::kits;
-use super::{Asked, Id, go, notice, save};
+use super::{Asked, Id, go, kits, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{Field, Input, models, parts, units};
 use crate::state::App;
@@ -33,8 +32,14 @@ pub(crate) async fn show(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
-            MusterView::load(c, page, id)
+            let page = page(c, app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
+            let army = army::load(c, id)?;
+            let sculpts: Vec<_> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
+            Ok(MusterView::new(
+                page,
+                &army,
+                &demand::facts_of(c, &sculpts)?,
+            ))
         })
         .await?;
     html(&view)
@@ -49,7 +54,7 @@ fn project_form(page: Page, name: &str, action: String) -> FormView {
 
 pub(crate) async fn new_project(State(app): State<App>) -> Result<Html<String>, WebError> {
     let page = app
-        .view(move |c, app| Page::load(c, app, Tab::Muster, "New project", None))
+        .view(move |c, app| page(c, app, Tab::Muster, "New project", None))
         .await?;
     html(&project_form(page, "", "/projects/new".into()))
 }
@@ -57,11 +62,13 @@ pub(crate) async fn new_project(State(app): State<App>) -> Result<Html<String>, 
 pub(crate) async fn add_project(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     let page = app
-        .view(move |c, app| Page::load(c, app, Tab::Muster, "New project", None))
+        .view(move |c, app| page(c, app, Tab::Muster, "New project", None))
         .await?;
     let view = project_form(page, "", "/projects/new".into());
     save(view, &input, read_name(&input), |name| async move {
-        let id = app.write(move |c| muster::add_project(c, &name)).await?;
+        let id = app
+            .write(move |c| commands::muster::add_project(c, &name))
+            .await?;
         Ok(format!("/projects/{id}/muster"))
     })
     .await
@@ -76,7 +83,7 @@ fn read_name(input: &Input) -> Result<String, crate::forms::Faults> {
 async fn project_view(app: &App, id: ProjectId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let project = muster::project(c, id)?;
-        let page = Page::load(c, app, Tab::Muster, "Project", Some(id))?;
+        let page = page(c, app, Tab::Muster, "Project", Some(id))?;
         let view = project_form(page, &project.name, format!("/projects/{id}"))
             .editing(project.row_version, Some(format!("/projects/{id}/remove")));
         Ok(view.leads(format!("/projects/{id}/muster"), "Save"))
@@ -99,7 +106,7 @@ pub(crate) async fn save_project(
     let input = Input::parse(&body);
     let (view, version) = (project_view(&app, id).await?, input.row_version());
     save(view, &input, read_name(&input), |name| async move {
-        app.write(move |c| muster::change_project(c, id, version, &name))
+        app.write(move |c| commands::muster::change_project(c, id, version, &name))
             .await?;
         Ok(format!("/projects/{id}/muster"))
     })
@@ -108,7 +115,7 @@ pub(crate) async fn save_project(
 
 async fn new_unit_view(app: &App, project: ProjectId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Muster, "New unit", Some(project))?;
+        let page = page(c, app, Tab::Muster, "New unit", Some(project))?;
         let army = army::load(c, project)?;
         let next = army
             .units
@@ -142,7 +149,7 @@ pub(crate) async fn add_unit(
     let view = new_unit_view(&app, project).await?;
     save(view, &input, units::read(&input), |unit| async move {
         let id = app
-            .write(move |c| muster::add_unit(c, project, &unit))
+            .write(move |c| commands::muster::add_unit(c, project, &unit))
             .await?;
         Ok(format!("/units/{id}/models/new"))
     })
@@ -150,7 +157,7 @@ pub(crate) async fn add_unit(
 }
 
 /// Models that carry others.
-fn carriers(army: &army::Army) -> Vec<units::Carrier> {
+fn carriers(army: &wembrit_core::army::Army) -> Vec<units::Carrier> {
     let all = army
         .units
         .iter()
@@ -168,10 +175,10 @@ fn carriers(army: &army::Army) -> Vec<units::Carrier> {
 async fn unit_view(app: &App, id: UnitId) -> Result<UnitView, WebError> {
     app.view(move |c, app| {
         let unit = muster::unit(c, id)?;
-        let page = Page::load(c, app, Tab::Muster, &unit.name, Some(unit.project_id))?;
-        let army = army::load(c, unit.project_id)?;
+        let page = page(c, app, Tab::Muster, &unit.name, Some(unit.project))?;
+        let army = army::load(c, unit.project)?;
         let form = FormView::new(page, unit.name.clone(), format!("/units/{id}"))
-            .leads(format!("/projects/{}/muster", unit.project_id), "Save")
+            .leads(format!("/projects/{}/muster", unit.project), "Save")
             .editing(unit.row_version, Some(format!("/units/{id}/remove")))
             .fields(units::fields(Some(&unit), unit.priority, &carriers(&army)));
         Ok(UnitView::new(form, &army, id))
@@ -195,7 +202,7 @@ pub(crate) async fn save_unit(
     let view = unit_view(&app, id).await?.form;
     let (version, back) = (input.row_version(), view.back.clone());
     save(view, &input, units::read(&input), |unit| async move {
-        app.write(move |c| muster::change_unit(c, id, version, &unit))
+        app.write(move |c| commands::muster::change_unit(c, id, version, &unit))
             .await?;
         Ok(back)
     })
@@ -205,14 +212,14 @@ pub(crate) async fn save_unit(
 async fn new_model_view(app: &App, unit: UnitId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let unit = muster::unit(c, unit)?;
-        let page = Page::load(c, app, Tab::Muster, "New model", Some(unit.project_id))?;
+        let page = page(c, app, Tab::Muster, "New model", Some(unit.project))?;
         Ok(FormView::new(
             page,
             format!("New model in {}", unit.name),
             format!("/units/{}/models/new", unit.id),
         )
         .leads(
-            format!("/projects/{}/muster", unit.project_id),
+            format!("/projects/{}/muster", unit.project),
             "Add the model",
         )
         .fields(models::fields(None)))
@@ -236,7 +243,7 @@ pub(crate) async fn add_model(
     let view = new_model_view(&app, unit).await?;
     save(view, &input, models::read(&input), |model| async move {
         let id = app
-            .write(move |c| muster::add_model(c, unit, &model))
+            .write(move |c| commands::muster::add_model(c, unit, &model))
             .await?;
         Ok(format!("/models/{id}"))
     })
@@ -246,14 +253,20 @@ pub(crate) async fn add_model(
 async fn model_view(app: &App, id: ModelId, asked: Option<Asked>) -> Result<ModelView, WebError> {
     app.view(move |c, app| {
         let model = muster::model(c, id)?;
-        let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, app, Tab::Muster, &model.name, Some(project))?;
-        ModelView::load(
-            c,
-            page.noticed(asked.as_ref().and_then(notice)),
-            project,
-            id,
-        )
+        let project = muster::unit(c, model.unit)?.project;
+        let page = page(c, app, Tab::Muster, &model.name, Some(project))?;
+        let page = page.noticed(asked.as_ref().and_then(notice));
+        let army = army::load(c, project)?;
+        let (unit, model) = army
+            .model(id)
+            .ok_or(StoreError::NotFound { what: "model" })?;
+        let sculpts: Vec<_> = model.parts.iter().filter_map(|p| p.part.sculpt).collect();
+        Ok(ModelView::new(
+            page,
+            (&army, unit, model),
+            &resins::list_all(c)?,
+            &demand::facts_of(c, &sculpts)?,
+        ))
     })
     .await
 }
@@ -269,8 +282,8 @@ pub(crate) async fn show_model(
 async fn model_form(app: &App, id: ModelId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let model = muster::model(c, id)?;
-        let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, app, Tab::Muster, &model.name, Some(project))?;
+        let project = muster::unit(c, model.unit)?.project;
+        let page = page(c, app, Tab::Muster, &model.name, Some(project))?;
         Ok(
             FormView::new(page, model.name.clone(), format!("/models/{id}/edit"))
                 .leads(format!("/models/{id}"), "Save")
@@ -300,7 +313,7 @@ pub(crate) async fn save_model(
         app.now_ms(),
     );
     save(view, &input, models::read(&input), |model| async move {
-        app.write(move |c| muster::change_model(c, id, version, &model, now))
+        app.write(move |c| commands::muster::change_model(c, id, version, &model, now))
             .await?;
         Ok(format!("/models/{id}"))
     })
@@ -322,8 +335,8 @@ fn choices(c: &mut Conn, model: ModelId) -> Result<parts::Choices, StoreError> {
 async fn new_part_view(app: &App, model: ModelId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let model = muster::model(c, model)?;
-        let project = muster::unit(c, model.unit_id)?.project_id;
-        let page = Page::load(c, app, Tab::Muster, "New part", Some(project))?;
+        let project = muster::unit(c, model.unit)?.project;
+        let page = page(c, app, Tab::Muster, "New part", Some(project))?;
         Ok(FormView::new(
             page,
             format!("New part of {}", model.name),
@@ -350,7 +363,7 @@ pub(crate) async fn add_part(
     let input = Input::parse(&body);
     let (view, now) = (new_part_view(&app, model).await?, app.now_ms());
     save(view, &input, parts::read(&input), |part| async move {
-        app.write(move |c| muster::add_part(c, model, &part, now))
+        app.write(move |c| commands::muster::add_part(c, model, &part, now))
             .await?;
         Ok(format!("/models/{model}"))
     })
@@ -360,15 +373,15 @@ pub(crate) async fn add_part(
 async fn part_view(app: &App, id: PartId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let part = muster::part(c, id)?;
-        let recipe = recipes::newest(c, part.recipe_id)?;
-        let unit = muster::model(c, part.model_id)?.unit_id;
-        let project = muster::unit(c, unit)?.project_id;
-        let page = Page::load(c, app, Tab::Muster, &part.name, Some(project))?;
+        let recipe = recipes::newest(c, part.recipe)?;
+        let unit = muster::model(c, part.model)?.unit;
+        let project = muster::unit(c, unit)?.project;
+        let page = page(c, app, Tab::Muster, &part.name, Some(project))?;
         Ok(FormView::new(page, part.name.clone(), format!("/parts/{id}"))
             .lead(&format!("Recipe version {}. A changed scale, resin or layer height becomes a new version; copies already planned keep theirs.", recipe.version))
-            .leads(format!("/models/{}", part.model_id), "Save")
+            .leads(format!("/models/{}", part.model), "Save")
             .editing(part.row_version, Some(format!("/parts/{id}/remove")))
-            .fields(parts::fields(Some((&part, &recipe)), &choices(c, part.model_id)?)))
+            .fields(parts::fields(Some((&part, &recipe)), &choices(c, part.model)?)))
     })
     .await
 }
@@ -389,7 +402,7 @@ pub(crate) async fn save_part(
     let view = part_view(&app, id).await?;
     let (version, back, now) = (input.row_version(), view.back.clone(), app.now_ms());
     save(view, &input, parts::read(&input), |part| async move {
-        app.write(move |c| muster::change_part(c, id, version, &part, now))
+        app.write(move |c| commands::muster::change_part(c, id, version, &part, now))
             .await?;
         Ok(back)
     })
@@ -414,20 +427,20 @@ fn home(c: &mut Conn, entry: Entry) -> Result<(String, &'static str), StoreError
     let muster = |project: ProjectId| format!("/projects/{project}/muster");
     Ok(match entry {
         Entry::Project(_) => ("/muster".into(), "project"),
-        Entry::Unit(id) => (muster(muster::unit(c, id)?.project_id), "unit"),
+        Entry::Unit(id) => (muster(muster::unit(c, id)?.project), "unit"),
         Entry::Model(id) => {
-            let unit = muster::model(c, id)?.unit_id;
-            (muster(muster::unit(c, unit)?.project_id), "model")
+            let unit = muster::model(c, id)?.unit;
+            (muster(muster::unit(c, unit)?.project), "model")
         }
         Entry::Choice(id) => (
-            format!("/models/{}", store_kits::choice(c, id)?.model_id),
+            format!("/models/{}", store_kits::choice(c, id)?.model),
             "choice",
         ),
         Entry::Piece(id) => (
-            format!("/models/{}", store_kits::piece(c, id)?.model_id),
+            format!("/models/{}", store_kits::piece(c, id)?.model),
             "piece",
         ),
-        Entry::Part(id) => (format!("/models/{}", muster::part(c, id)?.model_id), "part"),
+        Entry::Part(id) => (format!("/models/{}", muster::part(c, id)?.model), "part"),
     })
 }
 
@@ -439,7 +452,7 @@ pub(crate) async fn remove(
     let (entry, now) = (entry(kind, id)?, app.now_ms());
     let (home, word) = app
         .write(move |c| {
-            muster::set_removed(c, entry, Some(now))?;
+            commands::muster::set_removed(c, entry, Some(now))?;
             home(c, entry)
         })
         .await?;
@@ -454,7 +467,7 @@ pub(crate) async fn restore(
     let entry = entry(kind, id)?;
     let (home, _) = app
         .write(move |c| {
-            muster::set_removed(c, entry, None)?;
+            commands::muster::set_removed(c, entry, None)?;
             home(c, entry)
         })
         .await?;

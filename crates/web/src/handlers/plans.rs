@@ -4,21 +4,20 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::{PlanEffort, PlanState};
-use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskState};
 use wembrit_core::ids::{PlanId, ProjectId};
-use wembrit_store::StoreError;
-use wembrit_store::queries::plans::{self, PlanAsk};
-use wembrit_store::queries::{army, printers, resins, tasks};
-use wembrit_store::rows::PlanScope;
+use wembrit_store::commands::ask_plan::PlanAsk;
+use wembrit_store::queries::pages::plans as pages;
+use wembrit_store::queries::{army, plans, printers, resins, tasks};
+use wembrit_store::{StoreError, commands};
 
-use super::{Asked, Id, go, notice};
+use super::{Asked, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
-use crate::views::plans::{BesideView, PlanPart, PlatesView, StaleView};
+use crate::views::plans::{BesideView, LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
 use crate::views::plates::PlanAdviceView;
-use crate::views::{Page, Tab, html};
+use crate::views::{Tab, html};
 
 /// To the plates of the newest project.
 pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError> {
@@ -32,8 +31,8 @@ pub(crate) async fn show(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
-            PlatesView::load(c, page, id)
+            let page = page(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
+            Ok(PlatesView::new(page, &pages::page(c, id)?))
         })
         .await?;
     html(&view)
@@ -46,11 +45,23 @@ pub(crate) async fn progress(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Plates, "Plates", Some(id))?;
-            PlatesView::load(c, page, id)
+            let page = page(c, app, Tab::Plates, "Plates", Some(id))?;
+            Ok(PlatesView::new(page, &pages::page(c, id)?))
         })
         .await?;
     html(&PlanPart(view))
+}
+
+/// What cannot be planned yet, alone, for a page that waits for measures.
+pub(crate) async fn left_out(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+) -> Result<Html<String>, WebError> {
+    let army = app.read(move |c| army::load(c, id)).await?;
+    html(&LeftOutPart {
+        id,
+        left_out: LeftOut::of(&army),
+    })
 }
 
 /// What the form asks a plan for; everything where all or nothing of a list is ticked.
@@ -62,11 +73,6 @@ fn read_ask(input: &Input, now: &PlanScope) -> Result<PlanAsk, String> {
             effort,
         });
     }
-    let list = |name: &str| -> Vec<i64> {
-        let mut chosen: Vec<i64> = input.all(name).filter_map(|v| v.parse().ok()).collect();
-        chosen.sort_unstable();
-        chosen
-    };
     let until = input.get("until_h").replace(',', ".");
     let until_h = if until.is_empty() {
         None
@@ -77,14 +83,28 @@ fn read_ask(input: &Input, now: &PlanScope) -> Result<PlanAsk, String> {
     };
     Ok(PlanAsk {
         scope: PlanScope {
-            printers: list("printer"),
-            units: list("unit"),
-            resins: list("resin"),
+            printers: chosen(input, "printer"),
+            units: chosen(input, "unit"),
+            resins: chosen(input, "resin"),
             until_h,
             no_spares: input.has("no_spares"),
         },
         effort,
     })
+}
+
+/// What is ticked of a list, in order.
+fn chosen<Id: std::str::FromStr + Ord>(input: &Input, name: &str) -> Vec<Id> {
+    let mut chosen: Vec<Id> = input.all(name).filter_map(|v| v.parse().ok()).collect();
+    chosen.sort_unstable();
+    chosen
+}
+
+/// Everything ticked is no choice: what is added later is planned too.
+fn all_is_no_choice<Id: PartialEq>(chosen: &mut Vec<Id>, there: impl IntoIterator<Item = Id>) {
+    if there.into_iter().all(|id| chosen.contains(&id)) {
+        chosen.clear();
+    }
 }
 
 pub(crate) async fn ask(
@@ -96,24 +116,15 @@ pub(crate) async fn ask(
     let input = Input::parse(&body);
     app.write(move |c| {
         let open = plans::open_plan(c, id)?;
-        let scope = open.map_or_else(|| Ok(PlanScope::default()), |p| p.scope())?;
+        let scope = open.map_or_else(PlanScope::default, |p| p.scope);
         let mut asked = read_ask(&input, &scope).map_err(StoreError::Refused)?;
-        // Everything ticked is no choice: what is added later is planned too.
-        let all = |chosen: &mut Vec<i64>, there: Vec<i64>| {
-            if there.iter().all(|id| chosen.contains(id)) {
-                chosen.clear();
-            }
-        };
         let units = army::load(c, id)?.units;
-        all(
-            &mut asked.scope.units,
-            units.iter().map(|u| u.unit.id.0).collect(),
-        );
-        let known = printers::list(c)?.iter().map(|p| p.id.0).collect();
-        all(&mut asked.scope.printers, known);
-        let known = resins::list(c)?.iter().map(|r| r.id.0).collect();
-        all(&mut asked.scope.resins, known);
-        plans::ask(c, id, &asked, now)
+        all_is_no_choice(&mut asked.scope.units, units.iter().map(|u| u.unit.id));
+        let known = printers::list(c)?;
+        all_is_no_choice(&mut asked.scope.printers, known.iter().map(|p| p.id));
+        let known = resins::list(c)?;
+        all_is_no_choice(&mut asked.scope.resins, known.iter().map(|r| r.id));
+        commands::ask_plan::ask(c, id, &asked, now)
     })
     .await?;
     app.ring();
@@ -134,12 +145,13 @@ async fn end_search(app: &App, id: PlanId) -> Result<ProjectId, WebError> {
             let plan = plans::load(c, id)?;
             let mut task = None;
             if plan.state == PlanState::Computing {
-                let running = tasks::find(c, TaskKind::Plan, &id.to_string())?;
-                tasks::end(c, running.id, TaskState::Done, "", now)?;
-                plans::end_search(c, id)?;
-                task = Some(running.id);
+                task = tasks::of_plan(c, id)?.map(|t| t.id);
+                if let Some(running) = task {
+                    commands::tasks::end(c, running, TaskState::Done, "", now)?;
+                }
+                commands::save_plan::end_search(c, id)?;
             }
-            Ok((plan.project_id, task))
+            Ok((plan.project, task))
         })
         .await?;
     if let Some(task) = task {
@@ -154,7 +166,10 @@ pub(crate) async fn advice(
     State(app): State<App>,
     Id(id): Id<PlanId>,
 ) -> Result<Html<String>, WebError> {
-    html(&app.view(move |c, _| PlanAdviceView::load(c, id)).await?)
+    let view = app
+        .read(move |c| Ok(PlanAdviceView::new(&pages::advised(c, id)?, false)))
+        .await?;
+    html(&view)
 }
 
 /// Two plans side by side.
@@ -165,9 +180,10 @@ pub(crate) async fn beside(
     let of = [PlanId(one), PlanId(other)];
     let view = app
         .view(move |c, app| {
-            let project = plans::load(c, of[0])?.project_id;
-            let page = Page::load(c, app, Tab::Plates, "Two plans", Some(project))?;
-            BesideView::load(c, page, project, of)
+            let data = pages::two(c, of)?;
+            let project = data.army.project.id;
+            let page = page(c, app, Tab::Plates, "Two plans", Some(project))?;
+            Ok(BesideView::new(page, &data))
         })
         .await?;
     html(&view)
@@ -179,7 +195,7 @@ pub(crate) async fn accept(
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
     let plan = app.read(move |c| plans::load(c, id)).await?;
-    let project = plan.project_id;
+    let project = plan.project;
     if plan.state == PlanState::Computing {
         end_search(&app, id).await?;
     }
@@ -187,13 +203,16 @@ pub(crate) async fn accept(
         // A second click on the same button: it is done already.
         return Ok(go(format!("/projects/{project}/plates")));
     }
-    match app.write(move |c| plans::accept(c, id, now)).await {
+    match app
+        .write(move |c| commands::accept_plan::accept(c, id, now))
+        .await
+    {
         Ok(()) => Ok(go(format!("/projects/{project}/plates"))),
         Err(WebError::Store(StoreError::Stale(stale))) => {
             let view = app
                 .view(move |c, app| {
-                    let page = Page::load(c, app, Tab::Plates, "Plan", Some(project))?;
-                    StaleView::load(c, page, project, &stale)
+                    let page = page(c, app, Tab::Plates, "Plan", Some(project))?;
+                    Ok(StaleView::new(page, &army::load(c, project)?, &stale))
                 })
                 .await?;
             Ok((StatusCode::CONFLICT, html(&view)?).into_response())
@@ -207,6 +226,7 @@ pub(crate) async fn drop_draft(
     Id(id): Id<PlanId>,
 ) -> Result<Response, WebError> {
     let project = end_search(&app, id).await?;
-    app.write(move |c| plans::drop_draft(c, id)).await?;
+    app.write(move |c| commands::ask_plan::drop_draft(c, id))
+        .await?;
     Ok(go(format!("/projects/{project}/plates")))
 }

@@ -4,29 +4,32 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::FailureCause;
+use wembrit_core::flow::{FailureCause, PlacedCopy};
 use wembrit_core::ids::{CopyId, PartId, PlateId};
+use wembrit_core::plan::PlateEdit;
 use wembrit_core::plan::layout::{Blocked, Change};
-use wembrit_store::StoreError;
-use wembrit_store::queries::edits;
-use wembrit_store::queries::plates::{self, Loss};
+use wembrit_store::commands::judge_plate::Failure;
+use wembrit_store::queries::edits::{self, Beside};
+use wembrit_store::queries::pages::{plans, plates as pages};
+use wembrit_store::queries::plates;
+use wembrit_store::{StoreError, commands};
 
-use super::{Id, go};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::per_copy::{PerCopyAsk, PerCopyView};
 use crate::views::plates::{PlanAdviceView, PlateView, SheetPart};
 use crate::views::sorting::SortingView;
-use crate::views::{Page, Tab, html, show};
+use crate::views::{Tab, html, show};
 
 async fn view(app: &App, id: PlateId) -> Result<PlateView, WebError> {
     let now = app.now_ms();
     app.view(move |c, app| {
-        let plate = plates::load(c, id)?;
-        let title = format!("Plate {}", plate.number);
-        let page = Page::load(c, app, Tab::Plates, &title, Some(plate.project_id))?;
-        PlateView::load(c, page, id, now)
+        let data = pages::sheet(c, id)?;
+        let title = format!("Plate {}", data.plate.number);
+        let page = page(c, app, Tab::Plates, &title, Some(data.plate.project))?;
+        Ok(PlateView::new(page, &data, now))
     })
     .await
 }
@@ -56,7 +59,7 @@ enum Asked {
     Leave(PartId),
     Spares(PartId, u64),
     /// Hangs the tallest part otherwise.
-    Lean,
+    Tilt,
     Undo,
     Redo,
 }
@@ -117,45 +120,119 @@ fn read_asked(input: &Input) -> Result<Asked, String> {
         "repack" => Asked::Change(Change::Repack, "a repacking"),
         "leave" => Asked::Leave(part()?),
         "spares" => Asked::Spares(part()?, many()?),
-        "lean" => Asked::Lean,
+        "tilt" => Asked::Tilt,
         "undo" => Asked::Undo,
         "redo" => Asked::Redo,
         _ => return Err("nothing was asked for: load the page again".into()),
     })
 }
 
-/// What came of it: the plate it was on, or what is in the way.
-fn do_asked(
-    c: &mut wembrit_store::Conn,
+/// What came of it: the plate it was on, or what is in the way. What a change does is worked out
+/// while nobody waits for the data file; it is saved if the plate is still the same.
+async fn do_asked(
+    app: &App,
     id: PlateId,
-    asked: &Asked,
-    now: i64,
-) -> Result<Result<PlateId, Blocked>, StoreError> {
-    let held = match asked {
-        Asked::Change(change, words) => edits::change(c, id, change, words, now)?,
+    asked: Asked,
+) -> Result<Result<PlateId, Blocked>, WebError> {
+    let now = app.now_ms();
+    match asked {
+        Asked::Change(change, words) => by_hand(app, id, change, words).await,
         Asked::Leave(part) => {
-            let on_it = edits::load(c, id)?.pieces;
-            let keys = on_it.iter().filter(|p| p.part == *part).map(|p| p.key);
-            let remove = Change::Remove {
-                keys: keys.collect(),
-            };
-            edits::change(c, id, &remove, "copies taken off", now)?
+            let edit = app
+                .read(move |c| edits::load(c, id, Beside::Nothing))
+                .await?;
+            by_hand(app, id, edit.leave(part), "copies taken off").await
         }
-        Asked::Spares(part, n) => edits::print_spares(c, id, *part, *n, "spares put on", now)?,
-        Asked::Lean => {
-            edits::hang_leaning(c, id, now)?;
-            Ok(())
-        }
-        Asked::Undo | Asked::Redo => {
-            let plan = edits::plan_of(c, id)?;
-            let (plate, _) = match asked {
-                Asked::Undo => edits::undo(c, plan)?,
-                _ => edits::redo(c, plan)?,
+        Asked::Spares(part, copies) => {
+            let edit = app.read(move |c| edits::load(c, id, Beside::All)).await?;
+            let edit = edit.with_spares(part, copies);
+            let (edit, after) = changed(edit, Change::Add { part, copies }).await?;
+            let after = match after {
+                Ok(after) => after,
+                Err(blocked) => return Ok(Err(blocked)),
             };
-            return Ok(Ok(plate));
+            app.write(move |c| {
+                let words = "spares put on";
+                commands::edit_plate::save_spares(c, &edit, (part, copies), &after, words, now)
+            })
+            .await?;
+            Ok(Ok(id))
+        }
+        Asked::Tilt => {
+            let (edit, ways) = app
+                .read(move |c| {
+                    let edit = edits::load(c, id, Beside::All)?;
+                    let ways = edits::other_setups(c, &edit)?;
+                    Ok((edit, ways))
+                })
+                .await?;
+            let (edit, found) = tokio::task::spawn_blocking(move || {
+                let found = ways.and_then(|(part, ways)| edit.tilt(part, &ways));
+                (edit, found)
+            })
+            .await?;
+            let nothing = "nothing is saved by that any more: load the page again";
+            let found = found.ok_or_else(|| StoreError::Refused(nothing.into()))?;
+            app.write(move |c| commands::edit_plate::save_tilt(c, &edit, &found, now))
+                .await?;
+            Ok(Ok(id))
+        }
+        Asked::Undo => {
+            let done = app
+                .write(move |c| {
+                    let plan = edits::plan_of(c, id)?;
+                    commands::edit_plate::undo(c, plan)
+                })
+                .await?;
+            Ok(Ok(done.0))
+        }
+        Asked::Redo => {
+            let done = app
+                .write(move |c| {
+                    let plan = edits::plan_of(c, id)?;
+                    commands::edit_plate::redo(c, plan)
+                })
+                .await?;
+            Ok(Ok(done.0))
+        }
+    }
+}
+
+/// A change of the plate alone.
+async fn by_hand(
+    app: &App,
+    id: PlateId,
+    change: Change,
+    words: &'static str,
+) -> Result<Result<PlateId, Blocked>, WebError> {
+    let now = app.now_ms();
+    let beside = match &change {
+        Change::Add { .. } => Beside::All,
+        Change::Move { .. } | Change::Pin { .. } | Change::Remove { .. } | Change::Repack => {
+            Beside::Nothing
         }
     };
-    Ok(held.map(|()| id))
+    let edit = app.read(move |c| edits::load(c, id, beside)).await?;
+    let (edit, after) = changed(edit, change).await?;
+    let after = match after {
+        Ok(after) => after,
+        Err(blocked) => return Ok(Err(blocked)),
+    };
+    app.write(move |c| commands::edit_plate::save(c, &edit, &after, words, now))
+        .await?;
+    Ok(Ok(id))
+}
+
+/// What a change makes of a plate, off the async threads: a repacking takes a while.
+async fn changed(
+    edit: PlateEdit,
+    change: Change,
+) -> Result<(PlateEdit, Result<Vec<PlacedCopy>, Blocked>), WebError> {
+    let looked = tokio::task::spawn_blocking(move || {
+        let after = edit.change(&change);
+        (edit, after)
+    });
+    Ok(looked.await?)
 }
 
 /// A change by hand. A script gets the sheet again, or what is in the way; a form the page.
@@ -165,11 +242,10 @@ pub(crate) async fn change(
     headers: HeaderMap,
     body: Bytes,
 ) -> Result<Response, WebError> {
-    let now = app.now_ms();
     let input = Input::parse(&body);
     let by_script = headers.contains_key("x-fragment");
     let done = match read_asked(&input) {
-        Ok(asked) => app.write(move |c| do_asked(c, id, &asked, now)).await,
+        Ok(asked) => do_asked(&app, id, asked).await,
         Err(why) => Err(WebError::Store(StoreError::Refused(why))),
     };
     let blocked = match done {
@@ -206,10 +282,10 @@ pub(crate) async fn advice(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Html<String>, WebError> {
-    html(
-        &app.view(move |c, _| PlanAdviceView::of_plate(c, id))
-            .await?,
-    )
+    let view = app
+        .read(move |c| Ok(PlanAdviceView::new(&plans::advised_plate(c, id)?, true)))
+        .await?;
+    html(&view)
 }
 
 /// What one copy takes, by how many share the plate.
@@ -226,9 +302,9 @@ pub(crate) async fn per_copy(
     };
     let view = app
         .view(move |c, app| {
-            let plate = plates::load(c, id)?;
-            let page = Page::load(c, app, Tab::Plates, "One copy", Some(plate.project_id))?;
-            PerCopyView::load(c, page, id, ask)
+            let data = pages::one_copy(c, id)?;
+            let page = page(c, app, Tab::Plates, "One copy", Some(data.plate.project))?;
+            Ok(PerCopyView::new(page, &data, ask))
         })
         .await?;
     html(&view)
@@ -243,8 +319,9 @@ pub(crate) async fn sorting(
         .view(move |c, app| {
             let plate = plates::load(c, id)?;
             let title = format!("Sorting plate {}", plate.number);
-            let page = Page::load(c, app, Tab::Plates, &title, Some(plate.project_id))?;
-            SortingView::load(c, page, id)
+            let page = page(c, app, Tab::Plates, &title, Some(plate.project))?;
+            let shown = pages::shown(c, vec![plate.clone()])?;
+            Ok(SortingView::new(page, &shown, &plate))
         })
         .await?;
     html(&view)
@@ -254,28 +331,76 @@ pub(crate) async fn start(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    step(app, id, move |c, now| plates::start(c, id, now)).await
+    step(app, id, move |c, now| {
+        commands::run_plate::start(c, id, now)
+    })
+    .await
 }
 
 pub(crate) async fn done(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    step(app, id, move |c, now| plates::finish(c, id, now, now)).await
+    step(app, id, move |c, now| {
+        commands::run_plate::finish(c, id, now, now)
+    })
+    .await
 }
 
 pub(crate) async fn rejudge(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    step(app, id, move |c, now| plates::rejudge(c, id, now)).await
+    step(app, id, move |c, now| {
+        commands::judge_plate::rejudge(c, id, now)
+    })
+    .await
 }
 
 pub(crate) async fn release(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    step(app, id, move |c, now| plates::release(c, id, now)).await
+    step(app, id, move |c, now| {
+        commands::release_plate::release(c, id, now)
+    })
+    .await
+}
+
+pub(crate) async fn put_back(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    step(app, id, move |c, now| {
+        commands::run_plate::put_back(c, id, now)
+    })
+    .await
+}
+
+/// Nothing on the plate is of use.
+pub(crate) async fn lose(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let layer = input.get("layer");
+    let read = match (input.get("cause").parse::<FailureCause>(), layer.parse()) {
+        (Err(_), _) => Err("Not written down: choose why the plate is lost."),
+        (Ok(_), Err(_)) if !layer.is_empty() => {
+            Err("Not written down: the layer is no number; write one such as 412.")
+        }
+        (Ok(cause), layer) => Ok((cause, layer.ok())),
+    };
+    match read {
+        Ok((cause, layer)) => {
+            step(app, id, move |c, now| {
+                commands::run_plate::lose(c, id, cause, layer, now)
+            })
+            .await
+        }
+        Err(why) => refused(view(&app, id).await?, why.into()),
+    }
 }
 
 /// The sheet again, with what was typed and what is wrong with it.
@@ -301,7 +426,7 @@ pub(crate) async fn log(
         );
     };
     match step(app, id, move |c, now| {
-        plates::log_run(c, id, started, ended, now)
+        commands::run_plate::log_run(c, id, started, ended, now)
     })
     .await
     {
@@ -320,13 +445,18 @@ pub(crate) async fn judge(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    match read_losses(&input) {
-        Ok(lost) => step(app, id, move |c, now| plates::judge(c, id, &lost, now)).await,
+    match read_failures(&input) {
+        Ok(failed) => {
+            step(app, id, move |c, now| {
+                commands::judge_plate::judge(c, id, &failed, now)
+            })
+            .await
+        }
         Err(fault) => {
             let mut view = view(&app, id).await?;
             view.cause = input.get("cause").to_owned();
             for judged in &mut view.judged {
-                judged.lost = input.all("lost").any(|key| key == judged.key);
+                judged.failed = input.all("failed").any(|key| key == judged.key);
                 judged.cause = input.get(&format!("cause_{}", judged.key)).to_owned();
                 judged.note = input.get(&format!("note_{}", judged.key)).to_owned();
             }
@@ -336,9 +466,9 @@ pub(crate) async fn judge(
 }
 
 /// The marked copies, each with its own cause or the one for all.
-fn read_losses(input: &Input) -> Result<Vec<Loss>, String> {
+fn read_failures(input: &Input) -> Result<Vec<Failure>, String> {
     let shared = input.get("cause");
-    let loss = |key: &str| {
+    let failure = |key: &str| {
         let copy: CopyId = key
             .parse()
             .map_err(|_| "Not judged: one mark names no copy; load the page again.".to_owned())?;
@@ -346,12 +476,12 @@ fn read_losses(input: &Input) -> Result<Vec<Loss>, String> {
         let word = if own.is_empty() { shared } else { own };
         let cause: FailureCause = word
             .parse()
-            .map_err(|_| "Not judged: choose the cause of what was lost.".to_owned())?;
-        Ok(Loss {
+            .map_err(|_| "Not judged: choose the cause of what failed.".to_owned())?;
+        Ok(Failure {
             copy,
             cause,
             note: input.get(&format!("note_{key}")).to_owned(),
         })
     };
-    input.all("lost").map(loss).collect()
+    input.all("failed").map(failure).collect()
 }

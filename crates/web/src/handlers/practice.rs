@@ -5,14 +5,15 @@ use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::ProjectId;
 use wembrit_core::workshop::practice::Question;
+use wembrit_store::commands;
 use wembrit_store::queries::practices;
 
-use super::{Id, go};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::practice::PracticeView;
-use crate::views::{Page, Tab, html};
+use crate::views::{Tab, html};
 
 async fn show(app: App, project: Option<ProjectId>) -> Result<Html<String>, WebError> {
     let view = app
@@ -22,11 +23,11 @@ async fn show(app: App, project: Option<ProjectId>) -> Result<Html<String>, WebE
             } else {
                 Tab::Workshop
             };
-            let page = Page::load(c, app, tab, "Practice", project)?;
+            let page = page(c, app, tab, "Practice", project)?;
             Ok(PracticeView::new(
                 page,
                 project,
-                &practices::answers(c, project)?,
+                &practices::load(c, project)?,
             ))
         })
         .await?;
@@ -48,9 +49,9 @@ async fn save(app: App, project: Option<ProjectId>, body: Bytes) -> Result<Respo
         answers.push((*question, school));
     }
     app.write(move |c| {
-        answers
-            .iter()
-            .try_for_each(|(question, school)| practices::answer(c, project, *question, *school))
+        answers.iter().try_for_each(|(question, school)| {
+            commands::practices::answer(c, project, *question, *school)
+        })
     })
     .await?;
     Ok(go(match project {

@@ -7,60 +7,57 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PartId, PrintMeshId, SculptId};
 use wembrit_core::mesh::read_mesh;
 use wembrit_core::pose::Pose;
+use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::orient::FineZone;
 use wembrit_core::recipe::scale::Joint;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::picture::{Side, point_seen};
-use wembrit_store::queries::recipes::{self, Hang, RecipeChange};
-use wembrit_store::queries::sculpts::Arrival;
-use wembrit_store::queries::{hung, muster, poses, prepared, print_meshes, scales, sculpts, zones};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::sculpts::Arrival;
+use wembrit_store::queries::pages::recipes as pages;
+use wembrit_store::queries::trials::sculpt_of;
+use wembrit_store::queries::{muster, poses, prepared_parts, recipes, sculpts};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::{broke_off, mesh_file, take_in};
-use super::{Asked, Id, go};
+use super::{Asked, Id, go, page};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
-use crate::views::poses::{EVEN, PosesView, SearchView, Weights, asking};
-use crate::views::recipes::{Loaded, RecipeView};
-use crate::views::scale::{ScaleView, parts_of_model, point_text, read_outcome, read_point};
-use crate::views::trials::sculpt_of;
+use crate::views::poses::{EVEN, PosesView, SearchView, Weights};
+use crate::views::recipes::RecipeView;
+use crate::views::scale::{ScaleView, point_text, read_outcome, read_point, ticked};
 use crate::views::{Page, Tab, html};
 
 /// The page of something around a part, in its project.
-pub(crate) fn page(c: &mut Conn, app: &App, id: PartId, title: &str) -> Result<Page, StoreError> {
+pub(crate) fn part_page(
+    c: &mut Conn,
+    app: &App,
+    id: PartId,
+    title: &str,
+) -> Result<Page, StoreError> {
     let project = muster::project_of_part(c, id)?;
-    Page::load(c, app, Tab::Muster, title, Some(project))
+    page(c, app, Tab::Muster, title, Some(project))
+}
+
+async fn recipe_view(app: &App, id: PartId) -> Result<RecipeView, WebError> {
+    app.view(move |c, app| {
+        let page = part_page(c, app, id, "Recipe")?;
+        let data = pages::page(c, id, page.project_id())?;
+        Ok(RecipeView::new(page, &data, app.settings.max_file_bytes))
+    })
+    .await
 }
 
 pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<PartId>,
 ) -> Result<Html<String>, WebError> {
-    let now = app.now_ms();
-    // What is shown here is wanted first.
-    app.write(move |c| {
-        let loaded = Loaded::load(c, id)?;
-        if let Some(sculpt) = &loaded.sculpt
-            && sculpt.state == wembrit_core::flow::SculptState::Measured
-        {
-            let what = loaded
-                .preparing()
-                .ok_or(StoreError::NotFound { what: "sculpt" })?;
-            if hung::of(c, &what)?.is_none() {
-                prepared::ask(c, sculpt, &loaded.recipe, now)?;
-            }
-        }
-        Ok(())
-    })
-    .await?;
-    app.ring();
-    let view = app
-        .view(move |c, app| {
-            let page = page(c, app, id, "Recipe")?;
-            RecipeView::load(c, page, id, app.settings.max_file_bytes)
-        })
-        .await?;
+    let view = recipe_view(&app, id).await?;
+    if view.open() {
+        // The worker asks for what no part is prepared as.
+        app.ring();
+    }
     html(&view)
 }
 
@@ -69,12 +66,7 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<PartId>,
 ) -> Result<Html<&'static str>, WebError> {
-    let open = app
-        .view(move |c, app| {
-            let page = page(c, app, id, "Recipe")?;
-            Ok(RecipeView::load(c, page, id, 0)?.open())
-        })
-        .await?;
+    let open = recipe_view(&app, id).await?.open();
     Ok(Html(if open {
         "<span data-open>It is being measured as it hangs; the figures come by themselves.</span>"
     } else {
@@ -86,23 +78,19 @@ pub(crate) async fn state(
 async fn change(
     app: &App,
     id: PartId,
-    with: impl FnOnce(&mut RecipeChange, &Hang) -> Result<(), StoreError> + Send + 'static,
+    with: impl FnOnce(&mut RecipeChange, &Setup) -> Result<(), StoreError> + Send + 'static,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
     app.write(move |c| {
         let part = muster::part(c, id)?;
-        let version = recipes::newest(c, part.recipe_id)?;
-        let hang = Hang {
-            pose: version.pose,
-            supports: version.supports,
-        };
+        let version = recipes::newest(c, part.recipe)?;
         let mut to = RecipeChange::of(&version);
-        with(&mut to, &hang)?;
-        recipes::change(c, part.recipe_id, &to, now)?;
-        let fresh = recipes::newest(c, part.recipe_id)?;
-        if let Some(sculpt) = part.sculpt_id() {
+        with(&mut to, &version.setup)?;
+        commands::recipes::change(c, part.recipe, &to, now)?;
+        let fresh = recipes::newest(c, part.recipe)?;
+        if let Some(sculpt) = part.sculpt {
             let sculpt = sculpts::load(c, sculpt)?;
-            prepared::ask(c, &sculpt, &fresh, now)?;
+            commands::layer_facts::ask(c, &sculpt, &fresh, now)?;
         }
         Ok(())
     })
@@ -130,7 +118,7 @@ pub(crate) async fn set_pose(
             Supports::None => Supports::Planned(SupportStyle::USUAL),
             other => other,
         };
-        to.hang = Some(Hang { pose, supports });
+        to.setup = Some(Setup { pose, supports });
         Ok(())
     })
     .await
@@ -169,7 +157,7 @@ pub(crate) async fn set_supports(
         }
     };
     change(&app, id, move |to, now| {
-        to.hang = supports.map(|supports| Hang { supports, ..*now });
+        to.setup = supports.map(|supports| Setup { supports, ..*now });
         Ok(())
     })
     .await
@@ -182,8 +170,8 @@ pub(crate) async fn set_sanded(
 ) -> Result<Response, WebError> {
     let sanded = Input::parse(&body).has("sanded");
     app.write(move |c| {
-        let recipe = muster::part(c, id)?.recipe_id;
-        recipes::set_sanded(c, recipe, sanded)
+        let recipe = muster::part(c, id)?.recipe;
+        commands::recipes::set_sanded(c, recipe, sanded)
     })
     .await?;
     Ok(go(format!("/parts/{id}/recipe")))
@@ -194,7 +182,7 @@ pub(crate) async fn picture(
     State(app): State<App>,
     Path((_, id)): Path<(i64, i64)>,
 ) -> Result<Response, WebError> {
-    let png = app.read(move |c| hung::picture(c, id)).await?;
+    let png = app.read(move |c| prepared_parts::picture(c, id)).await?;
     Ok(png_answer(png))
 }
 
@@ -221,13 +209,13 @@ pub(crate) async fn design(
 ) -> Result<Response, WebError> {
     let (sculpt, recipe, bytes) = app
         .read(move |c| {
-            let loaded = Loaded::load(c, PartId(id))?;
+            let recipe = pages::part(c, PartId(id))?.recipe;
             let sculpt = sculpt_of(c, PartId(id))?;
             let bytes = sculpts::bytes(c, sculpt.id)?;
-            Ok((sculpt, loaded.recipe, bytes))
+            Ok((sculpt, recipe, bytes))
         })
         .await?;
-    let pose = recipe.pose;
+    let pose = recipe.setup.pose;
     let scale = sculpt.unit_mm * recipe.scale;
     mesh_file(&sculpt.file_name, bytes, format, move |mesh| {
         mesh.posed(pose, scale)
@@ -256,8 +244,8 @@ pub(crate) async fn print_mesh(
         let now = app.now_ms();
         app.write(move |c| {
             let design = sculpt_of(c, id)?;
-            let recipe = muster::part(c, id)?.recipe_id;
-            print_meshes::arrive(c, recipe, design.id, file, now).map(drop)
+            let recipe = muster::part(c, id)?.recipe;
+            commands::print_meshes::arrive(c, recipe, design.id, file, now).map(drop)
         })
         .await?;
         new += 1;
@@ -284,7 +272,7 @@ pub(crate) async fn use_mesh(
         .parse()
         .map_err(|_| WebError::NoPage)?;
     let now = app.now_ms();
-    app.write(move |c| print_meshes::take_up(c, id, now))
+    app.write(move |c| commands::print_meshes::take_up(c, id, now))
         .await?;
     app.ring();
     Ok(go(format!("/parts/{part}/recipe")))
@@ -311,8 +299,9 @@ pub(crate) async fn sheet(
     let weights = weights(&asked);
     let view = app
         .view(move |c, app| {
-            let page = page(c, app, id, "Orientation")?;
-            PosesView::load(c, page, id, &weights)
+            let page = part_page(c, app, id, "Orientation")?;
+            let data = pages::poses(c, id, page.project_id())?;
+            Ok(PosesView::new(page, &data, &weights))
         })
         .await?;
     html(&view)
@@ -321,9 +310,9 @@ pub(crate) async fn sheet(
 pub(crate) async fn look(State(app): State<App>, Id(id): Id<PartId>) -> Result<Response, WebError> {
     let now = app.now_ms();
     app.write(move |c| {
-        let loaded = Loaded::load(c, id)?;
+        let of = pages::part(c, id)?;
         let sculpt = sculpt_of(c, id)?;
-        poses::ask(c, &sculpt, &asking(&loaded), now)
+        commands::poses::ask(c, &sculpt, &of.pose_question(), now)
     })
     .await?;
     app.ring();
@@ -337,10 +326,10 @@ pub(crate) async fn stop_looking(
     let now = app.now_ms();
     let task = app
         .write(move |c| {
-            let loaded = Loaded::load(c, id)?;
+            let of = pages::part(c, id)?;
             let sculpt = sculpt_of(c, id)?;
-            let task = poses::task(c, &sculpt, &asking(&loaded))?;
-            poses::stop(c, &sculpt, &asking(&loaded), now)?;
+            let task = poses::task(c, &sculpt, &of.pose_question())?;
+            commands::poses::stop(c, &sculpt, &of.pose_question(), now)?;
             Ok(task)
         })
         .await?;
@@ -355,7 +344,9 @@ pub(crate) async fn search_state(
     State(app): State<App>,
     Id(id): Id<PartId>,
 ) -> Result<Html<String>, WebError> {
-    let view = app.read(move |c| SearchView::load(c, id)).await?;
+    let view = app
+        .read(move |c| Ok(SearchView::new(pages::pose_task(c, id)?.as_ref())))
+        .await?;
     html(&view)
 }
 
@@ -434,7 +425,7 @@ pub(crate) async fn mark_zone(
         at_mm,
         radius_mm: radius / unit_mm,
     };
-    app.write(move |c| zones::mark(c, sculpt, &zone, side))
+    app.write(move |c| commands::zones::mark(c, sculpt, &zone, side))
         .await?;
     Ok(go(format!("/parts/{id}/poses")))
 }
@@ -445,7 +436,7 @@ pub(crate) async fn unmark_zone(
 ) -> Result<Response, WebError> {
     app.write(move |c| {
         let sculpt = sculpt_of(c, PartId(id))?.id;
-        zones::unmark(c, sculpt, zone)
+        commands::zones::unmark(c, sculpt, zone)
     })
     .await?;
     Ok(go(format!("/parts/{id}/poses")))
@@ -458,8 +449,9 @@ pub(crate) async fn scale(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = page(c, app, id, "Scale")?;
-            ScaleView::load(c, page, id, &asked)
+            let page = part_page(c, app, id, "Scale")?;
+            let data = pages::scale(c, id, &ticked(&asked))?;
+            Ok(ScaleView::new(page, &data, &asked))
         })
         .await?;
     html(&view)
@@ -499,36 +491,6 @@ fn read_factor(input: &Input) -> Result<f64, WebError> {
         .ok_or_else(|| WebError::BadRequest("a scale is between 1 % and 2000 %".into()))
 }
 
-/// Scales some parts; locked ones stay, unless they are changed on purpose and alone.
-fn rescale(
-    c: &mut Conn,
-    parts: &[PartId],
-    factor: f64,
-    to_fit: bool,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    for id in parts {
-        let part = muster::part(c, *id)?;
-        let (lock, _) = recipes::lasting(c, part.recipe_id)?;
-        if !lock.is_empty() && (to_fit || parts.len() > 1) {
-            if to_fit {
-                return Err(StoreError::Refused(format!(
-                    "'{}' is locked ({lock}): it is never scaled to fit",
-                    part.name
-                )));
-            }
-            continue;
-        }
-        let version = recipes::newest(c, part.recipe_id)?;
-        let to = RecipeChange {
-            scale: factor,
-            ..RecipeChange::of(&version)
-        };
-        recipes::change(c, part.recipe_id, &to, now_ms)?;
-    }
-    Ok(())
-}
-
 pub(crate) async fn set_scale(
     State(app): State<App>,
     Id(id): Id<PartId>,
@@ -539,11 +501,11 @@ pub(crate) async fn set_scale(
     let (all, to_fit, now) = (input.has("all"), input.has("fit"), app.now_ms());
     app.write(move |c| {
         let parts = if all {
-            parts_of_model(c, id)?
+            muster::siblings_of(c, id)?
         } else {
             vec![id]
         };
-        rescale(c, &parts, factor, to_fit, now)
+        commands::recipes::rescale(c, &parts, factor, to_fit, now)
     })
     .await?;
     app.ring();
@@ -558,10 +520,10 @@ pub(crate) async fn unify(
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
     app.write(move |c| {
-        let recipe = muster::part(c, id)?.recipe_id;
+        let recipe = muster::part(c, id)?.recipe;
         let factor = recipes::newest(c, recipe)?.scale;
-        let parts = parts_of_model(c, id)?;
-        rescale(c, &parts, factor, false, now)
+        let parts = muster::siblings_of(c, id)?;
+        commands::recipes::rescale(c, &parts, factor, false, now)
     })
     .await?;
     app.ring();
@@ -586,8 +548,8 @@ pub(crate) async fn lock(
         ));
     }
     app.write(move |c| {
-        let recipe = muster::part(c, id)?.recipe_id;
-        recipes::lock_scale(c, recipe, &reason)
+        let recipe = muster::part(c, id)?.recipe;
+        commands::recipes::lock_scale(c, recipe, &reason)
     })
     .await?;
     Ok(go(format!("/parts/{id}/scale")))
@@ -609,7 +571,7 @@ pub(crate) async fn add_joint(
     })?;
     app.write(move |c| {
         let sculpt = sculpt_of(c, id)?.id;
-        scales::add_joint(c, sculpt, &joint)
+        commands::scales::add_joint(c, sculpt, &joint)
     })
     .await?;
     Ok(go(format!("/parts/{id}/scale")))
@@ -621,7 +583,7 @@ pub(crate) async fn remove_joint(
 ) -> Result<Response, WebError> {
     app.write(move |c| {
         let sculpt = sculpt_of(c, PartId(id))?.id;
-        scales::remove_joint(c, sculpt, joint)
+        commands::scales::remove_joint(c, sculpt, joint)
     })
     .await?;
     Ok(go(format!("/parts/{id}/scale")))
@@ -639,13 +601,13 @@ pub(crate) async fn tried(
     let outcome = read_outcome(input.get("outcome")).ok_or_else(bad)?;
     let now = app.now_ms();
     app.write(move |c| {
-        let recipe = muster::part(c, id)?.recipe_id;
+        let recipe = muster::part(c, id)?.recipe;
         let version = recipes::newest(c, recipe)?;
         let sculpt = sculpt_of(c, id)?.id;
-        scales::note(
+        commands::scales::note(
             c,
             sculpt,
-            (printer, version.resin_id),
+            (printer, version.resin),
             version.scale,
             outcome,
             now,

@@ -6,15 +6,16 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::army::roster::{MOST_BYTES, read_roster};
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::{army, rosters};
+use wembrit_store::commands;
+use wembrit_store::queries::army;
 
 use super::sculpts::broke_off;
-use super::{Id, go};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::{Input, rosters as form};
 use crate::state::App;
 use crate::views::rosters::{PreviewView, RosterView};
-use crate::views::{Page, Tab, html};
+use crate::views::{Tab, html};
 
 async fn ask_view(
     app: &App,
@@ -23,7 +24,7 @@ async fn ask_view(
     fault: String,
 ) -> Result<RosterView, WebError> {
     let page = app
-        .view(move |c, app| Page::load(c, app, Tab::Muster, "Army list", Some(id)))
+        .view(move |c, app| page(c, app, Tab::Muster, "Army list", Some(id)))
         .await?;
     Ok(RosterView {
         page,
@@ -79,7 +80,7 @@ async fn preview_view(
     rows: Vec<form::PreviewRow>,
 ) -> Result<PreviewView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Muster, "Army list", Some(id))?;
+        let page = page(c, app, Tab::Muster, "Army list", Some(id))?;
         let army = army::load(c, id)?;
         Ok(PreviewView::new(page, id, rows, &army))
     })
@@ -95,7 +96,7 @@ pub(crate) async fn take(
     let (rows, agreed) = form::read(&input);
     match agreed {
         Some(agreed) => {
-            app.write(move |c| rosters::take_in(c, id, &agreed, now))
+            app.write(move |c| commands::rosters::take_in(c, id, &agreed, now))
                 .await?;
             Ok(go(format!("/projects/{id}/muster")))
         }

@@ -10,15 +10,18 @@ use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{Mesh, read_mesh, write_3mf, write_stl};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
-use wembrit_store::queries::sculpts::{self, Arrival, CHUNK_BYTES};
-use wembrit_store::queries::{dismissals, hollows};
+use wembrit_store::commands;
+use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
+use wembrit_store::queries::pages::sculpts as pages;
+use wembrit_store::queries::{hollows, sculpts};
 
-use super::{Asked, Id, go, notice};
+use super::{Asked, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
 use crate::views::sculpts::{SculptList, SculptListView, SculptView, SculptsView};
-use crate::views::{Notice, Page, Tab, html, show::count};
+use crate::views::show::count;
+use crate::views::{Notice, Tab, html};
 
 pub(crate) async fn show_all(
     State(app): State<App>,
@@ -27,11 +30,11 @@ pub(crate) async fn show_all(
     let notice = notice(&asked).or_else(|| arrived(&asked));
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
+            let page = page(c, app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
             let most_bytes = app.settings.max_file_bytes;
             Ok(SculptsView {
                 page,
-                list: SculptList::load(c)?,
+                list: SculptList::new(&pages::list(c)?),
                 most_bytes,
             })
         })
@@ -68,7 +71,7 @@ pub(super) fn arrived(asked: &Asked) -> Option<Notice> {
 }
 
 pub(crate) async fn list(State(app): State<App>) -> Result<Html<String>, WebError> {
-    let list = app.read(SculptList::load).await?;
+    let list = app.read(|c| Ok(SculptList::new(&pages::list(c)?))).await?;
     html(&SculptListView { list })
 }
 
@@ -79,8 +82,9 @@ pub(crate) async fn show(
     let view = app
         .view(move |c, app| {
             let name = sculpts::load(c, id)?.name;
-            let page = Page::load(c, app, Tab::Sculpts, &name, None)?;
-            SculptView::load(c, page, id)
+            let page = page(c, app, Tab::Sculpts, &name, None)?;
+            let data = pages::page(c, id, page.project_id())?;
+            Ok(SculptView::new(page, &data))
         })
         .await?;
     html(&view)
@@ -117,7 +121,7 @@ pub(crate) async fn rename(
         )
     })?;
     let version = input.row_version();
-    app.write(move |c| sculpts::rename(c, id, version, &name))
+    app.write(move |c| commands::sculpts::rename(c, id, version, &name))
         .await?;
     Ok(go(format!("/sculpts/{id}")))
 }
@@ -127,7 +131,7 @@ pub(crate) async fn remove(
     Id(id): Id<SculptId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| sculpts::set_removed(c, id, Some(now)))
+    app.write(move |c| commands::sculpts::set_removed(c, id, Some(now)))
         .await?;
     Ok(go(format!("/sculpts?removed=sculpt-{id}")))
 }
@@ -136,7 +140,7 @@ pub(crate) async fn restore(
     State(app): State<App>,
     Id(id): Id<SculptId>,
 ) -> Result<Response, WebError> {
-    app.write(move |c| sculpts::set_removed(c, id, None))
+    app.write(move |c| commands::sculpts::set_removed(c, id, None))
         .await?;
     Ok(go("/sculpts"))
 }
@@ -204,23 +208,25 @@ pub(super) async fn take_in(
     mut field: Field<'_>,
 ) -> Result<Option<Arrival>, WebError> {
     let (name, now) = (file_name.to_owned(), app.now_ms());
-    let id = app.write(move |c| sculpts::begin(c, &name, now)).await?;
+    let id = app
+        .write(move |c| commands::sculpts::begin(c, &name, now))
+        .await?;
     match receive(app, id, &mut field).await {
         Ok(Some((hash, bytes))) => {
             let arrival = app
-                .write(move |c| sculpts::complete(c, id, &hash, bytes, now))
+                .write(move |c| commands::sculpts::complete(c, id, &hash, bytes, now))
                 .await?;
             Ok(Some(arrival))
         }
         Ok(None) => {
             let limit = app.settings.max_file_bytes / 1_000_000;
             let why = format!("larger than {limit} MB: reduce the mesh first");
-            app.write(move |c| sculpts::refuse_upload(c, id, &why))
+            app.write(move |c| commands::sculpts::refuse_upload(c, id, &why))
                 .await?;
             Ok(None)
         }
         Err(error) => {
-            app.write(move |c| sculpts::forget(c, id)).await?;
+            app.write(move |c| commands::sculpts::forget(c, id)).await?;
             Err(error)
         }
     }
@@ -257,7 +263,7 @@ async fn receive(
 
 async fn keep(app: &App, id: SculptId, seq: i64, data: Vec<u8>) -> Result<(), WebError> {
     let packed = tokio::task::spawn_blocking(move || sculpts::compress(&data)).await??;
-    app.write(move |c| sculpts::add_chunk(c, id, seq, &packed))
+    app.write(move |c| commands::sculpts::add_chunk(c, id, seq, &packed))
         .await
 }
 
@@ -292,7 +298,7 @@ pub(crate) async fn answer_unit(
         "write how many mm one unit of the file is",
     )?;
     let now = app.now_ms();
-    app.write(move |c| sculpts::answer_unit(c, id, unit_mm, now))
+    app.write(move |c| commands::sculpts::answer_unit(c, id, unit_mm, now))
         .await?;
     app.ring();
     Ok(go(format!("/sculpts/{id}")))
@@ -372,7 +378,7 @@ pub(crate) async fn dismiss(
         input.get("finding").to_owned(),
         input.get("reason").chars().take(300).collect::<String>(),
     );
-    app.write(move |c| dismissals::dismiss(c, id, &finding, &reason, now))
+    app.write(move |c| commands::dismissals::dismiss(c, id, &finding, &reason, now))
         .await?;
     Ok(go(format!("/sculpts/{id}")))
 }
@@ -383,7 +389,7 @@ pub(crate) async fn undismiss(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let finding = Input::parse(&body).get("finding").to_owned();
-    app.write(move |c| dismissals::take_back(c, id, &finding))
+    app.write(move |c| commands::dismissals::take_back(c, id, &finding))
         .await?;
     Ok(go(format!("/sculpts/{id}")))
 }
@@ -395,7 +401,7 @@ pub(crate) async fn set_wall(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let wall_mm = one_number(&body, "wall_mm", 0.5, 20.0, "wall, in mm")?;
-    app.write(move |c| hollows::set_wall(c, id, (wall_mm * 1000.0).round() as i64))
+    app.write(move |c| commands::hollows::set_wall(c, id, (wall_mm * 1000.0).round() as i64))
         .await?;
     app.ring();
     Ok(go(format!("/sculpts/{id}")))
@@ -426,6 +432,7 @@ pub(crate) async fn set_price(
     let input = Input::parse(&body);
     let price =
         Money::parse(input.get("price")).map_err(|why| WebError::BadRequest(why.to_string()))?;
-    app.write(move |c| sculpts::set_price(c, id, price)).await?;
+    app.write(move |c| commands::sculpts::set_price(c, id, price))
+        .await?;
     Ok(go(format!("/sculpts/{id}")))
 }

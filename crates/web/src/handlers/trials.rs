@@ -3,16 +3,22 @@
 use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::response::{Html, Response};
+use wembrit_core::army::demand_lines;
+use wembrit_core::flow::PlanScope;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, ResinId, TrialId, VariantId};
+use wembrit_core::pack::PackSearch;
+use wembrit_core::plan::{first_copies_missing, make_plan, plan_request, plan_trial};
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::Proof;
+use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_store::StoreError;
-use wembrit_store::queries::recipes::{Hang, RecipeChange};
-use wembrit_store::queries::trials::{self, VariantChange};
-use wembrit_store::queries::{army, demand, muster, plans, printers, recipes};
+use wembrit_core::watch::Unwatched;
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::commands::trials::VariantChange;
+use wembrit_store::queries::pages::trials as pages;
+use wembrit_store::queries::{army, demand, plans, printers, trials};
+use wembrit_store::{StoreError, commands};
 
-use super::recipes::{page, read_style};
+use super::recipes::{part_page, read_style};
 use super::{Id, go};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
@@ -30,7 +36,7 @@ pub(crate) async fn begin(
             let printer = printers::list(c)?.first().map(|p| p.id).ok_or_else(|| {
                 StoreError::Refused("there is no printer yet: add one in the workshop".into())
             })?;
-            trials::begin(c, part, printer, now)
+            commands::trials::begin(c, part, printer, now)
         })
         .await?;
     app.ring();
@@ -43,9 +49,9 @@ pub(crate) async fn show(
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let part = trials::load(c, id)?.part_id;
-            let page = page(c, app, part, "Trial")?;
-            TrialView::load(c, page, id)
+            let part = trials::load(c, id)?.part;
+            let page = part_page(c, app, part, "Trial")?;
+            Ok(TrialView::new(page, &pages::page(c, id)?))
         })
         .await?;
     html(&view)
@@ -55,7 +61,8 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<TrialId>,
 ) -> Result<Html<&'static str>, WebError> {
-    Ok(Html(app.read(move |c| waiting_words(c, id)).await?))
+    let facts = app.read(move |c| trials::facts(c, id)).await?;
+    Ok(Html(waiting_words(&facts)))
 }
 
 pub(crate) async fn add_variant(
@@ -91,7 +98,7 @@ pub(crate) async fn add_variant(
     let name = match input.get("name") {
         "" => match exposure_s {
             Some(s) => format!("{s} s"),
-            None => pose.says(),
+            None => pose.words(),
         },
         name => name.chars().take(60).collect(),
     };
@@ -103,12 +110,12 @@ pub(crate) async fn add_variant(
                 scale,
                 resin,
                 layer,
-                hang: Some(Hang { pose, supports }),
+                setup: Some(Setup { pose, supports }),
             },
             printer,
             exposure_s,
         };
-        trials::add_variant(c, id, &variant, now)
+        commands::trials::add_variant(c, id, &variant, now)
     })
     .await?;
     app.ring();
@@ -119,7 +126,7 @@ pub(crate) async fn remove_variant(
     State(app): State<App>,
     Path((id, variant)): Path<(i64, i64)>,
 ) -> Result<Response, WebError> {
-    app.write(move |c| trials::remove_variant(c, TrialId(id), VariantId(variant)))
+    app.write(move |c| commands::trials::remove_variant(c, TrialId(id), VariantId(variant)))
         .await?;
     Ok(go(format!("/trials/{id}")))
 }
@@ -130,7 +137,7 @@ pub(crate) async fn set_criteria(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let lines = Input::parse(&body).get("criteria").to_owned();
-    app.write(move |c| trials::set_criteria(c, id, &lines))
+    app.write(move |c| commands::trials::set_criteria(c, id, &lines))
         .await?;
     Ok(go(format!("/trials/{id}")))
 }
@@ -140,10 +147,43 @@ pub(crate) async fn plan(
     Id(id): Id<TrialId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| trials::plan(c, id, now).map(drop))
+    app.write(move |c| commands::trials::ensure_settings(c, id, now))
+        .await?;
+    let facts = app.read(move |c| trials::facts(c, id)).await?;
+    // Packing takes a while: nobody waits for the data file meanwhile.
+    let planned = tokio::task::spawn_blocking(move || {
+        let planned = plan_trial(&facts);
+        planned.map(|planned| (facts, planned))
+    })
+    .await?;
+    let (facts, planned) = planned.map_err(|why| StoreError::Refused(why.to_string()))?;
+    app.write(move |c| commands::trials::plan(c, &facts, planned, now))
         .await?;
     app.tell(Topic::Plates);
     Ok(go(format!("/trials/{id}")))
+}
+
+/// Plans one copy of each of some parts, at once.
+async fn plan_first_copies(app: &App, parts: Vec<PartId>) -> Result<ProjectId, WebError> {
+    let now = app.now_ms();
+    app.write(move |c| commands::settings::ensure_all(c, now))
+        .await?;
+    let (project, lines, facts) = app.read(move |c| trials::first_copies(c, &parts)).await?;
+    let planned = tokio::task::spawn_blocking(move || {
+        let request = plan_request(&facts, &lines, &PlanScope::default());
+        let plan = make_plan(&request, PackSearch::AT_ONCE, &Unwatched);
+        plan.map(|plan| (lines, plan))
+    })
+    .await?;
+    let (lines, plan) = planned.map_err(|why| StoreError::Refused(why.to_string()))?;
+    if plan.plates.is_empty() {
+        let nowhere = "it fits no printer with this resin and layer height";
+        return Err(StoreError::Refused(nowhere.into()).into());
+    }
+    app.write(move |c| commands::trials::plan_first_copies(c, project, &lines, &plan, now))
+        .await?;
+    app.tell(Topic::Plates);
+    Ok(project)
 }
 
 pub(crate) async fn marks(
@@ -154,13 +194,13 @@ pub(crate) async fn marks(
     let input = Input::parse(&body);
     app.write(move |c| {
         let trial = trials::load(c, id)?;
-        let criteria: Vec<String> = trial.criteria().iter().map(ToString::to_string).collect();
+        let criteria = trial.criteria;
         for (variant, _) in trials::variants(c, id)? {
             for (index, criterion) in criteria.iter().enumerate() {
                 let name = format!("m{}_{index}", variant.id);
                 if input.has(&name) {
                     let mark = input.get(&name).parse().ok();
-                    trials::mark(c, id, variant.id, criterion, mark)?;
+                    commands::trials::mark(c, id, variant.id, criterion, mark)?;
                 }
             }
         }
@@ -182,7 +222,7 @@ pub(crate) async fn winner(
         .map_err(|_| WebError::BadRequest("choose the variant that wins".into()))?;
     let reason: String = input.get("reason").chars().take(300).collect();
     let now = app.now_ms();
-    app.write(move |c| trials::declare(c, id, winner, &reason, now))
+    app.write(move |c| commands::trials::declare(c, id, winner, &reason, now))
         .await?;
     app.ring();
     Ok(go(format!("/trials/{id}")))
@@ -194,8 +234,8 @@ pub(crate) async fn give_up(
 ) -> Result<Response, WebError> {
     let part = app
         .write(move |c| {
-            trials::give_up(c, id)?;
-            Ok(trials::load(c, id)?.part_id)
+            commands::trials::give_up(c, id)?;
+            Ok(trials::load(c, id)?.part)
         })
         .await?;
     Ok(go(format!("/parts/{part}/recipe")))
@@ -206,15 +246,8 @@ pub(crate) async fn confirm(
     State(app): State<App>,
     Id(id): Id<TrialId>,
 ) -> Result<Response, WebError> {
-    let now = app.now_ms();
-    let project = app
-        .write(move |c| {
-            let part = trials::load(c, id)?.part_id;
-            trials::plan_first_copies(c, &[part], now)?;
-            muster::project_of_part(c, part)
-        })
-        .await?;
-    app.tell(Topic::Plates);
+    let part = app.read(move |c| Ok(trials::load(c, id)?.part)).await?;
+    let project = plan_first_copies(&app, vec![part]).await?;
     Ok(go(format!("/projects/{project}/plates")))
 }
 
@@ -223,24 +256,16 @@ pub(crate) async fn first_copies(
     State(app): State<App>,
     Id(project): Id<ProjectId>,
 ) -> Result<Response, WebError> {
-    let now = app.now_ms();
-    app.write(move |c| {
-        let lines = match plans::open_plan(c, project)? {
-            Some(plan) => plans::demand_of(c, plan.id)?,
-            None => demand::lines(&army::load(c, project)?),
-        };
-        let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
-        let proofs = recipes::proofs(c, &versions)?;
-        let under_way = recipes::under_way(c, &versions)?;
-        let untried: Vec<PartId> = lines
-            .iter()
-            .filter(|l| proofs[&l.recipe_version] != Proof::Proven)
-            .filter(|l| !under_way.contains(&l.recipe_version))
-            .map(|l| l.part)
-            .collect();
-        trials::plan_first_copies(c, &untried, now).map(drop)
-    })
-    .await?;
-    app.tell(Topic::Plates);
+    let missing = app
+        .read(move |c| {
+            let lines = match plans::open_plan(c, project)? {
+                Some(plan) => plans::demand_of(c, plan.id)?,
+                None => demand_lines(&army::load(c, project)?),
+            };
+            let facts = demand::plan_facts(c, project, &lines)?;
+            Ok(first_copies_missing(&facts, &lines))
+        })
+        .await?;
+    let project = plan_first_copies(&app, missing).await?;
     Ok(go(format!("/projects/{project}/plates")))
 }

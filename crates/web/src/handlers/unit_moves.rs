@@ -5,15 +5,15 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{ModelId, ProjectId, UnitId};
-use wembrit_store::queries::{army, muster, resins, unit_moves};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::{army, muster, resins};
+use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Id, go};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::{Input, many, refill};
 use crate::state::App;
 use crate::views::muster::ManyView;
-use crate::views::{Page, Tab, html};
+use crate::views::{Tab, html};
 
 /// Does something with a unit, then shows the muster of its project.
 async fn with_unit(
@@ -24,7 +24,7 @@ async fn with_unit(
     let now = app.now_ms();
     let project = app
         .write(move |c| {
-            let project = muster::unit(c, id)?.project_id;
+            let project = muster::unit(c, id)?.project;
             work(c, now)?;
             Ok(project)
         })
@@ -37,17 +37,23 @@ pub(crate) async fn duplicate(
     Id(id): Id<UnitId>,
 ) -> Result<Response, WebError> {
     with_unit(app, id, move |c, now| {
-        unit_moves::duplicate(c, id, now).map(drop)
+        commands::unit_moves::duplicate(c, id, now).map(drop)
     })
     .await
 }
 
 pub(crate) async fn up(State(app): State<App>, Id(id): Id<UnitId>) -> Result<Response, WebError> {
-    with_unit(app, id, move |c, _| unit_moves::reorder(c, id, true)).await
+    with_unit(app, id, move |c, _| {
+        commands::unit_moves::reorder(c, id, true)
+    })
+    .await
 }
 
 pub(crate) async fn down(State(app): State<App>, Id(id): Id<UnitId>) -> Result<Response, WebError> {
-    with_unit(app, id, move |c, _| unit_moves::reorder(c, id, false)).await
+    with_unit(app, id, move |c, _| {
+        commands::unit_moves::reorder(c, id, false)
+    })
+    .await
 }
 
 pub(crate) async fn split(
@@ -78,7 +84,7 @@ pub(crate) async fn split(
         }
     }
     with_unit(app, id, move |c, now| {
-        unit_moves::split(c, id, &name, &moved, now).map(drop)
+        commands::unit_moves::split(c, id, &name, &moved, now).map(drop)
     })
     .await
 }
@@ -92,12 +98,15 @@ pub(crate) async fn merge(
         .get("into")
         .parse()
         .map_err(|_| WebError::BadRequest("choose the unit to merge into".into()))?;
-    with_unit(app, id, move |c, now| unit_moves::merge(c, id, into, now)).await
+    with_unit(app, id, move |c, now| {
+        commands::unit_moves::merge(c, id, into, now)
+    })
+    .await
 }
 
 async fn many_view(app: &App, id: ProjectId) -> Result<ManyView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Muster, "Change many models", Some(id))?;
+        let page = page(c, app, Tab::Muster, "Change many models", Some(id))?;
         let army = army::load(c, id)?;
         let resins = resins::list(c)?;
         Ok(ManyView::new(page, &army, &resins))
@@ -120,7 +129,7 @@ pub(crate) async fn change_many(
     let (input, now) = (Input::parse(&body), app.now_ms());
     match many::read(&input) {
         Ok((models, change)) => {
-            app.write(move |c| unit_moves::change_many(c, &models, &change, now))
+            app.write(move |c| commands::unit_moves::change_many(c, &models, &change, now))
                 .await?;
             Ok(go(format!("/projects/{id}/muster")))
         }

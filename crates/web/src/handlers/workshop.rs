@@ -4,20 +4,22 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId};
+use wembrit_store::commands;
+use wembrit_store::queries::pages::workshop as pages;
 use wembrit_store::queries::{printers, resins, settings, workshop};
 
-use super::{Asked, Id, go, notice, save};
+use super::{Asked, Id, go, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{self, Input, still_assumed};
 use crate::state::App;
 use crate::views::workshop::WorkshopView;
-use crate::views::{FormView, Page, Tab, html};
+use crate::views::{FormView, Tab, html};
 
 pub(crate) async fn show(State(app): State<App>, asked: Asked) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
-            let page = Page::load(c, app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));
-            WorkshopView::load(c, page)
+            let page = page(c, app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));
+            Ok(WorkshopView::new(page, &pages::load(c)?))
         })
         .await?;
     html(&view)
@@ -26,7 +28,7 @@ pub(crate) async fn show(State(app): State<App>, asked: Asked) -> Result<Html<St
 async fn figures_view(app: &App) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let known = workshop::load(c)?;
-        let page = Page::load(c, app, Tab::Workshop, "Own figures", None)?;
+        let page = page(c, app, Tab::Workshop, "Own figures", None)?;
         Ok(
             FormView::new(page, "Figures of the workshop", "/workshop/figures")
                 .leads("/workshop", "Save")
@@ -51,8 +53,8 @@ pub(crate) async fn save_figures(
     let read = forms::workshop::read(&input, still_assumed(&view.fields, &input));
     save(view, &input, read, |figures| async move {
         app.write(move |c| {
-            workshop::change(c, version, &figures)?;
-            settings::ensure_all(c, now)
+            commands::workshop::change(c, version, &figures)?;
+            commands::settings::ensure_all(c, now)
         })
         .await?;
         Ok("/workshop".to_owned())
@@ -63,7 +65,7 @@ pub(crate) async fn save_figures(
 /// The form of a printer; a new one without an identity.
 async fn printer_view(app: &App, id: Option<PrinterId>) -> Result<FormView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Workshop, "Printer", None)?;
+        let page = page(c, app, Tab::Workshop, "Printer", None)?;
         let printer = id.map(|id| printers::load(c, id)).transpose()?;
         let fields = forms::printers::fields(printer.as_ref());
         Ok(match printer {
@@ -113,10 +115,10 @@ async fn save_printer_as(
     save(view, &input, read, |printer| async move {
         app.write(move |c| {
             match id {
-                Some(id) => printers::change(c, id, version, &printer)?,
-                None => drop(printers::add(c, &printer)?),
+                Some(id) => commands::printers::change(c, id, version, &printer)?,
+                None => drop(commands::printers::add(c, &printer)?),
             }
-            settings::ensure_all(c, now)
+            commands::settings::ensure_all(c, now)
         })
         .await?;
         Ok("/workshop".to_owned())
@@ -127,7 +129,7 @@ async fn save_printer_as(
 /// The form of a resin; a new one without an identity.
 async fn resin_view(app: &App, id: Option<ResinId>) -> Result<FormView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Workshop, "Resin", None)?;
+        let page = page(c, app, Tab::Workshop, "Resin", None)?;
         let resin = id.map(|id| resins::load(c, id)).transpose()?;
         let fields = forms::resins::fields(resin.as_ref());
         Ok(match resin {
@@ -173,10 +175,10 @@ async fn save_resin_as(app: App, id: Option<ResinId>, body: Bytes) -> Result<Res
     save(view, &input, read, |resin| async move {
         app.write(move |c| {
             match id {
-                Some(id) => resins::change(c, id, version, &resin)?,
-                None => drop(resins::add(c, &resin)?),
+                Some(id) => commands::resins::change(c, id, version, &resin)?,
+                None => drop(commands::resins::add(c, &resin)?),
             }
-            settings::ensure_all(c, now)
+            commands::settings::ensure_all(c, now)
         })
         .await?;
         Ok("/workshop".to_owned())
@@ -186,10 +188,10 @@ async fn save_resin_as(app: App, id: Option<ResinId>, body: Bytes) -> Result<Res
 
 async fn setting_view(app: &App, id: ProcessSettingId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
-        let page = Page::load(c, app, Tab::Workshop, "Process setting", None)?;
-        let (setting, version) = settings::load(c, id)?;
-        let printer = printers::load(c, setting.printer_id)?;
-        let resin = resins::load(c, setting.resin_id)?;
+        let page = page(c, app, Tab::Workshop, "Process setting", None)?;
+        let setting = settings::load(c, id)?;
+        let printer = printers::load(c, setting.printer)?;
+        let resin = resins::load(c, setting.resin)?;
         let heading = format!(
             "{} with {} at {} mm",
             printer.name, resin.name, setting.layer
@@ -197,11 +199,11 @@ async fn setting_view(app: &App, id: ProcessSettingId) -> Result<FormView, WebEr
         Ok(FormView::new(page, heading, format!("/settings/{id}"))
             .lead(&format!(
                 "Version {}. Plates already planned keep the version they were timed with.",
-                version.version
+                setting.number
             ))
             .leads("/workshop", "Save as a new version")
-            .editing(version.version, None)
-            .fields(forms::settings::fields(printer.kind, &version)))
+            .editing(setting.number, None)
+            .fields(forms::settings::fields(printer.kind, &setting)))
     })
     .await
 }
@@ -222,11 +224,11 @@ pub(crate) async fn save_setting(
     let view = setting_view(&app, id).await?;
     let (kind, known, before) = app
         .read(move |c| {
-            let (setting, version) = settings::load(c, id)?;
+            let setting = settings::load(c, id)?;
             Ok((
-                printers::load(c, setting.printer_id)?.kind,
-                version.timing(),
-                version.assumed,
+                printers::load(c, setting.printer)?.kind,
+                setting.timing,
+                setting.assumed,
             ))
         })
         .await?;
@@ -234,7 +236,7 @@ pub(crate) async fn save_setting(
     let assumed = forms::settings::still_assumed_timing(&view.fields, &input, &before);
     let version = input.row_version();
     save(view, &input, read, |timing| async move {
-        app.write(move |c| settings::append(c, id, version, &timing, &assumed, now))
+        app.write(move |c| commands::settings::append(c, id, version, &timing, &assumed, now))
             .await?;
         Ok("/workshop".to_owned())
     })
@@ -246,7 +248,7 @@ pub(crate) async fn remove_printer(
     Id(id): Id<PrinterId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| printers::set_removed(c, id, Some(now)))
+    app.write(move |c| commands::printers::set_removed(c, id, Some(now)))
         .await?;
     Ok(go(format!("/workshop?removed=printer-{id}")))
 }
@@ -255,7 +257,7 @@ pub(crate) async fn restore_printer(
     State(app): State<App>,
     Id(id): Id<PrinterId>,
 ) -> Result<Response, WebError> {
-    app.write(move |c| printers::set_removed(c, id, None))
+    app.write(move |c| commands::printers::set_removed(c, id, None))
         .await?;
     Ok(go("/workshop"))
 }
@@ -265,7 +267,7 @@ pub(crate) async fn remove_resin(
     Id(id): Id<ResinId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| resins::set_removed(c, id, Some(now)))
+    app.write(move |c| commands::resins::set_removed(c, id, Some(now)))
         .await?;
     Ok(go(format!("/workshop?removed=resin-{id}")))
 }
@@ -274,6 +276,7 @@ pub(crate) async fn restore_resin(
     State(app): State<App>,
     Id(id): Id<ResinId>,
 ) -> Result<Response, WebError> {
-    app.write(move |c| resins::set_removed(c, id, None)).await?;
+    app.write(move |c| commands::resins::set_removed(c, id, None))
+        .await?;
     Ok(go("/workshop"))
 }

@@ -1,19 +1,18 @@
 //! Candidate sculpts for one part, side by side.
 
 use askama::Template;
+use wembrit_core::army::part_name;
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::pose::Pose;
+use wembrit_core::recipe::PreparedPart;
 use wembrit_core::sculpt::candidate::{facet_mm, facets_say, price_per_copy};
-use wembrit_core::units::Money;
-use wembrit_core::units::layer_count;
-use wembrit_store::queries::{
-    hollows, muster, picks, prepared, printers, recipes, resins, sculpts, settings,
-};
-use wembrit_store::rows::{HollowFacts, Part, RecipeVersion, Resin};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::sculpt::findings;
+use wembrit_core::workshop::finest_pixel_mm;
+use wembrit_core::workshop::resin::resin_cost;
+use wembrit_store::queries::pages::sculpts::{CandidateSculpt, ComparePage};
 
 use super::Page;
-use super::sculpts::all_findings;
+use super::recipes::hours_alone;
 use super::show::{grouped, hours};
 
 /// Candidates compared at most.
@@ -61,177 +60,91 @@ pub(crate) struct CompareView {
 }
 
 impl CompareView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PartId,
-        asked: &[SculptId],
-    ) -> Result<Self, StoreError> {
-        let part = muster::part(c, id)?;
-        let model = muster::model(c, part.model_id)?;
-        let recipe = recipes::newest(c, part.recipe_id)?;
-        let resin = resins::load(c, recipe.resin_id)?;
-        let copies = (model.quantity * part.count).max(0) as u64;
-        let mut wanted: Vec<SculptId> = asked.to_vec();
-        if wanted.is_empty() {
-            wanted.extend(part.sculpt_id());
-        }
-        wanted.truncate(MOST);
-        let mut candidates = Vec::new();
-        for sculpt in &wanted {
-            candidates.extend(candidate(c, *sculpt, &part, &recipe, &resin, copies)?);
-        }
-        let kit = wembrit_store::queries::kits::parts_of(c, part.model_id)?;
-        let with_file = kit.iter().filter(|p| p.sculpt_id().is_some()).count();
-        let rows = ROWS
-            .iter()
-            .enumerate()
-            .map(|(i, name)| {
-                (
-                    *name,
-                    candidates.iter().map(|x| x.figures[i].clone()).collect(),
-                )
-            })
-            .collect();
-        let all = sculpts::list(c)?;
-        Ok(Self {
+    pub(crate) fn new(page: Page, data: &ComparePage) -> Self {
+        let candidates: Vec<Candidate> =
+            data.candidates.iter().map(|c| candidate(c, data)).collect();
+        let row = |(i, name): (usize, &&'static str)| {
+            let figures = candidates.iter().map(|x| x.figures[i].clone());
+            (*name, figures.collect())
+        };
+        let with_file = data.kit.iter().filter(|p| p.sculpt.is_some()).count();
+        let ticked = |id| candidates.iter().any(|c| c.id == id);
+        Self {
             page,
-            part: id,
-            name: format!("{}, {}", model.name, part.name.to_lowercase()),
-            model: model.id.0,
+            part: data.part.id,
+            name: part_name(&data.model.name, &data.part.name),
+            model: data.model.id.0,
             pieces: format!(
                 "{with_file} of {} parts of the model have a file",
-                kit.len()
+                data.kit.len()
             ),
-            rows,
-            all: all
-                .into_iter()
-                .filter(|(_, facts)| facts.is_some())
-                .map(|(s, _)| (s.id, s.name, wanted.contains(&s.id)))
+            rows: ROWS.iter().enumerate().map(row).collect(),
+            all: data
+                .all
+                .iter()
+                .map(|(id, name)| (*id, name.clone(), ticked(*id)))
                 .collect(),
+            picked: data.picked.clone(),
             candidates,
-            picked: picks::of_part(c, id)?,
-        })
+        }
     }
 }
 
-fn candidate(
-    c: &mut Conn,
-    id: SculptId,
-    part: &Part,
-    recipe: &RecipeVersion,
-    resin: &Resin,
-    copies: u64,
-) -> Result<Option<Candidate>, StoreError> {
-    let sculpt = sculpts::load(c, id)?;
-    let Some(facts) = sculpts::load_facts(c, id)? else {
-        return Ok(None);
-    };
-    let known = prepared::of_sculpt(c, id)?;
+fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
+    let (facts, recipe, resin) = (&of.facts, &data.recipe, &data.resin);
     let scale = recipe.scale;
-    let own = known
+    let own = of
+        .layers
         .iter()
-        .find(|p| p.scale == scale && p.layer == recipe.layer && p.pose == Pose::AS_IMPORTED);
-    let at_file_size = known
-        .iter()
-        .find(|p| p.scale == 1.0 && p.pose == Pose::AS_IMPORTED);
-    let volume = own.map_or(facts.volume_mm3 * scale.powi(3), |p| p.volume_mm3);
+        .find(|p| (p.scale, p.layer, p.pose) == (scale, recipe.layer, Pose::AS_IMPORTED));
+    let of_file = of.layers.iter().find(|p| p.is_of_file());
+    let mut part = PreparedPart::of_file(facts, scale);
+    if let Some(own) = own {
+        part.part_mm3 = own.volume_mm3;
+    }
     let thinnest = own.map_or_else(
-        || at_file_size.and_then(|p| p.thinnest_mm).map(|t| t * scale),
+        || of_file.and_then(|p| p.thinnest_mm).map(|t| t * scale),
         |p| p.thinnest_mm,
     );
     let overhang = own.map_or_else(
-        || at_file_size.map(|p| p.overhang_mm2 * scale * scale),
+        || of_file.map(|p| p.overhang_mm2 * scale * scale),
         |p| Some(p.overhang_mm2),
     );
-    let hollow = hollows::of_sculpt(c, id)?;
-    let hollows_there = hollow
-        .as_ref()
-        .map(HollowFacts::hollows)
-        .transpose()?
-        .unwrap_or_default();
-    let findings = match at_file_size {
-        Some(p) => all_findings(&facts, p, hollow.as_ref(), Some(resin))?,
-        None => Vec::new(),
-    };
+    let findings = of_file.map_or_else(Vec::new, |p| {
+        findings::of_file(facts, p, of.hollow.as_ref(), Some(resin))
+    });
     let loud = findings.iter().filter(|f| f.loud).count();
-    let used = wembrit_core::workshop::resin::resin_use(volume, 0.0, &resin.facts());
-    let cost = Money::from_minor_f64(wembrit_core::workshop::resin::resin_cost_minor(
-        used,
-        &resin.facts(),
-    ));
-    let pixel_mm = printers::list(c)?
-        .iter()
-        .map(|p| p.pixel_um)
-        .min()
-        .unwrap_or(35) as f64
-        / 1000.0;
+    let is_hollow = of.hollow.as_ref().is_some_and(|h| !h.hollows.is_empty());
+    let cost = resin_cost(part.part_mm3, 0.0, &resin.facts);
+    let pixel_mm = finest_pixel_mm(&data.workshop.printers);
     let facet = facet_mm(facts.surface_mm2, facts.triangles.max(0) as u64, scale);
-    let mm = |x: f64| format!("{:.1}", x * scale);
-    let price = Money(sculpt.price_minor);
+    let [width, depth, height] = facts.size_mm(scale);
+    let copies = u64::from(data.model.quantity) * u64::from(data.part.count);
+    let alone = hours_alone(&data.workshop, recipe, &part);
+    let none = || "–".to_owned();
     let figures = vec![
-        format!(
-            "{} × {} × {}",
-            mm(facts.width_mm),
-            mm(facts.depth_mm),
-            mm(facts.height_mm)
-        ),
+        format!("{width:.1} × {depth:.1} × {height:.1}"),
         grouped(facts.shells),
-        format!("{:.2}", volume / 1000.0),
+        format!("{:.2}", part.part_mm3 / 1000.0),
         cost.to_string(),
-        hours_for(c, facts.height_mm * scale, recipe)?,
-        if hollows_there.is_empty() {
-            "solid".into()
-        } else {
-            "hollow".into()
-        },
+        alone.map_or_else(none, |(printer, s)| format!("{} on {printer}", hours(s))),
+        if is_hollow { "hollow" } else { "solid" }.into(),
         format!("{facet:.2} mm, {}", facets_say(facet, pixel_mm)),
-        thinnest.map_or_else(|| "–".into(), |t| format!("{t:.2}")),
-        overhang.map_or_else(|| "–".into(), |o| format!("{o:.0}")),
+        thinnest.map_or_else(none, |t| format!("{t:.2}")),
+        overhang.map_or_else(none, |o| format!("{o:.0}")),
         format!("{loud} loud, {} in all", findings.len()),
         if facts.open_edge_mm == 0.0 {
             "yes".into()
         } else {
             format!("{:.1} mm open", facts.open_edge_mm)
         },
-        price_per_copy(price, copies).map_or_else(|| "–".into(), |m| m.to_string()),
+        price_per_copy(of.sculpt.price, copies).map_or_else(none, |m| m.to_string()),
     ];
-    Ok(Some(Candidate {
-        id,
-        name: sculpt.name,
-        pictured: hollows::has_pictures(c, id)?,
+    Candidate {
+        id: of.sculpt.id,
+        name: of.sculpt.name.clone(),
+        pictured: of.has_pictures,
         figures,
-        chosen: part.sculpt_id() == Some(id),
-    }))
-}
-
-/// Hours of a plate that is as tall as this, on the first printer that has the recipe's setting.
-fn hours_for(c: &mut Conn, height_mm: f64, recipe: &RecipeVersion) -> Result<String, StoreError> {
-    let all = settings::list(c)?;
-    let found = all
-        .into_iter()
-        .find(|(s, _)| s.resin_id == recipe.resin_id && s.layer == recipe.layer);
-    let Some((setting, version)) = found else {
-        return Ok("–".into());
-    };
-    let printer = printers::load(c, setting.printer_id)?;
-    let seconds = wembrit_core::workshop::print_time::plate_seconds(
-        printer.kind,
-        printer.startup_s,
-        &version.timing(),
-        recipe.layer,
-        layer_count(height_mm, recipe.layer),
-        wembrit_core::workshop::print_time::Drawn::default(),
-    );
-    Ok(format!("{} on {}", hours(seconds), printer.name))
-}
-
-/// Keeps the army's page in the row of pages.
-pub(crate) fn project_of(
-    c: &mut Conn,
-    id: PartId,
-) -> Result<wembrit_core::ids::ProjectId, StoreError> {
-    let model = muster::part(c, id)?.model_id;
-    let unit = muster::model(c, model)?.unit_id;
-    Ok(muster::unit(c, unit)?.project_id)
+        chosen: data.part.sculpt == Some(of.sculpt.id),
+    }
 }

@@ -2,11 +2,9 @@
 
 use askama::Template;
 use wembrit_core::army::matching::{FileName, Proposal, Wanted, propose, read_file_name};
-use wembrit_core::flow::SculptState;
+use wembrit_core::army::{Army, ArmyModel, ArmyPart};
 use wembrit_core::ids::{ProjectId, SculptId};
-use wembrit_store::queries::army::{Army, ArmyModel, ArmyPart};
-use wembrit_store::queries::{army, sculpts};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::sculpt::Sculpt;
 
 use super::Page;
 
@@ -18,7 +16,7 @@ pub(crate) struct FileRow {
     pub(crate) to: String,
     pub(crate) name: String,
     pub(crate) count: u32,
-    pub(crate) says: String,
+    pub(crate) words: String,
 }
 
 /// Everything that has to be brought together.
@@ -35,27 +33,20 @@ pub(crate) struct MatchView {
 }
 
 impl MatchView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: ProjectId) -> Result<Self, StoreError> {
-        let army = army::load(c, id)?;
-        let mut files = Vec::new();
-        for (sculpt, _) in sculpts::list(c)? {
-            if sculpt.state != SculptState::Refused && army::users_of(c, sculpt.id)?.is_empty() {
-                files.push(sculpt);
-            }
-        }
-        let (open, models) = (open_parts(&army), all_models(&army));
+    pub(crate) fn new(page: Page, army: &Army, files: Vec<Sculpt>) -> Self {
+        let (open, models) = (open_parts(army), all_models(army));
         let read: Vec<FileName> = files.iter().map(|s| read_file_name(&s.file_name)).collect();
         let wanted: Vec<Wanted> = open.iter().map(|(m, p)| wanted(m, p)).collect();
         let names: Vec<String> = models.iter().map(|m| m.model.name.clone()).collect();
         let proposals = propose(&read, &wanted, &names);
         let rows = files.into_iter().zip(proposals).map(|(sculpt, proposal)| {
-            let row = |to: String, name: String, count, says| FileRow {
+            let row = |to: String, name: String, count, words| FileRow {
                 id: sculpt.id,
                 file_name: sculpt.file_name.clone(),
                 to,
                 name,
                 count,
-                says,
+                words,
             };
             match proposal {
                 Proposal::Nothing => row(
@@ -66,10 +57,10 @@ impl MatchView {
                 ),
                 Proposal::Part { part, other_count } => {
                     let part = &open[part].1.part;
-                    let says = other_count.map_or_else(String::new, |n| {
+                    let words = other_count.map_or_else(String::new, |n| {
                         format!("the file says {n} in each model, the part {}", part.count)
                     });
-                    row(format!("part-{}", part.id), String::new(), 1, says)
+                    row(format!("part-{}", part.id), String::new(), 1, words)
                 }
                 Proposal::NewPart { model, name, count } => row(
                     format!("model-{}", models[model].model.id),
@@ -79,7 +70,7 @@ impl MatchView {
                 ),
             }
         });
-        Ok(Self {
+        Self {
             files: rows.collect(),
             parts: open
                 .iter()
@@ -95,15 +86,13 @@ impl MatchView {
                 .map(|m| (format!("model-{}", m.model.id), m.model.name.clone()))
                 .collect(),
             page,
-            id,
-        })
+            id: army.project.id,
+        }
     }
 }
 
 fn open_parts(army: &Army) -> Vec<(&ArmyModel, &ArmyPart)> {
-    let open = army
-        .parts()
-        .filter(|(_, _, p)| p.part.sculpt_id().is_none());
+    let open = army.parts().filter(|(_, _, p)| p.part.sculpt.is_none());
     open.map(|(_, m, p)| (m, p)).collect()
 }
 

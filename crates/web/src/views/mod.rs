@@ -1,6 +1,7 @@
 //! What the templates are given: words and figures ready to be read.
 
 pub(crate) mod compare;
+mod error;
 pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod per_copy;
@@ -23,11 +24,9 @@ use askama::Template;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use jiff::tz::TimeZone;
-use wembrit_core::flow::PlateState;
+use wembrit_core::army::Project;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::{muster as projects, plates as all_plates, workshop as figures};
-use wembrit_store::rows::Project;
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::frame::Frame;
 
 use crate::assets;
 use crate::error::WebError;
@@ -86,39 +85,25 @@ impl Page {
         }
     }
 
-    /// Loads what is around a page; without a project named the newest one is meant.
-    pub(crate) fn load(
-        c: &mut Conn,
-        app: &App,
-        tab: Tab,
-        title: &str,
-        project: Option<ProjectId>,
-    ) -> Result<Self, StoreError> {
-        let workshop = figures::load(c)?;
-        let projects = projects::projects(c)?;
-        let project = match project {
-            Some(id) => Some(projects::project(c, id)?),
-            None => projects.last().cloned(),
-        };
-        let plates_open = match &project {
-            Some(project) => all_plates::accepted(c, project.id)?
-                .iter()
-                .filter(|p| matches!(p.state, PlateState::Running | PlateState::Printed))
-                .count(),
-            None => 0,
-        };
-        Ok(Self {
+    /// What is around a page.
+    pub(crate) fn new(app: &App, tab: Tab, title: &str, frame: Frame) -> Self {
+        Self {
             title: title.into(),
             tab,
-            workshop: workshop.name,
-            currency: workshop.currency,
-            zone: show::zone(&workshop.time_zone),
-            project,
-            projects,
-            plates_open,
+            workshop: frame.workshop.name,
+            currency: frame.workshop.currency,
+            zone: show::zone(&frame.workshop.time_zone),
+            project: frame.project,
+            projects: frame.projects,
+            plates_open: frame.plates_open,
             notice: None,
             demo: app.settings.demo,
-        })
+        }
+    }
+
+    /// The project that is open.
+    pub(crate) fn project_id(&self) -> Option<ProjectId> {
+        self.project.as_ref().map(|p| p.id)
     }
 
     /// With a line under the masthead.

@@ -1,13 +1,15 @@
 //! The army: units as rows of figures, models with their parts.
 
+use std::collections::HashMap;
+
 use askama::Template;
+use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Piece};
+use wembrit_core::cost::{cost_each, mean};
 use wembrit_core::flow::{SculptState, Stage};
-use wembrit_core::ids::{ModelId, OptionId, ProjectId, UnitId};
+use wembrit_core::ids::{ModelId, OptionId, ProjectId, SculptId, UnitId};
+use wembrit_core::sculpt::SculptFacts;
+use wembrit_core::workshop::Resin;
 use wembrit_paper::{FigureCounts, draw_figures};
-use wembrit_store::queries::army::{self, Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit};
-use wembrit_store::queries::{demand, muster, resins};
-use wembrit_store::rows::{Piece, Resin};
-use wembrit_store::{Conn, StoreError};
 
 use super::show::count;
 use super::{FormView, Page};
@@ -21,7 +23,7 @@ pub(crate) struct Totals {
     pub(crate) copies: String,
     pub(crate) wanted: u64,
     pub(crate) spent: String,
-    pub(crate) lost: String,
+    pub(crate) failed: String,
     pub(crate) per_complete: Option<String>,
 }
 
@@ -31,7 +33,7 @@ pub(crate) struct ModelRow {
     pub(crate) base: String,
     pub(crate) ready: String,
     pub(crate) drawing: String,
-    pub(crate) says: String,
+    pub(crate) words: String,
     pub(crate) each: String,
 }
 
@@ -59,63 +61,45 @@ pub(crate) struct MusterView {
 }
 
 impl MusterView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: ProjectId) -> Result<Self, StoreError> {
-        let army = army::load(c, id)?;
-        let first: Vec<_> = army
-            .parts()
-            .filter_map(|(_, _, p)| p.part.sculpt_id())
-            .collect();
-        let facts = demand::facts_of(c, &first)?;
-        let draw = |model: &ArmyModel| -> Result<String, StoreError> {
-            let sculpt = model
-                .parts
-                .iter()
-                .find_map(|p| p.part.sculpt_id())
-                .and_then(|s| facts.get(&s));
-            let reach = sculpt.map(|f| f.reach()).transpose()?;
-            let s = model.state();
-            let counts = FigureCounts {
-                complete: s.complete,
-                under_way: s.under_way,
-                lost: s.lost,
-                open: s.open,
-            };
-            Ok(draw_figures(reach.as_ref(), counts))
+    pub(crate) fn new(page: Page, army: &Army, facts: &HashMap<SculptId, SculptFacts>) -> Self {
+        let unit = |unit: &ArmyUnit| {
+            let models = unit.models.iter();
+            let rows = models.map(|m| model_row(m, figures(m, facts))).collect();
+            unit_row(army, unit, rows)
         };
-        let units: Result<Vec<UnitRow>, StoreError> = army
-            .units
-            .iter()
-            .map(|unit| {
-                let models: Result<Vec<ModelRow>, StoreError> = unit
-                    .models
-                    .iter()
-                    .map(|m| Ok(model_row(m, draw(m)?)))
-                    .collect();
-                Ok(unit_row(&army, unit, models?))
-            })
-            .collect();
-        Ok(Self {
+        Self {
             page,
-            id,
+            id: army.project.id,
             name: army.project.name.clone(),
-            units: units?,
-            totals: totals(&army),
-        })
+            units: army.units.iter().map(unit).collect(),
+            totals: totals(army),
+        }
     }
+}
+
+/// The models of a kind as small figures, in the silhouette of their first sculpt.
+fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String {
+    let sculpts = model.parts.iter().filter_map(|p| p.part.sculpt);
+    let measured = sculpts.into_iter().find_map(|s| facts.get(&s));
+    let s = model.state();
+    let counts = FigureCounts {
+        complete: s.complete,
+        under_way: s.under_way,
+        failed: s.failed,
+        open: s.open,
+    };
+    draw_figures(measured.map(|f| &f.profile), counts)
 }
 
 fn totals(army: &Army) -> Totals {
     let p = army.progress;
-    let per_complete = (p.complete > 0).then(|| {
-        wembrit_core::units::Money::from_minor_f64(army.spent().0 as f64 / p.complete as f64)
-            .to_string()
-    });
+    let per_complete = mean(army.spent(), p.complete).map(|m| m.to_string());
     Totals {
         models: format!("{}/{}", p.complete, p.models),
         copies: format!("{}/{}", p.good, p.copies),
         wanted: army.parts().map(|(_, _, part)| part.need.wanted()).sum(),
         spent: army.spent().to_string(),
-        lost: army.lost().to_string(),
+        failed: army.failed_cost().to_string(),
         per_complete,
     }
 }
@@ -152,14 +136,14 @@ fn unit_row(army: &Army, unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
 
 fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
     let s = model.state();
-    let mut says = vec![format!("{} complete", s.complete)];
+    let mut words = vec![format!("{} complete", s.complete)];
     for (n, word) in [
         (s.under_way, "under way"),
-        (s.lost, "to print again"),
+        (s.failed, "to print again"),
         (s.open, "not planned"),
     ] {
         if n > 0 {
-            says.push(format!("{n} {word}"));
+            words.push(format!("{n} {word}"));
         }
     }
     ModelRow {
@@ -168,10 +152,8 @@ fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
         base: base_text(&model.model),
         ready: format!("{}/{}", s.complete, model.progress.models),
         drawing,
-        says: says.join(", "),
-        each: model
-            .cost_each()
-            .map_or_else(|| "–".into(), |cost| cost.to_string()),
+        words: words.join(", "),
+        each: cost_each(model).map_or_else(|| "–".into(), |cost| cost.to_string()),
     }
 }
 
@@ -200,7 +182,7 @@ fn holds_back(parts: &[&ArmyPart]) -> String {
         (stage(Stage::Planned), "on plates"),
         (stage(Stage::Printing), "printing"),
         (stage(Stage::InFinishing), "to be judged"),
-        (stage(Stage::Failed), "lost so far"),
+        (stage(Stage::Failed), "failed so far"),
         (stage(Stage::Surplus), "set aside"),
     ] {
         if n > 0 {
@@ -221,10 +203,10 @@ pub(crate) struct PartRow {
     pub(crate) id: i64,
     pub(crate) name: String,
     pub(crate) sculpt: Option<(i64, String)>,
-    pub(crate) sculpt_says: &'static str,
+    pub(crate) sculpt_words: &'static str,
     pub(crate) taken_by: String,
-    pub(crate) count: i64,
-    pub(crate) spares: i64,
+    pub(crate) count: u32,
+    pub(crate) spares: u32,
     pub(crate) scale: String,
     pub(crate) resin: String,
     pub(crate) layer: String,
@@ -244,13 +226,13 @@ pub(crate) struct ModelView {
     pub(crate) project: ProjectId,
     pub(crate) name: String,
     pub(crate) unit: String,
-    pub(crate) quantity: i64,
+    pub(crate) quantity: u32,
     pub(crate) base: String,
     pub(crate) ready: String,
     pub(crate) each: String,
     pub(crate) spent: String,
-    pub(crate) lost: String,
-    pub(crate) says: String,
+    pub(crate) failed: String,
+    pub(crate) words: String,
     pub(crate) drawing: String,
     pub(crate) parts: Vec<PartRow>,
     pub(crate) choices: Vec<ChoiceRow>,
@@ -271,62 +253,29 @@ pub(crate) struct PieceRow {
     pub(crate) name: String,
     pub(crate) taken_by: String,
     pub(crate) source: &'static str,
-    pub(crate) count: i64,
-    pub(crate) needed: i64,
-    pub(crate) at_hand: i64,
+    pub(crate) count: u32,
+    pub(crate) needed: u32,
+    pub(crate) at_hand: u32,
     pub(crate) each: String,
     pub(crate) minutes: String,
 }
 
 impl ModelView {
-    pub(crate) fn load(
-        c: &mut Conn,
+    pub(crate) fn new(
         page: Page,
-        project: ProjectId,
-        id: ModelId,
-    ) -> Result<Self, StoreError> {
-        let army = army::load(c, project)?;
-        let unit = muster::model(c, id)?.unit_id;
-        let unit = army
-            .units
-            .iter()
-            .find(|u| u.unit.id == unit)
-            .ok_or(StoreError::NotFound { what: "unit" })?;
-        let model = unit
-            .models
-            .iter()
-            .find(|m| m.model.id == id)
-            .ok_or(StoreError::NotFound { what: "model" })?;
-        let resins = resins::list_all(c)?;
+        (army, unit, model): (&Army, &ArmyUnit, &ArmyModel),
+        resins: &[Resin],
+        facts: &HashMap<SculptId, SculptFacts>,
+    ) -> Self {
         let resin = |id| {
-            resins
-                .iter()
-                .find(|r| r.id == id)
-                .map_or_else(String::new, |r| r.name.clone())
+            let found = resins.iter().find(|r| r.id == id);
+            found.map_or_else(String::new, |r| r.name.clone())
         };
-        let sculpts: Vec<_> = model
-            .parts
-            .iter()
-            .filter_map(|p| p.part.sculpt_id())
-            .collect();
-        let facts = demand::facts_of(c, &sculpts)?;
-        let reach = sculpts
-            .iter()
-            .find_map(|s| facts.get(s))
-            .map(|f| f.reach())
-            .transpose()?;
-        let s = model.state();
-        let counts = FigureCounts {
-            complete: s.complete,
-            under_way: s.under_way,
-            lost: s.lost,
-            open: s.open,
-        };
-        let row = model_row(model, draw_figures(reach.as_ref(), counts));
-        Ok(Self {
+        let row = model_row(model, figures(model, facts));
+        Self {
             page,
-            id,
-            project,
+            id: model.model.id,
+            project: army.project.id,
             name: row.name,
             unit: unit.unit.name.clone(),
             quantity: model.model.quantity,
@@ -334,18 +283,18 @@ impl ModelView {
             ready: row.ready,
             each: row.each,
             spent: model.spent().to_string(),
-            lost: model.lost().to_string(),
-            says: row.says,
+            failed: model.failed_cost().to_string(),
+            words: row.words,
             drawing: row.drawing,
             parts: model
                 .parts
                 .iter()
-                .map(|p| part_row(model, p, resin(p.recipe.resin_id)))
+                .map(|p| part_row(model, p, resin(p.recipe.resin)))
                 .collect(),
             choices: choice_rows(model),
             pieces: model.pieces.iter().map(|p| piece_row(model, p)).collect(),
-            kits: kits_to_take(&army, Some(id)),
-        })
+            kits: kits_to_take(army, Some(model.model.id)),
+        }
     }
 }
 
@@ -386,18 +335,18 @@ fn piece_row(model: &ArmyModel, p: &Piece) -> PieceRow {
     PieceRow {
         id: p.id.0,
         name: p.name.clone(),
-        taken_by: taken_by(model, p.option_id()),
+        taken_by: taken_by(model, p.option),
         source: p.source.as_str(),
         count: p.count,
-        needed: p.count * i64::from(model.takers(p.option_id())),
+        needed: p.count * model.takers(p.option),
         at_hand: p.at_hand,
-        each: p.cost_each().to_string(),
+        each: p.cost_each.to_string(),
         minutes: plain(p.minutes_each),
     }
 }
 
 fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String) -> PartRow {
-    let says = match &part.sculpt {
+    let words = match &part.sculpt {
         None => "needs a sculpt",
         Some((_, SculptState::Measured)) => "",
         Some((_, SculptState::Refused)) => "its file could not be read",
@@ -409,11 +358,11 @@ fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String) -> PartRow {
         name: part.part.name.clone(),
         sculpt: part
             .part
-            .sculpt_id()
+            .sculpt
             .zip(part.sculpt.clone())
             .map(|(id, (name, _))| (id.0, name)),
-        sculpt_says: says,
-        taken_by: taken_by(model, part.part.option_id()),
+        sculpt_words: words,
+        taken_by: taken_by(model, part.part.option),
         count: part.part.count,
         spares: part.part.spares,
         scale: plain(part.recipe.scale * 100.0),
@@ -435,7 +384,7 @@ pub(crate) struct UnitView {
     pub(crate) page: Page,
     pub(crate) id: UnitId,
     /// Identity, name and quantity of its models.
-    pub(crate) models: Vec<(ModelId, String, i64)>,
+    pub(crate) models: Vec<(ModelId, String, u32)>,
     /// Other units it may be merged into.
     pub(crate) others: Vec<(UnitId, String)>,
 }

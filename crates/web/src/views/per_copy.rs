@@ -1,15 +1,15 @@
 //! What one copy of a part takes, by how many share its plate.
 
 use askama::Template;
+use wembrit_core::flow::PlanScope;
 use wembrit_core::ids::PlateId;
-use wembrit_core::plan::per_copy::{bought_minor, break_even, per_copy};
+use wembrit_core::plan::per_copy::{PerCopy, bought_minor, break_even, per_copy};
+use wembrit_core::plan::plan_request;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_per_copy;
-use wembrit_store::queries::{army, demand, plates};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::plates::OneCopy;
 
 use super::Page;
-use super::shapes::part_name;
 use super::show::{count, hours};
 
 /// Minutes and cost of a copy against the copies on the plate.
@@ -37,48 +37,41 @@ pub(crate) struct PerCopyAsk {
     pub(crate) order: String,
 }
 
+/// The rows worth showing: round numbers, the full plate, and where making breaks even.
+fn rows(curve: &[PerCopy], from: Option<u64>) -> Vec<(u64, String, String, bool)> {
+    const ROUND: [u64; 9] = [1, 2, 3, 5, 10, 20, 50, 100, 200];
+    let last = curve.len() as u64;
+    let shown =
+        |p: &&PerCopy| ROUND.contains(&p.copies) || p.copies == last || Some(p.copies) == from;
+    let row = |p: &PerCopy| {
+        let cost = Money::from_minor_f64(p.cost_minor);
+        (
+            p.copies,
+            hours(p.minutes * 60.0),
+            cost.to_string(),
+            Some(p.copies) == from,
+        )
+    };
+    curve.iter().filter(shown).map(row).collect()
+}
+
 impl PerCopyView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PlateId,
-        ask: PerCopyAsk,
-    ) -> Result<Self, StoreError> {
-        let plate = plates::load(c, id)?;
-        let spots = plates::spots(c, &[id])?.remove(&id).unwrap_or_default();
-        let army = army::load(c, plate.project_id)?;
-        let mut on_it: Vec<i64> = spots.iter().map(|s| s.placement.part_id.0).collect();
-        on_it.sort_unstable();
-        on_it.dedup();
-        // As if one copy of each were wanted, in the way the plate prints it.
-        let lines: Vec<_> = on_it
-            .iter()
-            .filter_map(|part| spots.iter().find(|s| s.placement.part_id.0 == *part))
-            .map(|s| wembrit_core::army::demand::DemandLine {
-                part: s.placement.part_id,
-                sculpt: s.placement.sculpt_id,
-                recipe_version: s.placement.recipe_version_id,
-                wanted: 1,
-            })
-            .collect();
-        let request = demand::plan_request(c, plate.project_id, &lines)?;
+    pub(crate) fn new(page: Page, data: &OneCopy, ask: PerCopyAsk) -> Self {
+        let plate = &data.plate;
+        let request = plan_request(&data.facts, &data.lines, &PlanScope::default());
         let tallest = || {
             let parts = request.parts.iter();
             parts.max_by(|a, b| a.height_mm.total_cmp(&b.height_mm))
         };
         let asked = |id: i64| request.parts.iter().find(|p| p.id.0 == id);
         let part = ask.part.and_then(asked).or_else(tallest);
-        let setting = request.settings.iter().find(|s| {
-            s.printer == plate.printer_id && s.resin == plate.resin_id && s.layer == plate.layer
-        });
-        let printer = request.printers.iter().find(|p| p.id == plate.printer_id);
-        let resin = request.resins.get(&plate.resin_id);
-        let curve = match (part, printer, setting, resin) {
-            (Some(part), Some(printer), Some(setting), Some(resin)) => {
+        let printing = request.printing(plate.printer, plate.resin, plate.layer);
+        let curve = part
+            .zip(printing)
+            .map_or_else(Vec::new, |(part, printing)| {
+                let (printer, setting, resin) = printing;
                 per_copy(part, printer, setting, resin, &request.rates)
-            }
-            _ => Vec::new(),
-        };
+            });
         let money = |text: &str| {
             if text.is_empty() {
                 Ok(None)
@@ -114,40 +107,22 @@ impl PerCopyView {
                 count(last.copies, "copy", "copies")
             ),
         };
-        let shown = |copies: u64| {
-            let last = curve.len() as u64;
-            [1, 2, 3, 5, 10, 20, 50, 100, 200].contains(&copies)
-                || copies == last
-                || Some(copies) == from
-        };
-        let rows = curve
-            .iter()
-            .filter(|p| shown(p.copies))
-            .map(|p| {
-                (
-                    p.copies,
-                    hours(p.minutes * 60.0),
-                    Money::from_minor_f64(p.cost_minor).to_string(),
-                    Some(p.copies) == from,
-                )
-            })
-            .collect();
         let chosen = part.map(|p| p.id);
-        Ok(Self {
-            page,
-            id,
+        Self {
+            id: plate.id,
             number: plate.number,
             parts: request
                 .parts
                 .iter()
-                .map(|p| (p.id.0, part_name(&army, p.id), Some(p.id) == chosen))
+                .map(|p| (p.id.0, data.army.part_name(p.id), Some(p.id) == chosen))
                 .collect(),
             drawing: draw_per_copy(&curve, bought.as_deref(), from),
-            rows,
+            rows: rows(&curve, from),
             each: ask.each,
             order: ask.order,
             words,
             fault,
-        })
+            page,
+        }
     }
 }

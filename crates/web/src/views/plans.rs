@@ -4,22 +4,24 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use wembrit_core::army::demand::{DemandLine, fingerprint};
-use wembrit_core::flow::TaskKind;
-use wembrit_core::flow::{PlanState, PlateState, Stage};
-use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
+use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
+use wembrit_core::cost::{ModelCost, PlateSums, by_model};
+use wembrit_core::flow::{
+    PlanRevision, PlanScope, PlanState, Plate, PlateCopy, PlateState, SculptState, Task,
+};
+use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId};
 use wembrit_core::plan::diff::{ComparedPlate, PlateChange, compare_plans};
-use wembrit_core::recipe::Proof;
+use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::{Printer, Resin};
 use wembrit_paper::draw_plate_thumb;
-use wembrit_store::queries::costs::{self, ModelCost};
-use wembrit_store::queries::plates::PlateCopy;
-use wembrit_store::queries::{army, demand, plans, plates, printers, recipes, resins, tasks};
-use wembrit_store::rows::{Plan, PlanScope, Plate, Printer, Resin};
-use wembrit_store::{Conn, Stale, StoreError};
+use wembrit_store::Stale;
+use wembrit_store::queries::pages::plans::{self as pages, PlanShown, PlatesPage, TwoPlans};
+use wembrit_store::queries::pages::plates::PlatesShown;
 
 use super::Page;
 use super::plates::state_word;
-use super::shapes::{Shapes, part_name};
+use super::shapes::Shapes;
 use super::show::{count, hours, tenth};
 
 /// A plate in a list.
@@ -33,90 +35,54 @@ pub(crate) struct Thumb {
     pub(crate) resin: String,
     pub(crate) layer: String,
     pub(crate) copies: usize,
-    pub(crate) lost: usize,
+    pub(crate) failed: usize,
     pub(crate) hours: String,
     pub(crate) ml: String,
     pub(crate) cost: String,
 }
 
-/// Names of what plates are printed on and from, in use or not.
-struct Names {
-    printers: BTreeMap<i64, Printer>,
-    resins: BTreeMap<i64, Resin>,
-}
-
-impl Names {
-    fn load(c: &mut Conn, of: &[Plate]) -> Result<Self, StoreError> {
-        let mut printers = BTreeMap::new();
-        for plate in of {
-            if let std::collections::btree_map::Entry::Vacant(free) =
-                printers.entry(plate.printer_id.0)
-            {
-                free.insert(printers::load(c, plate.printer_id)?);
-            }
-        }
-        let resins = resins::list_all(c)?
-            .into_iter()
-            .map(|r| (r.id.0, r))
-            .collect();
-        Ok(Self { printers, resins })
-    }
-
-    fn resin(&self, plate: &Plate) -> String {
-        self.resins
-            .get(&plate.resin_id.0)
-            .map_or_else(String::new, |r| r.name.clone())
-    }
-}
-
-fn thumbs(c: &mut Conn, of: &[Plate]) -> Result<Vec<Thumb>, StoreError> {
-    let names = Names::load(c, of)?;
-    let spots = plates::spots(c, &of.iter().map(|p| p.id).collect::<Vec<_>>())?;
-    let mut shapes = Shapes::load(c, &spots.values().flatten().collect::<Vec<_>>())?;
-    let mut thumbs = Vec::new();
-    for plate in of {
-        let on_it: &[PlateCopy] = spots.get(&plate.id).map_or(&[], Vec::as_slice);
-        let printer = &names.printers[&plate.printer_id.0];
-        let lost = on_it
-            .iter()
-            .filter(|s| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Failed));
-        thumbs.push(Thumb {
+fn thumbs<'a>(shown: &PlatesShown, of: impl IntoIterator<Item = &'a Plate>) -> Vec<Thumb> {
+    let shapes = Shapes::new(shown);
+    let thumb = |plate: &Plate| {
+        let on_it = shown.on(plate.id);
+        Thumb {
             id: plate.id,
             number: plate.number,
             state: state_word(plate.state).into(),
             class: plate.state.to_string(),
-            drawing: draw_plate_thumb(&shapes.drawing(printer, on_it)?),
-            printer: printer.name.clone(),
-            resin: names.resin(plate),
+            drawing: draw_plate_thumb(&shapes.drawing(plate)),
+            printer: shown.printer(plate).to_owned(),
+            resin: shown.resin(plate).to_owned(),
             layer: plate.layer.to_string(),
             copies: on_it.len(),
-            lost: lost.count(),
+            failed: on_it.iter().filter(|c| c.failed()).count(),
             hours: hours(plate.seconds),
             ml: tenth(plate.resin_ml),
-            cost: (plate.resin_cost() + plate.hands_on_cost()).to_string(),
-        });
-    }
-    Ok(thumbs)
+            cost: plate.cost().to_string(),
+        }
+    };
+    of.into_iter().map(thumb).collect()
 }
 
 /// Sums over some plates.
 pub(crate) struct Sums {
-    pub(crate) plates: usize,
+    pub(crate) plates: u64,
     pub(crate) hours: String,
     pub(crate) ml: String,
     pub(crate) cost: String,
     pub(crate) hands_on: String,
 }
 
-fn sums(of: &[Plate]) -> Sums {
-    let resin: Money = of.iter().map(Plate::resin_cost).sum();
-    let hands: Money = of.iter().map(Plate::hands_on_cost).sum();
-    Sums {
-        plates: of.len(),
-        hours: hours(of.iter().map(|p| p.seconds).sum()),
-        ml: tenth(of.iter().map(|p| p.resin_ml).sum()),
-        cost: (resin + hands).to_string(),
-        hands_on: hands.to_string(),
+impl Sums {
+    fn of<'a>(plates: impl IntoIterator<Item = &'a Plate>) -> Self {
+        let sums = PlateSums::of(plates);
+        Self {
+            plates: sums.plates,
+            hours: hours(sums.seconds),
+            ml: tenth(sums.resin_ml),
+            cost: sums.cost().to_string(),
+            hands_on: sums.hands_on.to_string(),
+        }
     }
 }
 
@@ -196,90 +162,68 @@ pub(crate) struct OpenPlan {
 }
 
 impl OpenPlan {
-    fn load(c: &mut Conn, project: ProjectId) -> Result<Option<Self>, StoreError> {
-        let Some(plan) = plans::open_plan(c, project)? else {
-            return Ok(None);
-        };
-        let army = army::load(c, project)?;
+    fn new(open: &pages::OpenPlan, page: &PlatesPage) -> Self {
+        let plan = &open.shown.plan;
+        let army = &page.army;
         let computing = plan.state == PlanState::Computing;
-        let rival = plans::open_plans(c, project)?
-            .into_iter()
-            .find(|p| p.id != plan.id && p.state == PlanState::Draft)
-            .map(|p| (p.id, p.revision));
-        let scope = plan.scope()?;
-        let task = computing
-            .then(|| tasks::find(c, TaskKind::Plan, &plan.id.to_string()))
-            .transpose()?;
-        let parked = task
-            .as_ref()
-            .filter(|t| !t.state.is_open())
-            .map(|t| t.message.clone());
-        let of_plan = plates::of_plan(c, plan.id)?;
-        let name = |part: PartId| part_name(&army, part);
-        let left_over = plans::left_over(c, plan.id)?;
-        let ids: Vec<PlateId> = of_plan.iter().map(|p| p.id).collect();
-        Ok(Some(Self {
+        let plates = &open.shown.plates;
+        let sums = PlateSums::of(&plates.plates);
+        let wanted = fingerprint(&demand_lines_in(army, &plan.scope));
+        let parked = open.task.as_ref().and_then(Task::ended_message);
+        let copies = plates.copies.values().flatten();
+        Self {
             id: plan.id,
             revision: plan.revision,
-            computing_percent: task
-                .filter(|t| t.state.is_open())
-                .map(|t| (t.progress * 100.0) as i64),
-            refusal: plan.refusal.clone().or(parked),
-            stale: !computing && fingerprint(&demand::lines_in(&army, &scope)) != plan.fingerprint,
-            asked: scope_words(c, &army, &scope)?,
-            bound: bound_words(&plan, &of_plan),
-            search: search_words(&plan, &of_plan),
-            rival,
-            left_over: left_over
-                .into_iter()
-                .map(|(part, n, why)| left_over_words(&name(part), n, &why))
+            computing_percent: open.task.as_ref().and_then(Task::open_percent),
+            refusal: plan.refusal.as_deref().or(parked).map(str::to_owned),
+            stale: !computing && wanted != plan.fingerprint,
+            asked: scope_words(&plan.scope, army, &page.printers, &open.facts.resins),
+            bound: bound_words(plan, &sums),
+            search: search_words(plan, &sums),
+            rival: open.rival.as_ref().map(|p| (p.id, p.revision)),
+            left_over: open
+                .left_over
+                .iter()
+                .map(|(part, n, why)| left_over_words(&army.part_name(*part), *n, *why))
                 .collect(),
-            untried: untried(c, plan.id, &name)?,
-            plates: thumbs(c, &of_plan)?,
-            sums: sums(&of_plan),
-            units: unit_costs(costs::by_model(c, &ids)?),
-        }))
+            untried: first_copies_missing(&open.facts, &open.lines)
+                .into_iter()
+                .map(|part| army.part_name(part))
+                .collect(),
+            plates: thumbs(plates, &plates.plates),
+            sums: Sums::of(&plates.plates),
+            units: unit_costs(by_model(army, copies)),
+        }
     }
-}
-
-/// Names of parts in a plan that are wanted several times while nobody has tried their recipe,
-/// and no first copy is under way.
-fn untried(
-    c: &mut Conn,
-    plan: PlanId,
-    name: &dyn Fn(PartId) -> String,
-) -> Result<Vec<String>, StoreError> {
-    let lines = plans::demand_of(c, plan)?;
-    let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
-    let proofs = recipes::proofs(c, &versions)?;
-    let under_way = recipes::under_way(c, &versions)?;
-    let bold = lines.iter().filter(|l| {
-        l.wanted > 1
-            && proofs[&l.recipe_version] != Proof::Proven
-            && !under_way.contains(&l.recipe_version)
-    });
-    Ok(bold.map(|l| name(l.part)).collect())
 }
 
 /// What a plan was asked for, in words; empty for everything.
-fn scope_words(c: &mut Conn, army: &army::Army, scope: &PlanScope) -> Result<String, StoreError> {
+fn scope_words(scope: &PlanScope, army: &Army, printers: &[Printer], resins: &[Resin]) -> String {
     let mut words = Vec::new();
-    let named = |all: Vec<(i64, String)>, chosen: &[i64]| {
-        let names = all.into_iter().filter(|(id, _)| chosen.contains(id));
-        names.map(|(_, name)| name).collect::<Vec<_>>().join(", ")
-    };
+    let on: Vec<&str> = printers
+        .iter()
+        .filter(|p| scope.printers.contains(&p.id))
+        .map(|p| p.name.as_str())
+        .collect();
     if !scope.printers.is_empty() {
-        let all = printers::list(c)?.into_iter().map(|p| (p.id.0, p.name));
-        words.push(format!("on {}", named(all.collect(), &scope.printers)));
+        words.push(format!("on {}", on.join(", ")));
     }
+    let of: Vec<&str> = army
+        .units
+        .iter()
+        .filter(|u| scope.units.contains(&u.unit.id))
+        .map(|u| u.unit.name.as_str())
+        .collect();
     if !scope.units.is_empty() {
-        let all = army.units.iter();
-        let all = all.map(|u| (u.unit.id.0, u.unit.name.clone())).collect();
-        words.push(format!("for {}", named(all, &scope.units)));
+        words.push(format!("for {}", of.join(", ")));
     }
+    let from: Vec<&str> = resins
+        .iter()
+        .filter(|r| scope.resins.contains(&r.id))
+        .map(|r| r.name.as_str())
+        .collect();
     if !scope.resins.is_empty() {
-        let all = resins::list_all(c)?.into_iter().map(|r| (r.id.0, r.name));
-        words.push(format!("in {}", named(all.collect(), &scope.resins)));
+        words.push(format!("in {}", from.join(", ")));
     }
     if let Some(until) = scope.until_h {
         words.push(format!("no plate ending more than {until} h from now"));
@@ -287,16 +231,16 @@ fn scope_words(c: &mut Conn, army: &army::Army, scope: &PlanScope) -> Result<Str
     if scope.no_spares {
         words.push("without spares".into());
     }
-    Ok(words.join("; "))
+    words.join("; ")
 }
 
 /// The bound in words. How far above it a plan of irregular parts ends up is common practice of
 /// such packings, no source: 5 to 30 %.
-fn bound_words(plan: &Plan, of_plan: &[Plate]) -> String {
-    if plan.bound_seconds <= 0.0 || of_plan.is_empty() {
+fn bound_words(plan: &PlanRevision, sums: &PlateSums) -> String {
+    if plan.bound_seconds <= 0.0 || sums.plates == 0 {
         return String::new();
     }
-    let taken: f64 = of_plan.iter().map(|p| p.seconds).sum();
+    let taken = sums.seconds;
     let over = (taken / plan.bound_seconds - 1.0) * 100.0;
     let least = format!(
         "No plan for these copies can take less than {} printer hours or {}.",
@@ -312,8 +256,8 @@ fn bound_words(plan: &Plan, of_plan: &[Plate]) -> String {
     )
 }
 
-fn search_words(plan: &Plan, of_plan: &[Plate]) -> String {
-    let taken: f64 = of_plan.iter().map(|p| p.seconds).sum();
+fn search_words(plan: &PlanRevision, sums: &PlateSums) -> String {
+    let taken = sums.seconds;
     match plan.first_seconds {
         Some(first) if plan.better_found > 0 => format!(
             "The first plan took {} h; {} since.",
@@ -332,17 +276,21 @@ fn search_words(plan: &Plan, of_plan: &[Plate]) -> String {
     }
 }
 
-fn left_over_words(part: &str, copies: i64, why: &str) -> String {
-    let what = count(copies.max(0) as u64, "copy", "copies");
+fn left_over_words(part: &str, copies: u64, why: NotPlanned) -> String {
+    let what = count(copies, "copy", "copies");
     let then = match why {
-        "too tall" => "taller than every printer takes: scale it down, or lay it down in its file",
-        "too wide" => "its outline fits no plate: scale it down or cut it",
-        "pulls too hard" => {
+        NotPlanned::TooTall => {
+            "taller than every printer takes: scale it down, or lay it down in its file"
+        }
+        NotPlanned::TooWide => "its outline fits no plate: scale it down or cut it",
+        NotPlanned::PullsTooHard => {
             "it pulls harder on the film than the printers may: hang it otherwise or hollow it"
         }
-        "untried" => "its recipe is untried, and only a few are planned before it is proven",
-        "too late" => "its plate would end after the cut-off: it waits for the next plan",
-        _ => {
+        NotPlanned::Untried => {
+            "its recipe is untried, and only a few are planned before it is proven"
+        }
+        NotPlanned::TooLate => "its plate would end after the cut-off: it waits for the next plan",
+        NotPlanned::NoPrinter => {
             "no printer has a process setting for its resin and layer height: add a printer in the workshop"
         }
     };
@@ -357,7 +305,7 @@ pub(crate) struct PlatesView {
     pub(crate) id: ProjectId,
     pub(crate) plan: Option<OpenPlan>,
     pub(crate) wanted: u64,
-    pub(crate) without_sculpt: usize,
+    pub(crate) left_out: LeftOut,
     pub(crate) open: Vec<Thumb>,
     pub(crate) done: Vec<Thumb>,
     pub(crate) open_sums: Sums,
@@ -375,66 +323,113 @@ pub(crate) struct ScopeChoice {
     pub(crate) all: Vec<(i64, String, bool)>,
 }
 
-fn choices(
-    c: &mut Conn,
-    army: &army::Army,
-    scope: &PlanScope,
-) -> Result<Vec<ScopeChoice>, StoreError> {
-    let ticked = |chosen: &[i64], all: Vec<(i64, String)>| {
-        all.into_iter()
-            .map(|(id, name)| (id, name, PlanScope::takes(chosen, id)))
-            .collect::<Vec<_>>()
-    };
-    let units = army
-        .units
-        .iter()
-        .map(|u| (u.unit.id.0, u.unit.name.clone()));
-    let printers = printers::list(c)?.into_iter().map(|p| (p.id.0, p.name));
-    let resins = resins::list(c)?.into_iter().map(|r| (r.id.0, r.name));
-    Ok(vec![
+fn choices(page: &PlatesPage, scope: &PlanScope) -> Vec<ScopeChoice> {
+    let units = page.army.units.iter().map(|u| {
+        let ticked = PlanScope::takes(&scope.units, u.unit.id);
+        (u.unit.id.0, u.unit.name.clone(), ticked)
+    });
+    let printers = page.printers.iter().map(|p| {
+        let ticked = PlanScope::takes(&scope.printers, p.id);
+        (p.id.0, p.name.clone(), ticked)
+    });
+    let resins = page.resins.iter().map(|r| {
+        let ticked = PlanScope::takes(&scope.resins, r.id);
+        (r.id.0, r.name.clone(), ticked)
+    });
+    vec![
         ScopeChoice {
             name: "printer",
             label: "Printers",
-            all: ticked(&scope.printers, printers.collect()),
+            all: printers.collect(),
         },
         ScopeChoice {
             name: "resin",
             label: "Resins",
-            all: ticked(&scope.resins, resins.collect()),
+            all: resins.collect(),
         },
         ScopeChoice {
             name: "unit",
             label: "Units",
-            all: ticked(&scope.units, units.collect()),
+            all: units.collect(),
         },
-    ])
+    ]
+}
+
+/// Parts that are wanted and cannot be planned.
+pub(crate) struct LeftOut {
+    /// Their file is being measured: they can be planned in a moment.
+    pub(crate) measuring: usize,
+    /// Nothing can be printed for them.
+    pub(crate) without_sculpt: usize,
+}
+
+impl LeftOut {
+    pub(crate) fn of(army: &Army) -> Self {
+        let all = without_sculpt(army);
+        let waits = |p: &&&ArmyPart| {
+            let waiting = |s: &(String, SculptState)| s.1 == SculptState::Waiting;
+            p.sculpt.as_ref().is_some_and(waiting)
+        };
+        let measuring = all.iter().filter(waits).count();
+        Self {
+            measuring,
+            without_sculpt: all.len() - measuring,
+        }
+    }
+
+    pub(crate) fn measuring_words(&self) -> String {
+        let many = self.measuring as u64;
+        count(
+            many,
+            "wanted part is being measured",
+            "wanted parts are being measured",
+        )
+    }
+
+    pub(crate) fn without_words(&self) -> String {
+        count(
+            self.without_sculpt as u64,
+            "wanted part has",
+            "wanted parts have",
+        )
+    }
+}
+
+/// What is left out, alone: for a page that waits for measures.
+#[derive(Template)]
+#[template(path = "plates/left_out.html")]
+pub(crate) struct LeftOutPart {
+    pub(crate) id: ProjectId,
+    pub(crate) left_out: LeftOut,
 }
 
 impl PlatesView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: ProjectId) -> Result<Self, StoreError> {
-        let army = army::load(c, id)?;
-        let lines = demand::lines(&army);
-        let (done, open): (Vec<Plate>, Vec<Plate>) = plates::accepted(c, id)?
-            .into_iter()
-            .partition(|p| p.state == PlateState::Done);
-        let scope = match plans::open_plan(c, id)? {
-            Some(plan) => plan.scope()?,
-            None => PlanScope::default(),
-        };
-        Ok(Self {
-            choices: choices(c, &army, &scope)?,
+    pub(crate) fn new(page: Page, data: &PlatesPage) -> Self {
+        let lines = demand_lines(&data.army);
+        let (done, open): (Vec<&Plate>, Vec<&Plate>) = data
+            .accepted
+            .plates
+            .iter()
+            .partition(|p| matches!(p.state, PlateState::Done | PlateState::Lost));
+        let everything = PlanScope::default();
+        let scope = data
+            .open
+            .as_ref()
+            .map_or(&everything, |o| &o.shown.plan.scope);
+        Self {
+            choices: choices(data, scope),
             until_h: scope.until_h.map_or_else(String::new, |h| h.to_string()),
             no_spares: scope.no_spares,
             page,
-            id,
-            plan: OpenPlan::load(c, id)?,
+            id: data.army.project.id,
+            plan: data.open.as_ref().map(|open| OpenPlan::new(open, data)),
             wanted: lines.iter().map(|l| l.wanted).sum(),
-            without_sculpt: demand::without_sculpt(&army).len(),
-            open_sums: sums(&open),
-            done_sums: sums(&done),
-            open: thumbs(c, &open)?,
-            done: thumbs(c, &done)?,
-        })
+            left_out: LeftOut::of(&data.army),
+            open_sums: Sums::of(open.iter().copied()),
+            done_sums: Sums::of(done.iter().copied()),
+            open: thumbs(&data.accepted, open),
+            done: thumbs(&data.accepted, done),
+        }
     }
 
     /// A plan is being computed or bettered.
@@ -459,13 +454,7 @@ pub(crate) struct StaleView {
 }
 
 impl StaleView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: ProjectId,
-        stale: &Stale,
-    ) -> Result<Self, StoreError> {
-        let army = army::load(c, id)?;
+    pub(crate) fn new(page: Page, army: &Army, stale: &Stale) -> Self {
         let mut parts: Vec<PartId> = stale
             .planned
             .iter()
@@ -481,11 +470,12 @@ impl StaleView {
             if was == now {
                 continue;
             }
-            let found = army.parts().find(|(_, _, p)| p.part.id == part);
-            let name = found.map_or_else(
-                || "a part that was taken away".to_owned(),
-                |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-            );
+            let there = army.parts().any(|(_, _, p)| p.part.id == part);
+            let name = if there {
+                army.part_name(part)
+            } else {
+                "a part that was taken away".to_owned()
+            };
             let other = match (was, now) {
                 (Some(a), Some(b)) if a.sculpt != b.sculpt => "another sculpt",
                 (Some(a), Some(b)) if a.recipe_version != b.recipe_version => "another recipe",
@@ -498,7 +488,11 @@ impl StaleView {
                 other,
             ));
         }
-        Ok(Self { page, id, rows })
+        Self {
+            page,
+            id: army.project.id,
+            rows,
+        }
     }
 }
 
@@ -539,41 +533,34 @@ impl BesideView {
         *better == Some(*plan)
     }
 
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        project: ProjectId,
-        of: [PlanId; 2],
-    ) -> Result<Self, StoreError> {
-        let army = army::load(c, project)?;
-        let rows = [plans::load(c, of[0])?, plans::load(c, of[1])?];
-        let on = [plates::of_plan(c, of[0])?, plates::of_plan(c, of[1])?];
-        let sum = |f: fn(&Plate) -> f64| [0, 1].map(|i| on[i].iter().map(f).sum::<f64>());
+    pub(crate) fn new(page: Page, data: &TwoPlans) -> Self {
+        let [a, b] = &data.plans;
+        let on = [&a.plates.plates, &b.plates.plates];
+        let sums = on.map(|plates| PlateSums::of(plates.iter()));
         let figure = |label, values: [f64; 2], shown: [String; 2]| {
             let better = (values[0] < values[1] - 1e-6)
                 .then_some(0)
                 .or((values[1] < values[0] - 1e-6).then_some(1));
             (label, shown, better)
         };
-        let seconds = sum(|p| p.seconds);
-        let ml = sum(|p| p.resin_ml);
-        let cost = sum(|p| (p.resin_cost() + p.hands_on_cost()).0 as f64);
+        let seconds = sums.map(|s| s.seconds);
+        let ml = sums.map(|s| s.resin_ml);
+        let cost = sums.map(|s| s.cost());
         let many = [0, 1].map(|i| on[i].len() as f64);
         // Hours of the printer that is longest at it.
         let last = [0, 1].map(|i| {
-            let mut by: BTreeMap<i64, f64> = BTreeMap::new();
-            for plate in &on[i] {
-                *by.entry(plate.printer_id.0).or_default() += plate.seconds;
+            let mut by: BTreeMap<PrinterId, f64> = BTreeMap::new();
+            for plate in on[i] {
+                *by.entry(plate.printer).or_default() += plate.seconds;
             }
             by.values().copied().fold(0.0, f64::max)
         });
-        let ids = |i: usize| on[i].iter().map(|p| p.id).collect::<Vec<_>>();
-        let spots = [plates::spots(c, &ids(0))?, plates::spots(c, &ids(1))?];
+        let spots = [&a.plates.copies, &b.plates.copies];
         let copies = [0, 1].map(|i| spots[i].values().map(Vec::len).sum::<usize>() as f64);
         let units_on = [0, 1].map(|i| {
             let units = |s: &Vec<PlateCopy>| {
                 let names: std::collections::BTreeSet<&str> =
-                    s.iter().map(|s| s.unit.as_str()).collect();
+                    s.iter().map(|s| s.unit_name.as_str()).collect();
                 names.len()
             };
             spots[i].values().map(units).sum::<usize>() as f64
@@ -591,51 +578,39 @@ impl BesideView {
             figure("Resin, ml", ml, ml.map(tenth)),
             figure(
                 "Cost",
-                cost,
-                cost.map(|m| Money::from_minor_f64(m).to_string()),
+                cost.map(|m| m.0 as f64),
+                cost.map(|m| m.to_string()),
             ),
             figure("Units on a plate, summed", units_on, whole(units_on)),
         ];
         let compared = |i: usize| -> Vec<ComparedPlate> {
             let copies = |p: &Plate| spots[i].get(&p.id).map_or(&[][..], Vec::as_slice);
-            let copy = |s: &PlateCopy| {
-                let p = &s.placement;
-                (p.part_id, [p.x_mm, p.y_mm], p.rotation_deg)
-            };
+            let copy = |c: &PlateCopy| (c.placed.part, c.placed.at_mm, c.placed.rotation_deg);
             let plate = |p: &Plate| ComparedPlate {
-                printer: p.printer_id,
+                printer: p.printer,
                 copies: copies(p).iter().map(copy).collect(),
             };
             on[i].iter().map(plate).collect()
         };
-        let name = |part: PartId| part_name(&army, part);
+        let name = |part: PartId| data.army.part_name(part);
         let changes = compare_plans(&compared(1), &compared(0));
         let changes = changes
             .iter()
-            .filter_map(|change| change_words(change, &on[1], &on[0], &name))
+            .filter_map(|change| change_words(change, on[1], on[0], &name))
             .collect();
-        let [a, b] = &on;
-        let plans = [
-            BesidePlan {
-                id: of[0],
-                revision: rows[0].revision,
-                asked: scope_words(c, &army, &rows[0].scope()?)?,
-                plates: thumbs(c, a)?,
-            },
-            BesidePlan {
-                id: of[1],
-                revision: rows[1].revision,
-                asked: scope_words(c, &army, &rows[1].scope()?)?,
-                plates: thumbs(c, b)?,
-            },
-        ];
-        Ok(Self {
+        let beside = |of: &PlanShown| BesidePlan {
+            id: of.plan.id,
+            revision: of.plan.revision,
+            asked: scope_words(&of.plan.scope, &data.army, &data.printers, &data.resins),
+            plates: thumbs(&of.plates, &of.plates.plates),
+        };
+        Self {
             page,
-            id: project,
+            id: data.army.project.id,
             figures,
-            plans,
+            plans: [beside(a), beside(b)],
             changes,
-        })
+        }
     }
 }
 

@@ -3,19 +3,20 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::flow::{FailureCause, PlanState, PlateState, Stage};
-use wembrit_core::ids::{PartId, PlanId, PlateId, SculptId};
+use wembrit_core::army::part_name;
+use wembrit_core::cost::mean;
+use wembrit_core::flow::{FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome};
+use wembrit_core::ids::{PartId, PlateId};
+use wembrit_core::plan::TiltAdvice;
 use wembrit_core::plan::advice::Advice;
 use wembrit_core::plan::layout::peak_of;
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
-use wembrit_store::queries::plates::PlateCopy;
-use wembrit_store::queries::{army, dismissals, edits, plans, plates, printers, resins};
-use wembrit_store::rows::Plate;
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::plans::Advised;
+use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
 
 use super::Page;
-use super::shapes::{Shapes, key, label, part_name};
+use super::shapes::{Shapes, key, label};
 use super::show::{self, hours, tenth};
 
 /// One line of the bill of parts.
@@ -28,14 +29,14 @@ pub(crate) struct BillRow {
     pub(crate) mm: String,
     pub(crate) ml: String,
     pub(crate) each: String,
-    pub(crate) lost: Vec<String>,
+    pub(crate) failed: Vec<String>,
 }
 
-/// A copy that can be marked as lost.
+/// A copy that can be marked as failed.
 pub(crate) struct Judged {
     pub(crate) key: String,
     pub(crate) label: String,
-    pub(crate) lost: bool,
+    pub(crate) failed: bool,
     pub(crate) cause: String,
     pub(crate) note: String,
 }
@@ -114,97 +115,60 @@ pub(crate) struct PlateAdvice {
 
 /// Pieces of advice shown on a plan.
 const ADVICE_SHOWN: usize = 5;
-/// Plates that are looked at for advice: the first ones are printed first.
-const ADVISED_PLATES: usize = 12;
-
 impl PlanAdviceView {
-    /// On one plate alone.
-    pub(crate) fn of_plate(c: &mut Conn, id: PlateId) -> Result<Self, StoreError> {
-        let bench = edits::load(c, id)?;
-        let army = army::load(c, bench.plate.project_id)?;
-        let name = |part: PartId| part_name(&army, part);
-        let row = |advice| PlateAdvice {
-            plate: id,
-            number: None,
-            advice,
-        };
-        let rows = advice_rows(c, &bench, &name)?;
-        Ok(Self {
-            rows: rows.into_iter().map(row).collect(),
-        })
-    }
-
-    pub(crate) fn load(c: &mut Conn, id: PlanId) -> Result<Self, StoreError> {
-        let plan = plans::load(c, id)?;
+    /// On one plate alone, or on a plan: then what saves most first, and no more than one reads.
+    pub(crate) fn new(data: &Advised, one: bool) -> Self {
+        let name = |part: PartId| data.army.part_name(part);
         let mut rows = Vec::new();
-        if plan.state != PlanState::Draft {
-            return Ok(Self { rows });
+        for (edit, ways) in &data.plates {
+            let number = (!one).then_some(edit.plate.number);
+            let tilted = ways
+                .as_ref()
+                .and_then(|(part, ways)| edit.tilt(*part, ways));
+            let tilted = tilted.map(|found| tilt_row(&found, &name));
+            let others = edit.advice();
+            let others = others.iter().map(|a| advice_row(a, &name));
+            rows.extend(tilted.into_iter().chain(others).map(|advice| PlateAdvice {
+                plate: edit.plate.id,
+                number,
+                advice,
+            }));
         }
-        let army = army::load(c, plan.project_id)?;
-        let name = |part: PartId| part_name(&army, part);
-        for plate in plates::of_plan(c, id)?.into_iter().take(ADVISED_PLATES) {
-            let bench = edits::load(c, plate.id)?;
-            for advice in advice_rows(c, &bench, &name)? {
-                rows.push(PlateAdvice {
-                    plate: plate.id,
-                    number: Some(plate.number),
-                    advice,
-                });
-            }
+        if !one {
+            rows.sort_by(|a, b| b.advice.saves_s.total_cmp(&a.advice.saves_s));
+            rows.truncate(ADVICE_SHOWN);
         }
-        // What saves most first, and no more than one reads.
-        rows.sort_by(|a, b| b.advice.saves_s.total_cmp(&a.advice.saves_s));
-        rows.truncate(ADVICE_SHOWN);
-        Ok(Self { rows })
+        Self { rows }
     }
 }
 
-fn advice_rows(
-    c: &mut Conn,
-    bench: &edits::PlateEdit,
-    name: &dyn Fn(PartId) -> String,
-) -> Result<Vec<AdviceRow>, StoreError> {
-    let mut rows: Vec<AdviceRow> = Vec::new();
-    if let Some(leaning) = edits::leaning(c, bench)? {
-        rows.push(AdviceRow {
-            words: format!(
-                "{} hung at {}, as measured before, makes this plate {} h shorter.",
-                name(leaning.part),
-                leaning.hang.pose,
-                hours(leaning.saves_s)
-            ),
-            button: "Hang it so",
-            saves_s: leaning.saves_s,
-            fields: vec![("do", "lean".into())],
-        });
+fn tilt_row(found: &TiltAdvice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
+    AdviceRow {
+        words: format!(
+            "{} hung at {}, as measured before, makes this plate {} h shorter.",
+            name(found.part),
+            found.setup.pose,
+            hours(found.saves_s)
+        ),
+        button: "Hang it so",
+        saves_s: found.saves_s,
+        fields: vec![("do", "tilt".into())],
     }
-    rows.extend(bench.advice()?.iter().map(|a| advice_row(a, name)));
-    Ok(rows)
 }
 
 impl Hand {
-    fn load(c: &mut Conn, plate: &Plate, spots: &[PlateCopy]) -> Result<Option<Self>, StoreError> {
-        let plan = plans::load(c, plate.plan_id)?;
-        if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
-            return Ok(None);
-        }
-        let [undo, redo] = edits::around(c, &plan)?;
-        let bench = edits::load(c, plate.id)?;
-        let army = army::load(c, plate.project_id)?;
-        let name = |part: PartId| part_name(&army, part);
-        Ok(Some(Self {
-            revision: plan.revision,
+    fn new(hand: &ByHand, copies: &[PlateCopy]) -> Self {
+        let [undo, redo] = hand.around.clone();
+        let name = |part: &PartId| hand.names.get(part).cloned().unwrap_or_default();
+        let pool = hand.edit.layout.pool.iter();
+        Self {
+            revision: hand.plan.revision,
             undo,
             redo,
-            pinned: bench.pieces.iter().filter(|p| p.pinned).count(),
-            pool: bench
-                .board
-                .pool
-                .iter()
-                .map(|(part, n)| (*part, name(*part), *n))
-                .collect(),
-            copies: spots.iter().map(|s| (s.placement.seq, label(s))).collect(),
-        }))
+            pinned: hand.edit.copies.iter().filter(|c| c.pinned).count(),
+            pool: pool.map(|(part, n)| (*part, name(part), *n)).collect(),
+            copies: copies.iter().map(|c| (c.placed.key, label(c))).collect(),
+        }
     }
 }
 
@@ -254,75 +218,48 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
 }
 
 impl PlateView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PlateId,
-        now_ms: i64,
-    ) -> Result<Self, StoreError> {
-        let plate = plates::load(c, id)?;
-        let printer = printers::load(c, plate.printer_id)?;
-        let resin = resins::load(c, plate.resin_id)?.name;
-        let spots = plates::spots(c, &[id])?.remove(&id).unwrap_or_default();
-        let mut shapes = Shapes::load(c, &spots.iter().collect::<Vec<_>>())?;
-        let hand = Hand::load(c, &plate, &spots)?;
-        let mut drawing = shapes.drawing(&printer, &spots)?;
-        drawing.load = shapes.load_of(&printer, &spots)?;
-        drawing.by_hand = hand.is_some();
-        let inside = (printer.width_mm - 2.0 * printer.margin_mm)
-            * (printer.depth_mm - 2.0 * printer.margin_mm);
+    pub(crate) fn new(page: Page, data: &PlateSheet, now_ms: i64) -> Self {
+        let plate = &data.plate;
+        let copies = data.shown.on(plate.id);
+        let shapes = Shapes::new(&data.shown);
+        let printer = data.shown.printers.get(&plate.printer);
+        let mut drawing = shapes.drawing(plate);
+        drawing.load = printer.and_then(|p| shapes.load_of(p, copies));
+        drawing.by_hand = data.hand.is_some();
+        let inside = printer.map_or(f64::INFINITY, |p| {
+            let volume = p.build_volume();
+            volume.width_mm * volume.depth_mm
+        });
         let covered: f64 = drawing.copies.iter().map(|c| c.outline.area_mm2()).sum();
         let peak = drawing.load.as_ref().map(|l| peak_of(&l.pull).1);
-        let drawing = draw_plate_sheet(&drawing);
-        let run = plates::run_of(c, id)?;
-        let ends_ms = run
-            .as_ref()
-            .map(|r| r.started_at_ms + (plate.seconds * 1000.0) as i64);
-        let when = |ms| show::when(ms, &page.zone);
-        let run_words = match run.as_ref().map(|r| (r.started_at_ms, r.ended_at_ms)) {
-            None => "not started".to_owned(),
-            Some((from, None)) => format!("started {}", when(from)),
-            Some((from, Some(to))) => {
-                format!(
-                    "{} to {}, {} h",
-                    when(from),
-                    when(to),
-                    hours((to - from) as f64 / 1000.0)
-                )
-            }
-        };
-        let of = plates_in_all(c, &plate)?;
-        let mut on_it: Vec<SculptId> = spots.iter().map(|s| s.placement.sculpt_id).collect();
-        on_it.sort_unstable();
-        on_it.dedup();
-        let put_aside = dismissals::of_sculpts(c, &on_it)?;
-        let cost = plate.resin_cost() + plate.hands_on_cost();
-        let each = Money::from_minor_f64(cost.0 as f64 / spots.len().max(1) as f64);
+        let running = data.run.as_ref().filter(|r| r.ended_at_ms.is_none());
+        let ends_ms = running.map(|r| plate.ends_at_ms(r.started_at_ms));
+        let each = mean(plate.cost(), copies.len() as u64).unwrap_or(plate.cost());
         let started = now_ms - (plate.seconds * 1000.0) as i64;
-        Ok(Self {
+        Self {
             state: state_word(plate.state),
             project: page
                 .project
                 .as_ref()
                 .map_or_else(String::new, |p| p.name.clone()),
-            of,
-            printer: printer.name,
-            resin,
-            drawing,
-            bill: bill(&spots, &mut shapes, plate.height_mm)?,
-            copies: spots.len(),
+            of: data.of,
+            printer: data.shown.printer(plate).to_owned(),
+            resin: data.shown.resin(plate).to_owned(),
+            drawing: draw_plate_sheet(&drawing),
+            bill: bill(copies, &shapes, plate.height_mm),
+            copies: copies.len(),
             hours: hours(plate.seconds),
             ml: tenth(plate.resin_ml),
             grams: tenth(plate.resin_g),
-            cost: cost.to_string(),
+            cost: plate.cost().to_string(),
             each: each.to_string(),
-            run: run_words,
+            run: run_words(data.run.as_ref(), &page),
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
-            put_aside,
+            put_aside: data.put_aside.clone(),
             judged: if plate.state == PlateState::Printed {
-                judged(&spots)
+                judged(copies)
             } else {
                 Vec::new()
             },
@@ -331,10 +268,28 @@ impl PlateView {
             fault: String::new(),
             fill: format!("{:.0} %", covered / inside * 100.0),
             peak: peak.map_or_else(|| "–".into(), |p| format!("{p:.1}")),
-            hand,
+            hand: data.hand.as_ref().map(|hand| Hand::new(hand, copies)),
+            plate: plate.clone(),
             page,
-            plate,
-        })
+        }
+    }
+}
+
+fn run_words(run: Option<&Run>, page: &Page) -> String {
+    let when = |ms| show::when(ms, &page.zone);
+    let Some(run) = run else {
+        return "not started".to_owned();
+    };
+    let Some(to) = run.ended_at_ms else {
+        return format!("started {}", when(run.started_at_ms));
+    };
+    let took = hours((to - run.started_at_ms) as f64 / 1000.0);
+    let words = format!("{} to {}, {took} h", when(run.started_at_ms), when(to));
+    match (run.outcome, run.stopped_at_layer) {
+        (Some(RunOutcome::Stopped), Some(layer)) => format!("{words}, stopped at layer {layer}"),
+        (Some(RunOutcome::PutBack), _) => format!("{words}, put back"),
+        (Some(RunOutcome::Lost), _) => format!("{words}, lost"),
+        _ => words,
     }
 }
 
@@ -351,83 +306,62 @@ impl std::ops::Deref for SheetPart {
 }
 
 impl PlateView {
-    /// How many are marked as lost.
-    pub(crate) fn lost(&self) -> usize {
-        self.judged.iter().filter(|j| j.lost).count()
+    /// How many are marked as failed.
+    pub(crate) fn failed(&self) -> usize {
+        self.judged.iter().filter(|j| j.failed).count()
     }
 }
 
-/// The highest number a plate of this plan or project carries.
-fn plates_in_all(c: &mut Conn, plate: &Plate) -> Result<i64, StoreError> {
-    let all = match plate.state {
-        PlateState::Draft => plates::of_plan(c, plate.plan_id)?,
-        _ => plates::accepted(c, plate.project_id)?,
-    };
-    Ok(all.iter().map(|p| p.number).max().unwrap_or(plate.number))
-}
-
-fn bill(
-    spots: &[PlateCopy],
-    shapes: &mut Shapes,
-    tallest_mm: f64,
-) -> Result<Vec<BillRow>, StoreError> {
+fn bill(copies: &[PlateCopy], shapes: &Shapes<'_>, tallest_mm: f64) -> Vec<BillRow> {
     let mut by_part: BTreeMap<PartId, Vec<&PlateCopy>> = BTreeMap::new();
-    for spot in spots {
-        by_part
-            .entry(spot.placement.part_id)
-            .or_default()
-            .push(spot);
+    for copy in copies {
+        by_part.entry(copy.placed.part).or_default().push(copy);
     }
     let mut rows = Vec::new();
     for of_part in by_part.values() {
         let first = of_part[0];
-        let (_, _, height_mm) = shapes.of(first)?;
-        let cost: Money = of_part.iter().map(|s| s.placement.cost()).sum();
-        let each = Money::from_minor_f64(cost.0 as f64 / of_part.len() as f64);
-        let lost = |s: &&&PlateCopy| s.copy.as_ref().is_some_and(|c| c.stage == Stage::Failed);
-        rows.push((
-            height_mm,
-            BillRow {
-                keys: of_part.iter().map(|s| key(s)).collect::<Vec<_>>().join(" "),
-                class: ramp_class(height_mm, tallest_mm),
-                name: format!("{}, {}", first.model, first.part.to_lowercase()),
-                unit: first.unit.clone(),
-                copies: of_part.len(),
-                mm: tenth(height_mm),
-                ml: tenth(of_part.iter().map(|s| s.placement.resin_ml).sum()),
-                each: each.to_string(),
-                lost: of_part.iter().filter(lost).map(|s| loss_words(s)).collect(),
-            },
-        ));
+        let height_mm = shapes.height_mm(first);
+        let cost: Money = of_part.iter().map(|c| c.cost.total()).sum();
+        let failed = of_part.iter().filter(|c| c.failed());
+        let row = BillRow {
+            keys: of_part.iter().map(|c| key(c)).collect::<Vec<_>>().join(" "),
+            class: ramp_class(height_mm, tallest_mm),
+            name: part_name(&first.model_name, &first.part_name),
+            unit: first.unit_name.clone(),
+            copies: of_part.len(),
+            mm: tenth(height_mm),
+            ml: tenth(of_part.iter().map(|c| c.resin_ml).sum()),
+            each: mean(cost, of_part.len() as u64).map_or_else(String::new, |m| m.to_string()),
+            failed: failed.map(|c| failure_words(c)).collect(),
+        };
+        rows.push((height_mm, row));
     }
     rows.sort_by(|a, b| b.0.total_cmp(&a.0));
-    Ok(rows.into_iter().map(|(_, row)| row).collect())
+    rows.into_iter().map(|(_, row)| row).collect()
 }
 
-fn loss_words(spot: &PlateCopy) -> String {
-    let Some(copy) = &spot.copy else {
+fn failure_words(copy: &PlateCopy) -> String {
+    let Some(copy) = &copy.copy else {
         return String::new();
     };
-    let cause = copy.cause.as_deref().unwrap_or("lost");
+    let cause = copy.cause.as_deref().unwrap_or("no cause said");
     let note = if copy.note.is_empty() {
         String::new()
     } else {
         format!(" ({})", copy.note)
     };
-    format!("copy {} lost: {cause}{note}", copy.number)
+    format!("mark {} failed: {cause}{note}", copy.mark)
 }
 
-fn judged(spots: &[PlateCopy]) -> Vec<Judged> {
-    spots
-        .iter()
-        .map(|s| Judged {
-            key: key(s),
-            label: label(s),
-            lost: false,
-            cause: String::new(),
-            note: String::new(),
-        })
-        .collect()
+fn judged(copies: &[PlateCopy]) -> Vec<Judged> {
+    let judged = |c: &PlateCopy| Judged {
+        key: key(c),
+        label: label(c),
+        failed: false,
+        cause: String::new(),
+        note: String::new(),
+    };
+    copies.iter().map(judged).collect()
 }
 
 /// A plate's state as a person says it.
@@ -438,6 +372,7 @@ pub(crate) fn state_word(state: PlateState) -> &'static str {
         PlateState::Running => "running",
         PlateState::Printed => "to be judged",
         PlateState::Done => "done",
-        PlateState::Released => "given up",
+        PlateState::Lost => "lost",
+        PlateState::Released => "released",
     }
 }

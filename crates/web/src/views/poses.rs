@@ -1,22 +1,21 @@
 //! The contact sheet: poses of a part side by side, with their scores.
 
 use askama::Template;
-use wembrit_core::ids::PartId;
+use wembrit_core::flow::Task;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores, rank};
-use wembrit_core::workshop::practice::Question;
-use wembrit_store::queries::poses::{self, Asking};
-use wembrit_store::queries::{plates, practices, sculpts, zones};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::sculpt::SculptFacts;
+use wembrit_core::workshop::practice::{Practice, Question};
+use wembrit_store::queries::pages::recipes::PosesPage;
 
 use super::Page;
-use super::recipes::{Head, Loaded};
+use super::recipes::Head;
 use super::show::hours;
 
 /// One pose on the sheet.
 pub(crate) struct PoseCard {
     pub(crate) id: i64,
     pub(crate) text: String,
-    pub(crate) says: String,
+    pub(crate) words: String,
     pub(crate) origin: String,
     pub(crate) scores: Vec<(&'static str, String, bool)>,
     pub(crate) contacts: usize,
@@ -59,20 +58,11 @@ pub(crate) struct PosesView {
     pub(crate) stale: bool,
     pub(crate) weights: Vec<WeightField>,
     pub(crate) practice: (&'static str, &'static str, &'static str),
-    pub(crate) lean: Option<String>,
+    pub(crate) tilt: Option<String>,
     pub(crate) base: Option<BaseView>,
     pub(crate) zones: Vec<(i64, String)>,
     /// Sides, with the width and height of their pictures.
     pub(crate) sides: Vec<(&'static str, f64, f64)>,
-}
-
-/// For what a part's poses are compared.
-pub(crate) fn asking(loaded: &Loaded) -> Asking {
-    Asking {
-        scale: loaded.recipe.scale,
-        layer: loaded.recipe.layer,
-        base_mm: loaded.base_mm[0],
-    }
 }
 
 fn shown(score: Score, scores: &Scores) -> String {
@@ -103,41 +93,72 @@ fn label(score: Score) -> &'static str {
 }
 
 /// Whether a pose is what the maker's practice says.
-fn is_practice(word: &str, c: &Candidate) -> bool {
-    match word {
-        "upright" => c.origin == Origin::Upright,
-        "tilted 30 to 45°" => c.origin == Origin::Tilted,
-        _ => false,
+fn is_practice(practice: &Practice, candidate: &Candidate) -> bool {
+    match candidate.origin {
+        Origin::Upright => practice.hangs_upright(),
+        Origin::Tilted => practice.hangs_tilted(),
+        Origin::Imported
+        | Origin::FlatTurned
+        | Origin::FlatDown
+        | Origin::HeadDown
+        | Origin::OnSide
+        | Origin::BaseJoined
+        | Origin::Search => false,
     }
 }
 
+fn card(id: i64, c: &Candidate, fit: f64, data: &PosesPage, scored: &[Score]) -> PoseCard {
+    let score = |s: &Score| (label(*s), shown(*s, &c.scores), c.best_in.contains(s));
+    PoseCard {
+        id,
+        text: c.pose.to_string(),
+        words: c.pose.words(),
+        origin: match c.origin {
+            Origin::Search => {
+                let best: Vec<&str> = c.best_in.iter().map(|s| s.as_str()).collect();
+                format!("least {}", best.join(", "))
+            }
+            other => other.to_string(),
+        },
+        scores: scored.iter().map(score).collect(),
+        contacts: c.contacts,
+        height: format!("{:.1}", c.height_mm),
+        undominated: c.undominated,
+        chosen: c.pose == data.of.recipe.setup.pose && c.origin != Origin::BaseJoined,
+        on_plate: c.origin == Origin::FlatDown,
+        own_practice: is_practice(&data.practice, c),
+        fit,
+        shows_only: c.origin == Origin::BaseJoined,
+    }
+}
+
+/// Its four sides, each as wide and high as fits a thumbnail; the server knows shares of it.
+fn thumbnails(f: &SculptFacts) -> Vec<(&'static str, f64, f64)> {
+    let sides = [
+        ("front", f.width_mm),
+        ("right", f.depth_mm),
+        ("back", f.width_mm),
+        ("left", f.depth_mm),
+    ];
+    let side = |(side, across): (&'static str, f64)| {
+        let scale = 190.0 / across.max(f.height_mm).max(1e-6);
+        (
+            side,
+            (across * scale).round(),
+            (f.height_mm * scale).round(),
+        )
+    };
+    sides.map(side).to_vec()
+}
+
 impl PosesView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PartId,
-        weights: &Weights,
-    ) -> Result<Self, StoreError> {
-        let loaded = Loaded::load(c, id)?;
-        let sculpt = loaded
-            .sculpt
-            .clone()
-            .ok_or_else(|| StoreError::Refused("give the part a sculpt first".into()))?;
-        let asking = asking(&loaded);
-        let key = poses::key(c, &sculpt, &asking)?;
-        let task = poses::task(c, &sculpt, &asking)?;
-        let open = task.as_ref().filter(|t| t.state.is_open());
-        let all = poses::of_sculpt(c, sculpt.id)?;
-        let stale = all.iter().any(|(asked, _)| *asked != key);
-        let marked = zones::of_sculpt(c, sculpt.id)?;
-        let tilt = practices::answers(c, page.project.as_ref().map(|p| p.id))?[&Question::Tilt].0;
-        let mut found = Vec::new();
-        for (_, row) in &all {
-            found.push((row.id, row.candidate()?));
-        }
+    pub(crate) fn new(page: Page, data: &PosesPage, weights: &Weights) -> Self {
+        let marked = &data.zones;
+        let school = data.practice.school(Question::Tilt);
+        let found = &data.found;
         let scores: Vec<Scores> = found.iter().map(|(_, c)| c.scores).collect();
         let fits = rank(&scores, weights);
-        let told: Vec<Score> = Score::ALL
+        let scored: Vec<Score> = Score::ALL
             .iter()
             .copied()
             .filter(|s| {
@@ -148,64 +169,22 @@ impl PosesView {
         let mut cards: Vec<PoseCard> = found
             .iter()
             .zip(fits)
-            .map(|((row, c), fit)| PoseCard {
-                id: *row,
-                text: c.pose.to_string(),
-                says: c.pose.says(),
-                origin: match c.origin {
-                    Origin::Search => {
-                        let best: Vec<&str> = c.best_in.iter().map(|s| s.as_str()).collect();
-                        format!("least {}", best.join(", "))
-                    }
-                    other => other.to_string(),
-                },
-                scores: told
-                    .iter()
-                    .map(|s| (label(*s), shown(*s, &c.scores), c.best_in.contains(s)))
-                    .collect(),
-                contacts: c.contacts,
-                height: format!("{:.1}", c.height_mm),
-                undominated: c.undominated,
-                chosen: c.pose == loaded.recipe.pose && c.origin != Origin::BaseJoined,
-                on_plate: c.origin == Origin::FlatDown,
-                own_practice: is_practice(tilt.word, c),
-                fit,
-                shows_only: c.origin == Origin::BaseJoined,
-            })
+            .map(|((id, candidate), fit)| card(*id, candidate, fit, data, &scored))
             .collect();
         cards.sort_by(|a, b| a.fit.total_cmp(&b.fit));
-        let base = base_view(c, &found)?;
-        let facts = sculpts::load_facts(c, sculpt.id)?;
-        let lean = facts
-            .as_ref()
-            .and_then(|f| lean(f.pull_upright?, f.pull_tilted?));
-        let sides = facts.as_ref().map_or_else(Vec::new, |f| {
-            let longest = |a: f64| a.max(f.height_mm).max(1e-6);
-            [
-                ("front", f.width_mm),
-                ("right", f.depth_mm),
-                ("back", f.width_mm),
-                ("left", f.depth_mm),
-            ]
-            .map(|(side, across)| {
-                // As wide and high as fits a thumbnail; the server knows shares of it.
-                let scale = 190.0 / longest(across);
-                (
-                    side,
-                    (across * scale).round(),
-                    (f.height_mm * scale).round(),
-                )
-            })
-            .to_vec()
-        });
-        Ok(Self {
-            percent: open.map(|t| (t.progress * 100.0) as i64),
+        let base = base_view(found, data.judged.share_good());
+        let facts = data.facts.as_ref();
+        let tilt = facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?));
+        let sides = facts.map_or_else(Vec::new, thumbnails);
+        let task = data.task.as_ref();
+        Self {
+            percent: task.and_then(Task::open_percent),
             message: task
-                .filter(|t| !t.state.is_open())
-                .map(|t| t.message)
-                .unwrap_or_default(),
-            stale,
-            weights: told
+                .and_then(Task::ended_message)
+                .unwrap_or_default()
+                .to_owned(),
+            stale: data.stale,
+            weights: scored
                 .iter()
                 .map(|s| WeightField {
                     name: format!("w{}", *s as usize),
@@ -213,27 +192,27 @@ impl PosesView {
                     value: weights[*s as usize],
                 })
                 .collect(),
-            practice: (tilt.word, tilt.good_for, tilt.costs),
-            lean,
+            practice: (school.word, school.good_for, school.costs),
+            tilt,
             base,
             zones: marked
                 .iter()
                 .map(|(id, z)| {
-                    let [x, y, height] = z.at_mm.map(|c| c * sculpt.unit_mm);
-                    let r = z.radius_mm * sculpt.unit_mm;
+                    let [x, y, height] = z.at_mm.map(|c| c * data.sculpt.unit_mm);
+                    let r = z.radius_mm * data.sculpt.unit_mm;
                     (*id, format!("{r:.1} mm around {x:.1}, {y:.1}, {height:.1}"))
                 })
                 .collect(),
             sides,
             cards,
-            head: loaded.head,
+            head: Head::new(&data.of),
             page,
-        })
+        }
     }
 }
 
-/// What leaning far back does to the pull of a sculpt.
-pub(crate) fn lean(upright: f64, tilted: f64) -> Option<String> {
+/// What tilting far back does to the pull of a sculpt.
+pub(crate) fn tilt_words(upright: f64, tilted: f64) -> Option<String> {
     (upright > 0.0).then(|| {
         let ratio = tilted / upright;
         let which = if ratio > 1.02 {
@@ -250,7 +229,7 @@ pub(crate) fn lean(upright: f64, tilted: f64) -> Option<String> {
 }
 
 /// The base joined against the base apart, both leaning back by 10°.
-fn base_view(c: &mut Conn, found: &[(i64, Candidate)]) -> Result<Option<BaseView>, StoreError> {
+fn base_view(found: &[(i64, Candidate)], good: f64) -> Option<BaseView> {
     let at = |origin: Origin| {
         found
             .iter()
@@ -258,12 +237,9 @@ fn base_view(c: &mut Conn, found: &[(i64, Candidate)]) -> Result<Option<BaseView
             .filter(|c| c.origin == origin)
             .max_by(|a, b| a.pose.tilt_deg().total_cmp(&b.pose.tilt_deg()))
     };
-    let (Some(joined), Some(apart)) = (at(Origin::BaseJoined), at(Origin::Upright)) else {
-        return Ok(None);
-    };
-    let good = plates::share_good(c)?;
+    let (joined, apart) = (at(Origin::BaseJoined)?, at(Origin::Upright)?);
     let odds = |p: f64| format!("{:.0} %", p * 100.0);
-    Ok(Some(BaseView {
+    Some(BaseView {
         rows: vec![
             (
                 "Height, mm",
@@ -283,7 +259,7 @@ fn base_view(c: &mut Conn, found: &[(i64, Candidate)]) -> Result<Option<BaseView
             ("Parts", "2".into(), "1".into()),
             ("Both come out good", odds(good * good), odds(good)),
         ],
-    }))
+    })
 }
 
 /// How far the search is, as the page fetches it while it waits.
@@ -297,14 +273,9 @@ pub(crate) struct SearchView {
 }
 
 impl SearchView {
-    pub(crate) fn load(c: &mut Conn, id: PartId) -> Result<Self, StoreError> {
-        let loaded = Loaded::load(c, id)?;
-        let percent = match &loaded.sculpt {
-            Some(sculpt) => poses::task(c, sculpt, &asking(&loaded))?
-                .filter(|t| t.state.is_open())
-                .map(|t| (t.progress * 100.0) as i64),
-            None => None,
-        };
-        Ok(Self { percent })
+    pub(crate) fn new(task: Option<&Task>) -> Self {
+        Self {
+            percent: task.and_then(Task::open_percent),
+        }
     }
 }

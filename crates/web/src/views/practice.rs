@@ -1,11 +1,8 @@
 //! The schools a maker chooses among.
 
-use std::collections::BTreeMap;
-
 use askama::Template;
 use wembrit_core::ids::ProjectId;
-use wembrit_core::workshop::practice::{Question, School};
-use wembrit_store::queries::practices::From;
+use wembrit_core::workshop::practice::{AnsweredBy, Practice, School};
 
 use super::Page;
 
@@ -30,23 +27,19 @@ pub(crate) struct PracticeView {
 }
 
 impl PracticeView {
-    pub(crate) fn new(
-        page: Page,
-        project: Option<ProjectId>,
-        answers: &BTreeMap<Question, (&'static School, From)>,
-    ) -> Self {
-        let asked = |(question, (school, from)): (&Question, &(&'static School, From))| Asked {
+    pub(crate) fn new(page: Page, project: Option<ProjectId>, practice: &Practice) -> Self {
+        let questions = practice.answers().map(|(question, school, by)| Asked {
             word: question.as_str(),
             asks: question.asks(),
             schools: question.schools(),
             chosen: school.word,
-            follows: project.is_some() && *from != From::Project,
-            assumed: *from == From::Assumed,
-        };
+            follows: project.is_some() && by != AnsweredBy::Project,
+            assumed: by == AnsweredBy::Assumed,
+        });
         Self {
             page,
             project,
-            questions: answers.iter().map(asked).collect(),
+            questions: questions.collect(),
         }
     }
 

@@ -1,28 +1,25 @@
 //! A recipe: how a part hangs, what that takes, its versions, its supports, its print mesh.
 
 use askama::Template;
-use wembrit_core::flow::TaskKind;
+use wembrit_core::army::part_name;
+use wembrit_core::flow::Task;
 use wembrit_core::ids::{ModelId, PartId, SculptId};
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::recipe::trial::TrialState;
-use wembrit_core::recipe::{Character, Proof, suits};
-use wembrit_core::sculpt::findings::{Evidence, LEAST_WIDTH_MM, find};
-use wembrit_core::units::Money;
+use wembrit_core::recipe::{
+    Character, KeptPart, MeshFound, PreparedPart, PrintMesh, PrintMeshState, Proof, Recipe,
+    RecipeVersion, Setup, Trial, suits,
+};
+use wembrit_core::sculpt::LayerFacts;
+use wembrit_core::sculpt::findings::of_setup;
 use wembrit_core::units::layer_count;
+use wembrit_core::workshop::first_fit;
 use wembrit_core::workshop::practice::Question;
-use wembrit_core::workshop::print_time::plate_seconds;
-use wembrit_core::workshop::resin::{resin_cost_minor, resin_use};
-use wembrit_paper::{draw_hung, letter};
-use wembrit_store::queries::prepared::Preparing;
-use wembrit_store::queries::print_meshes::{POSE_MATCHES_DEG, SIZE_MATCHES};
-use wembrit_store::queries::{
-    hung, muster, practices, prepared, print_meshes, printers, recipes, resins, scales, sculpts,
-    settings, tasks, trials, workshop,
-};
-use wembrit_store::rows::{
-    HungFacts, Part, PreparedFacts, PrintMeshRow, RecipeVersion, Resin, Sculpt,
-};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::workshop::print_time::Drawn;
+use wembrit_core::workshop::resin::resin_cost;
+use wembrit_paper::{draw_setup, letter};
+use wembrit_store::queries::pages::recipes::{RecipePage, RecipePart};
+use wembrit_store::queries::pages::workshop::WorkshopPage;
 
 use super::Page;
 use super::show::{hours, tenth};
@@ -34,57 +31,30 @@ pub(crate) struct Head {
     pub(crate) name: String,
     pub(crate) model: ModelId,
     pub(crate) version: i64,
-    pub(crate) standing: Proof,
+    pub(crate) proof: Proof,
     pub(crate) sculpt: Option<(SculptId, String)>,
 }
 
 impl Head {
-    /// The word of its standing as a class.
+    pub(crate) fn new(of: &RecipePart) -> Self {
+        Self {
+            part: of.part.id,
+            name: part_name(&of.model.name, &of.part.name),
+            model: of.model.id,
+            version: of.recipe.version,
+            proof: of.proof(),
+            sculpt: of.sculpt.as_ref().map(|s| (s.id, s.name.clone())),
+        }
+    }
+
+    /// The word of its proof as a class.
     pub(crate) fn class(&self) -> String {
-        self.standing.as_str().replace(' ', "-")
-    }
-}
-
-/// A part with its recipe, loaded once for a page.
-pub(crate) struct Loaded {
-    pub(crate) part: Part,
-    pub(crate) base_mm: [f64; 2],
-    pub(crate) recipe: RecipeVersion,
-    pub(crate) sculpt: Option<Sculpt>,
-    pub(crate) head: Head,
-}
-
-impl Loaded {
-    pub(crate) fn load(c: &mut Conn, id: PartId) -> Result<Self, StoreError> {
-        let part = muster::part(c, id)?;
-        let model = muster::model(c, part.model_id)?;
-        let recipe = recipes::newest(c, part.recipe_id)?;
-        let sculpt = part.sculpt_id().map(|s| sculpts::load(c, s)).transpose()?;
-        let standing = recipes::proofs(c, &[recipe.id])?[&recipe.id];
-        Ok(Self {
-            head: Head {
-                part: id,
-                name: format!("{}, {}", model.name, part.name.to_lowercase()),
-                model: model.id,
-                version: recipe.version,
-                standing,
-                sculpt: sculpt.as_ref().map(|s| (s.id, s.name.clone())),
-            },
-            base_mm: [model.base_width_mm, model.base_depth_mm],
-            part,
-            recipe,
-            sculpt,
-        })
-    }
-
-    /// How its sculpt is to hang; nothing without a sculpt.
-    pub(crate) fn preparing(&self) -> Option<Preparing> {
-        Some(Preparing::of(self.sculpt.as_ref()?, &self.recipe))
+        self.proof.as_str().replace(' ', "-")
     }
 }
 
 /// Figures of a part as it hangs.
-pub(crate) struct HungView {
+pub(crate) struct PreparedView {
     pub(crate) drawing: String,
     pub(crate) height: String,
     pub(crate) layers: String,
@@ -92,12 +62,12 @@ pub(crate) struct HungView {
     pub(crate) part_ml: String,
     pub(crate) support_ml: String,
     pub(crate) cost: String,
-    pub(crate) contacts: i64,
-    pub(crate) fine: i64,
+    pub(crate) contacts: usize,
+    pub(crate) fine: usize,
     pub(crate) minutes: String,
     pub(crate) pull: String,
     pub(crate) pull_at: String,
-    pub(crate) starts_left: i64,
+    pub(crate) starts_left: usize,
     pub(crate) estimate: bool,
     /// The riskiest starts, by letter and height.
     pub(crate) riskiest: Vec<(&'static str, String)>,
@@ -105,81 +75,78 @@ pub(crate) struct HungView {
 
 /// Hours of a part alone on the first printer that has a setting for it.
 pub(crate) fn hours_alone(
-    c: &mut Conn,
+    workshop: &WorkshopPage,
     recipe: &RecipeVersion,
-    height_mm: f64,
-) -> Result<Option<(String, f64)>, StoreError> {
-    let setting = settings::list(c)?
-        .into_iter()
-        .find(|(s, _)| s.resin_id == recipe.resin_id && s.layer == recipe.layer);
-    let Some((setting, version)) = setting else {
-        return Ok(None);
-    };
-    let printer = printers::load(c, setting.printer_id)?;
-    let seconds = plate_seconds(
-        printer.kind,
-        printer.startup_s,
-        &version.timing(),
+    part: &PreparedPart,
+) -> Option<(String, f64)> {
+    let (printer, setting) = first_fit(
+        &workshop.printers,
+        &workshop.settings,
+        recipe.resin,
         recipe.layer,
-        layer_count(height_mm, recipe.layer),
-        wembrit_core::workshop::print_time::Drawn::default(),
-    );
-    Ok(Some((printer.name, seconds)))
+    )?;
+    let drawn = Drawn {
+        volume_mm3: part.volume_mm3(),
+        surface_mm2: part.surface_mm2,
+    };
+    let seconds = printer.plate_seconds(setting, part.height_mm, drawn);
+    Some((printer.name.clone(), seconds))
 }
 
-pub(crate) fn hung_view(
-    c: &mut Conn,
-    part: PartId,
-    h: &HungFacts,
-    recipe: &RecipeVersion,
-    resin: &Resin,
-) -> Result<HungView, StoreError> {
-    let drawing = h.drawing()?;
-    let waste = workshop::load(c)?.waste_share;
-    let used = resin_use(h.part_mm3 + h.support_mm3, waste, &resin.facts());
-    let cost = Money::from_minor_f64(resin_cost_minor(used, &resin.facts()));
-    let alone = hours_alone(c, recipe, h.height_mm)?;
-    Ok(HungView {
-        riskiest: drawing
+fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
+    let (part, recipe) = (&kept.part, &data.of.recipe);
+    let waste = data.of.workshop.workshop.rates.waste_share;
+    let cost = resin_cost(part.volume_mm3(), waste, &data.resin.facts);
+    let alone = hours_alone(&data.of.workshop, recipe, part);
+    let (pull_at, pull) = part.peak_pull;
+    let layers = layer_count(part.height_mm, recipe.layer);
+    PreparedView {
+        riskiest: part
+            .drawing
             .riskiest
             .iter()
             .enumerate()
             .map(|(i, p)| (letter(i), tenth(p[1])))
             .collect(),
-        drawing: draw_hung(
-            &drawing,
-            &format!("/parts/{part}/hung/{}", h.id),
-            h.height_mm,
+        drawing: draw_setup(
+            &part.drawing,
+            &picture_address(data.of.part.id, kept),
+            part.height_mm,
         ),
-        height: tenth(h.height_mm),
-        layers: super::show::grouped(i64::from(layer_count(h.height_mm, recipe.layer))),
+        height: tenth(part.height_mm),
+        layers: super::show::grouped(i64::from(layers)),
         hours: alone.map_or_else(|| "–".into(), |(_, s)| hours(s)),
-        part_ml: format!("{:.2}", h.part_mm3 / 1000.0),
-        support_ml: format!("{:.2}", h.support_mm3 / 1000.0),
+        part_ml: format!("{:.2}", part.part_mm3 / 1000.0),
+        support_ml: format!("{:.2}", part.support_mm3 / 1000.0),
         cost: cost.to_string(),
-        contacts: h.contacts,
-        fine: h.fine_contacts,
-        minutes: tenth(h.minutes),
-        pull: format!("{:.2}", h.peak_pull),
-        pull_at: tenth(h.peak_pull_at_mm),
-        starts_left: h.starts_left,
-        estimate: matches!(h.supports, Supports::Planned(_)),
-    })
+        contacts: part.contacts,
+        fine: part.fine_contacts,
+        minutes: tenth(part.minutes),
+        pull: format!("{pull:.2}"),
+        pull_at: tenth(pull_at),
+        starts_left: part.starts_left,
+        estimate: matches!(kept.setup.setup.supports, Supports::Planned(_)),
+    }
+}
+
+/// Where the picture of a prepared part is.
+pub(crate) fn picture_address(part: PartId, kept: &KeptPart) -> String {
+    format!("/parts/{part}/prepared/{}", kept.id)
 }
 
 /// One version in the list.
 pub(crate) struct VersionRow {
     pub(crate) version: i64,
-    pub(crate) says: String,
+    pub(crate) words: String,
     pub(crate) changed: String,
-    pub(crate) standing: Proof,
+    pub(crate) proof: Proof,
     /// Printers it is proven on.
     pub(crate) on: String,
 }
 
 impl VersionRow {
     pub(crate) fn class(&self) -> String {
-        self.standing.as_str().replace(' ', "-")
+        self.proof.as_str().replace(' ', "-")
     }
 }
 
@@ -187,57 +154,57 @@ impl VersionRow {
 pub(crate) struct MeshRow {
     pub(crate) id: i64,
     pub(crate) file: String,
-    pub(crate) says: String,
+    pub(crate) words: String,
     pub(crate) mismatch: Option<String>,
     pub(crate) may_use: bool,
     pub(crate) in_use: bool,
     pub(crate) open: bool,
 }
 
-fn mesh_row(c: &mut Conn, m: &PrintMeshRow, recipe: &RecipeVersion) -> Result<MeshRow, StoreError> {
-    let file = sculpts::load(c, m.file_id)?.file_name;
-    let in_use = recipe.supports == Supports::PrintMesh(m.id);
-    let (mut says, mut mismatch) = (String::new(), None);
-    if let Some(why) = &m.refusal {
-        says.clone_from(why);
-    }
-    if let (Some(size), Some(lean), Some(turned), Some(shift)) =
-        (m.size_factor, m.leans_deg, m.turned_deg, m.shift_mm)
-    {
-        says = format!(
-            "Found again, to {:.3} mm: moved by {shift:.1} mm, turned by {turned:.1}°. Its supports take {:.2} ml and touch at {} places; {:.1} mm tall.",
-            m.rms_mm.unwrap_or(0.0),
-            m.support_mm3.unwrap_or(0.0) / 1000.0,
-            m.contacts.unwrap_or(0),
-            m.height_mm.unwrap_or(0.0)
+fn mesh_row(mesh: &PrintMesh, file: &str, recipe: &RecipeVersion) -> MeshRow {
+    let in_use = recipe.setup.supports == Supports::PrintMesh(mesh.id);
+    let (mut words, mut mismatch) = (mesh.refusal.clone().unwrap_or_default(), None);
+    if let Some(found) = &mesh.found {
+        words = format!(
+            "Found again, to {:.3} mm: moved by {:.1} mm, turned by {:.1}°. Its supports take {:.2} ml and touch at {} places; {:.1} mm tall.",
+            found.rms_mm,
+            found.shift_mm,
+            found.turned_deg,
+            found.support_mm3 / 1000.0,
+            found.contacts,
+            found.height_mm
         );
-        let mut off = Vec::new();
-        if (size - 1.0).abs() > SIZE_MATCHES {
-            off.push(format!(
-                "it is {:.2} % of the size that was exported",
-                size * 100.0
-            ));
-        }
-        if lean > POSE_MATCHES_DEG {
-            off.push(format!(
-                "it leans by {lean:.1}° from the orientation that was exported"
-            ));
-        }
-        if !off.is_empty() {
-            mismatch = Some(format!("It does not match: {}.", off.join(", ")));
-        }
+        mismatch = mismatch_words(found);
     }
-    Ok(MeshRow {
-        id: m.id.0,
-        file,
-        says,
+    MeshRow {
+        id: mesh.id.0,
+        file: file.to_owned(),
+        words,
         mismatch,
-        may_use: m.state == "measured"
+        may_use: mesh.state == PrintMeshState::Measured
             && !in_use
-            && (m.scale, m.pose) == (recipe.scale, recipe.pose),
+            && (mesh.scale, mesh.pose) == (recipe.scale, recipe.setup.pose),
         in_use,
-        open: m.state == "waiting",
-    })
+        open: mesh.state == PrintMeshState::Waiting,
+    }
+}
+
+/// Where a mesh that came back is not what was exported.
+fn mismatch_words(found: &MeshFound) -> Option<String> {
+    let mut off = Vec::new();
+    if !found.size_matches() {
+        off.push(format!(
+            "it is {:.2} % of the size that was exported",
+            found.size_factor * 100.0
+        ));
+    }
+    if !found.tilt_matches() {
+        off.push(format!(
+            "it leans by {:.1}° from the orientation that was exported",
+            found.leans_deg
+        ));
+    }
+    (!off.is_empty()).then(|| format!("It does not match: {}.", off.join(", ")))
 }
 
 /// The page of a recipe.
@@ -246,7 +213,7 @@ fn mesh_row(c: &mut Conn, m: &PrintMeshRow, recipe: &RecipeVersion) -> Result<Me
 pub(crate) struct RecipeView {
     pub(crate) page: Page,
     pub(crate) head: Head,
-    pub(crate) hung: Option<HungView>,
+    pub(crate) prepared: Option<PreparedView>,
     /// Why it could not be measured as it hangs.
     pub(crate) failed: Option<String>,
     pub(crate) pose: String,
@@ -272,53 +239,30 @@ pub(crate) struct RecipeView {
 }
 
 impl RecipeView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PartId,
-        most_bytes: u64,
-    ) -> Result<Self, StoreError> {
-        let loaded = Loaded::load(c, id)?;
-        let Loaded {
-            part,
-            recipe,
-            sculpt,
-            ..
-        } = &loaded;
-        let resin = resins::load(c, recipe.resin_id)?;
-        let (lock, sanded) = recipes::lasting(c, part.recipe_id)?;
-        let (mut facts, mut failed, mut known) = (None, None, None);
-        let mut joints = false;
-        if let (Some(what), Some(sculpt)) = (loaded.preparing(), sculpt) {
-            facts = hung::of(c, &what)?;
-            if facts.is_none() {
-                let task = tasks::find(c, TaskKind::Prepare, &what.task_key(sculpt)).ok();
-                failed = task.filter(|t| !t.state.is_open()).map(|t| t.message);
-            }
-            known = prepared::of_sculpt(c, sculpt.id)?.into_iter().find(|p| {
-                p.scale == recipe.scale && p.layer == recipe.layer && p.pose == recipe.pose
-            });
-            joints = !scales::joints_of(c, sculpt.id)?.is_empty();
-        }
+    pub(crate) fn new(page: Page, data: &RecipePage, most_bytes: u64) -> Self {
+        let (recipe, layers) = (&data.of.recipe, data.layers.as_ref());
+        let Setup { pose, supports } = recipe.setup;
+        let (lock, sanded) = data.lasting.clone();
         let character = Character {
-            thinnest_mm: known.as_ref().and_then(|p| p.thinnest_mm),
-            joints,
+            thinnest_mm: layers.and_then(|p| p.thinnest_mm),
+            joints: !data.joints.is_empty(),
             sanded,
         };
-        let style = recipe.supports.style();
-        let answers = practices::answers(c, page.project.as_ref().map(|p| p.id))?;
-        let tilt = answers[&Question::Tilt].0;
-        Ok(Self {
-            hung: facts
+        let style = supports.style();
+        let tilt = data.practice.school(Question::Tilt);
+        let meshes = data.meshes.iter();
+        Self {
+            prepared: data.kept.as_ref().map(|kept| prepared_view(data, kept)),
+            failed: data
+                .task
                 .as_ref()
-                .map(|h| hung_view(c, id, h, recipe, &resin))
-                .transpose()?,
-            failed,
-            pose: recipe.pose.says(),
-            supports: recipe.supports.says(),
+                .and_then(Task::ended_message)
+                .map(str::to_owned),
+            pose: pose.words(),
+            supports: supports.words(),
             scale: plain(recipe.scale * 100.0),
             layer: recipe.layer.to_string(),
-            source: match recipe.supports {
+            source: match supports {
                 Supports::None => "none",
                 Supports::InFile => "in the file",
                 Supports::Planned(_) => "planned",
@@ -327,101 +271,78 @@ impl RecipeView {
             tip: plain(style.tip_mm),
             spacing: plain(style.spacing_mm),
             lift: plain(style.lift_mm),
-            columns: known.as_ref().map_or(0, |p| p.support_columns),
-            findings: known
-                .as_ref()
-                .map(|p| findings(p, &resin, recipe))
-                .transpose()?
-                .unwrap_or_default(),
-            advice: suits(&character, resin.nature),
-            resin: resin.name,
+            columns: layers.map_or(0, |p| p.support_columns),
+            findings: layers.map_or_else(Vec::new, |p| findings(p, data)),
+            advice: suits(&character, data.resin.nature),
+            resin: data.resin.name.clone(),
             sanded,
             lock,
             practice: (tilt.word, tilt.good_for, tilt.costs),
-            versions: version_rows(c, part)?,
-            meshes: print_meshes::of_recipe(c, part.recipe_id)?
-                .iter()
-                .map(|m| mesh_row(c, m, recipe))
-                .collect::<Result<_, _>>()?,
-            trials: trials::of_part(c, id)?
-                .into_iter()
-                .map(|t| {
-                    let says = match t.state {
-                        TrialState::Open => "variants are being put together",
-                        TrialState::Planned => "its plates are planned: print and judge them",
-                        TrialState::Decided => "a winner is declared",
-                        TrialState::Dropped => "given up",
-                    };
-                    (t.id.0, says.to_owned())
-                })
+            versions: version_rows(data),
+            meshes: meshes
+                .map(|(mesh, file)| mesh_row(mesh, file, recipe))
                 .collect(),
+            trials: data.trials.iter().map(trial_row).collect(),
             most_bytes,
-            head: loaded.head,
+            head: Head::new(&data.of),
             page,
-        })
+        }
     }
 
     /// Something is still being measured.
     pub(crate) fn open(&self) -> bool {
-        let waiting = self.hung.is_none() && self.failed.is_none() && self.head.sculpt.is_some();
+        let waiting =
+            self.prepared.is_none() && self.failed.is_none() && self.head.sculpt.is_some();
         waiting || self.meshes.iter().any(|m| m.open)
     }
 }
 
-/// What the layers tell of it in this orientation; what its supports hold is no finding.
-fn findings(
-    p: &PreparedFacts,
-    resin: &Resin,
-    recipe: &RecipeVersion,
-) -> Result<Vec<(String, String)>, StoreError> {
-    let (islands, cups) = (p.islands()?, p.cups()?);
-    let held = recipe.supports != Supports::None;
-    let found = find(&Evidence {
-        volume_mm3: p.volume_mm3,
-        resin: resin.facts(),
-        least_width_mm: LEAST_WIDTH_MM.max(resin.safe_um as f64 / 1000.0),
-        islands: if held { &[] } else { &islands },
-        cups: &cups,
-        hollows: &[],
-        thinnest_mm: p.thinnest_mm.map(|t| (t, p.thinnest_at_mm)),
-        open_edge_mm: 0.0,
-        inverted_shells: 0,
-        tips_at_deg: 90.0,
-    });
-    Ok(found
-        .into_iter()
-        .take(3)
-        .map(|f| (f.says, f.todo))
-        .collect())
+fn trial_row(trial: &Trial) -> (i64, String) {
+    let words = match trial.state {
+        TrialState::Open => "variants are being put together",
+        TrialState::Planned => "its plates are planned: print and judge them",
+        TrialState::Decided => "a winner is declared",
+        TrialState::Dropped => "given up",
+    };
+    (trial.id.0, words.to_owned())
 }
 
-fn version_rows(c: &mut Conn, part: &Part) -> Result<Vec<VersionRow>, StoreError> {
-    let all = recipes::versions(c, part.recipe_id)?;
-    let ids: Vec<_> = all.iter().map(|v| v.id).collect();
-    let proofs = recipes::proofs(c, &ids)?;
-    let on = recipes::proven_on(c, part.recipe_id)?;
-    let mut rows = Vec::new();
-    for v in &all {
-        let words = recipes::in_words(c, v)?;
-        let good = on.get(&v.id).map_or(&[][..], Vec::as_slice);
-        rows.push(VersionRow {
+/// Findings shown on the page of a recipe.
+const FINDINGS: usize = 3;
+
+/// What the layers tell of it in this orientation; what its supports hold is no finding.
+fn findings(layers: &LayerFacts, data: &RecipePage) -> Vec<(String, String)> {
+    let held = data.of.recipe.setup.supports != Supports::None;
+    let found = of_setup(layers, &data.resin, held);
+    let first = found.into_iter().take(FINDINGS);
+    first.map(|f| (f.words, f.todo)).collect()
+}
+
+fn version_rows(data: &RecipePage) -> Vec<VersionRow> {
+    let workshop = &data.of.workshop;
+    let row = |(v, words): &(RecipeVersion, Recipe)| {
+        let good = workshop.printers.iter().filter_map(|printer| {
+            let of_printer = workshop.settings.iter();
+            let setting = of_printer
+                .clone()
+                .find(|s| s.is_for(printer.id, v.resin, v.layer))?;
+            let n = data.proofs.good_on(v.id, setting.id);
+            (n > 0).then(|| format!("{n} good on {}", printer.name))
+        });
+        VersionRow {
             version: v.version,
-            says: format!(
+            words: format!(
                 "{} %, {}, {}, {}, {} mm",
                 plain(v.scale * 100.0),
-                v.pose.says(),
-                v.supports.says(),
+                v.setup.pose.words(),
+                v.setup.supports.words(),
                 words.resin,
                 v.layer
             ),
             changed: v.changed.clone(),
-            standing: proofs[&v.id],
-            on: good
-                .iter()
-                .map(|(printer, n)| format!("{n} good on {printer}"))
-                .collect::<Vec<_>>()
-                .join(", "),
-        });
-    }
-    Ok(rows)
+            proof: data.proofs.best(v, &workshop.settings),
+            on: good.collect::<Vec<_>>().join(", "),
+        }
+    };
+    data.versions.iter().map(row).collect()
 }

@@ -1,8 +1,8 @@
 //! An army list coming in.
 
 use askama::Template;
+use wembrit_core::army::Army;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::army::Army;
 
 use super::Page;
 use crate::forms::rosters::PreviewRow;

@@ -3,26 +3,21 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::geometry::Outline;
+use wembrit_core::army::{Model, part_name};
 use wembrit_core::ids::PartId;
-use wembrit_core::pack::{BuildArea, PackSearch};
-use wembrit_core::plan::fit::common_factor;
-use wembrit_core::pose::Pose;
+use wembrit_core::plan::fit::common_factor_on;
 use wembrit_core::recipe::scale::{
-    BuildVolume, Division, EYE_SHARE, Known, Limits, Outcome, footprint_mm, largest_factor,
-    pieces_needed, to_base, what_breaks,
+    AtOne, Division, EYE_SHARE, Joint, Known, Limits, Outcome, footprint_mm, pieces_needed,
+    to_base, what_breaks,
 };
-use wembrit_core::recipe::supports::{RAFT_MM, Supports};
+use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::watch::Unwatched;
-use wembrit_store::queries::kits;
-use wembrit_store::queries::{
-    hung, muster, prepared, printers, recipes, resins, scales, sculpts, workshop,
-};
-use wembrit_store::rows::{Printer, SculptFacts};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::workshop::resin::safe_mm;
+use wembrit_core::workshop::{Printer, finest_pixel_mm};
+use wembrit_store::queries::pages::recipes::{ScalePage, ScaledPart, Sibling};
 
 use super::Page;
-use super::recipes::{Head, Loaded};
+use super::recipes::Head;
 use crate::forms::plain;
 
 type Asked = BTreeMap<String, String>;
@@ -106,213 +101,176 @@ pub(crate) fn read_point(text: &str) -> Option<[f64; 3]> {
         .filter(|p: &[f64; 3]| p.iter().all(|c| c.is_finite()))
 }
 
-/// What a printer takes of a part with its lift.
-fn room(p: &Printer, lift_mm: f64) -> BuildVolume {
-    BuildVolume {
-        width_mm: p.width_mm - 2.0 * p.margin_mm,
-        depth_mm: p.depth_mm - 2.0 * p.margin_mm,
-        height_mm: p.height_mm - lift_mm,
-    }
+/// The parts of the model, and which of them are to share a plate.
+fn set_of(data: &ScalePage, ticked: &[PartId]) -> Vec<(PartId, String, bool)> {
+    let one = |s: &Sibling| (s.part.id, s.part.name.clone(), ticked.contains(&s.part.id));
+    data.siblings.iter().map(one).collect()
 }
 
-/// The outline and height of a part at factor 1 as it hangs, without what supports add, and what
-/// they lift it by.
-fn shape_at_one(
-    c: &mut Conn,
-    loaded: &Loaded,
-    facts: &SculptFacts,
-) -> Result<(Outline, f64, f64), StoreError> {
-    let lift = match loaded.recipe.supports {
-        Supports::Planned(style) => style.lift_mm + RAFT_MM,
-        _ => 0.0,
+fn joint_row(id: i64, joint: &Joint, scale: f64) -> (i64, String, String) {
+    let (gap, then) = (joint.gap_mm, joint.gap_mm * scale);
+    let words = format!("{gap:.2} mm in the file, {then:.2} mm now");
+    (id, joint.name.clone(), words)
+}
+
+/// The two sides points are picked on, in pixels.
+fn sides(facts: &SculptFacts) -> Vec<(&'static str, f64, f64)> {
+    let longest = facts.width_mm.max(facts.depth_mm).max(facts.height_mm);
+    let scale = 230.0 / longest.max(1e-6);
+    let side = |name, across: f64| {
+        let high = (facts.height_mm * scale).round();
+        (name, (across * scale).round(), high)
     };
-    if loaded.recipe.pose == Pose::AS_IMPORTED {
-        return Ok((facts.outline()?, facts.height_mm, lift));
-    }
-    let what = loaded
-        .preparing()
-        .ok_or(StoreError::NotFound { what: "sculpt" })?;
-    match hung::of(c, &what)? {
-        // The outline with its raft: a little on the safe side.
-        Some(h) => {
-            let grow = 1.0 / loaded.recipe.scale;
-            Ok((
-                h.outline()?.scaled(grow),
-                (h.height_mm - lift).max(0.1) * grow,
-                lift,
-            ))
-        }
-        None => Ok((facts.outline()?, facts.height_mm, lift)),
-    }
+    vec![side("front", facts.width_mm), side("right", facts.depth_mm)]
 }
 
 impl ScaleView {
-    pub(crate) fn load(
-        c: &mut Conn,
-        page: Page,
-        id: PartId,
-        asked: &Asked,
-    ) -> Result<Self, StoreError> {
-        let loaded = Loaded::load(c, id)?;
-        let no_sculpt = || StoreError::Refused("give the part a measured sculpt first".into());
-        let sculpt = loaded.sculpt.clone().ok_or_else(no_sculpt)?;
-        let facts = sculpts::load_facts(c, sculpt.id)?.ok_or_else(no_sculpt)?;
-        let resin = resins::load(c, loaded.recipe.resin_id)?;
-        let all_printers = printers::list(c)?;
-        let joints = scales::joints_of(c, sculpt.id)?;
-        let thinnest = prepared::of_sculpt(c, sculpt.id)?
-            .into_iter()
-            .find(|p| p.scale == 1.0 && p.pose == Pose::AS_IMPORTED)
-            .and_then(|p| p.thinnest_mm);
-        let plain_joints: Vec<_> = joints.iter().map(|(_, j)| j.clone()).collect();
-        // The finest printer is the one that could still draw it.
-        let pixel_um = all_printers.iter().map(|p| p.pixel_um).min().unwrap_or(35);
+    pub(crate) fn new(page: Page, data: &ScalePage, asked: &Asked) -> Self {
+        let (of, facts) = (&data.scaled.of, &data.scaled.facts);
+        let workshop = &of.workshop;
+        let scale = of.recipe.scale;
+        let unit_mm = of.sculpt.as_ref().map_or(1.0, |s| s.unit_mm);
+        let plain_joints: Vec<_> = data.joints.iter().map(|(_, j)| j.clone()).collect();
         let limits = Limits {
-            pixel_mm: pixel_um as f64 / 1000.0,
-            safe_mm: resin.safe_um as f64 / 1000.0,
-            fuses_mm: resin.fuses_um as f64 / 1000.0,
+            pixel_mm: finest_pixel_mm(&workshop.printers),
+            safe_mm: safe_mm(Some(&data.resin)),
+            fuses_mm: data.resin.fuses_mm,
         };
         let broken = |factor: f64| -> Vec<String> {
-            what_breaks(factor, thinnest, &plain_joints, &limits)
+            what_breaks(factor, data.thinnest_mm, &plain_joints, &limits)
                 .iter()
                 .map(ToString::to_string)
                 .collect()
         };
-        let footprint = footprint_mm(&facts.reach()?).unwrap_or([facts.width_mm, facts.depth_mm]);
+        let footprint = footprint_mm(&facts.profile).unwrap_or([facts.width_mm, facts.depth_mm]);
         let mut fault = String::new();
         let picked = asked
             .get("a")
             .and_then(|t| read_point(t))
             .zip(asked.get("b").and_then(|t| read_point(t)))
-            .map(|(a, b)| {
-                (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt() * sculpt.unit_mm
-            });
-        let division = division(asked, &loaded, &facts, footprint, picked, &mut fault);
+            .map(|(a, b)| (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt() * unit_mm);
+        let division = division(asked, data, footprint, picked, &mut fault);
+        let two = |d: Division| [d.wanted_mm, d.measured_mm].map(|mm| format!("{mm:.2}"));
         let proposal = division.map(|(heading, division, factor)| Proposal {
             heading,
-            division: division.map(|d| {
-                (
-                    format!("{:.2}", d.wanted_mm),
-                    format!("{:.2}", d.measured_mm),
-                )
-            }),
+            division: division
+                .map(two)
+                .map(|[wanted, measured]| (wanted, measured)),
             percent: format!("{:.1}", factor * 100.0),
             factor: format!("{factor:.5}"),
             breaks: broken(factor),
-            now: (factor - loaded.recipe.scale).abs() < 5e-5,
+            now: (factor - scale).abs() < 5e-5,
         });
-        let (outline, height_mm, lift) = shape_at_one(c, &loaded, &facts)?;
-        let mut printer_rows = Vec::new();
-        let mut warnings = Vec::new();
-        for p in &all_printers {
-            let room = room(p, lift);
-            let largest = largest_factor(&outline, height_mm, &room);
-            let scale = loaded.recipe.scale;
-            let size = [
-                facts.width_mm * scale,
-                facts.depth_mm * scale,
-                facts.height_mm * scale,
-            ];
-            let cut = pieces_needed(size, &room);
-            let many: u32 = cut.iter().product();
-            let tried = scales::tried(c, sculpt.id, (p.id, loaded.recipe.resin_id))?;
-            let known = Known::of(&tried);
-            let percent =
-                |s: Option<f64>| s.map_or_else(String::new, |s| format!("{:.0} %", s * 100.0));
-            let warning = known.warning(scale).unwrap_or_default();
-            if !warning.is_empty() {
-                warnings.push(format!("{}: {warning}", p.name));
-            }
-            printer_rows.push(PrinterRow {
-                id: p.id.0,
-                name: p.name.clone(),
-                largest: format!("{:.0}", (largest * 1000.0).floor() / 10.0),
-                factor: format!("{:.5}", (largest * 1000.0).floor() / 1000.0),
-                pieces: if largest >= scale {
-                    String::new()
-                } else if many > 1 {
-                    format!("{many} pieces ({} × {} × {})", cut[0], cut[1], cut[2])
-                } else {
-                    "fits lying otherwise".into()
-                },
-                worked: percent(known.smallest_worked),
-                fused: percent(known.largest_fused),
-            });
-        }
-        let (lock, _) = recipes::lasting(c, loaded.part.recipe_id)?;
-        let siblings = siblings(c, &loaded)?;
+        let at_one = at_one(&data.scaled);
+        let rows: Vec<(PrinterRow, Option<String>)> = workshop
+            .printers
+            .iter()
+            .map(|printer| printer_row(data, printer, &at_one))
+            .collect();
+        let warnings = rows.iter().filter_map(|(_, w)| w.clone()).collect();
         let ticked = ticked(asked);
-        let common = if ticked.is_empty() {
-            None
-        } else {
-            Some(common(c, &ticked, asked)?)
-        };
-        let longest = facts
-            .width_mm
-            .max(facts.depth_mm)
-            .max(facts.height_mm)
-            .max(1e-6);
-        let side = |name, across: f64| {
-            let scale = 230.0 / longest;
-            (
-                name,
-                (across * scale).round(),
-                (facts.height_mm * scale).round(),
-            )
-        };
-        Ok(Self {
-            percent: plain(loaded.recipe.scale * 100.0),
-            factor: format!("{:.5}", loaded.recipe.scale),
+        Self {
+            percent: plain(scale * 100.0),
+            factor: format!("{scale:.5}"),
             second: asked.get("b").cloned().unwrap_or_default(),
-            lock,
+            lock: data.scaled.lock.clone(),
             size: format!(
                 "{:.1} × {:.1} × {:.1}",
                 facts.width_mm, facts.depth_mm, facts.height_mm
             ),
             footprint: format!("{:.1} × {:.1}", footprint[0], footprint[1]),
-            base: base_text(asked, loaded.base_mm),
-            own_base: own_base(asked, &facts, footprint),
+            base: base_text(asked, &of.model),
+            own_base: own_base(asked, facts, footprint),
             height: asked.get("height").cloned().unwrap_or_else(|| "32".into()),
             eye: asked
                 .get("eye")
                 .cloned()
                 .unwrap_or_else(|| format!("{:.1}", facts.height_mm * EYE_SHARE)),
-            breaks: broken(loaded.recipe.scale),
+            breaks: broken(scale),
             proposal,
             warnings,
-            printers: printer_rows,
-            differ: siblings.iter().any(|s| s.differs),
-            set: siblings
+            printers: rows.into_iter().map(|(row, _)| row).collect(),
+            differ: data.siblings.iter().any(|s| differs(s, scale)),
+            set: set_of(data, &ticked),
+            siblings: data
+                .siblings
                 .iter()
-                .map(|s| (s.id, s.name.clone(), ticked.contains(&s.id)))
+                .map(|s| sibling_row(s, scale))
                 .collect(),
-            siblings,
-            joints: joints
-                .into_iter()
-                .map(|(id, j)| {
-                    let then = j.gap_mm * loaded.recipe.scale;
-                    (
-                        id,
-                        j.name,
-                        format!("{:.2} mm in the file, {then:.2} mm now", j.gap_mm),
-                    )
-                })
+            joints: data
+                .joints
+                .iter()
+                .map(|(id, j)| joint_row(*id, j, scale))
                 .collect(),
-            sides: vec![side("front", facts.width_mm), side("right", facts.depth_mm)],
+            sides: sides(facts),
             first: asked.get("a").and_then(|t| {
-                let p = read_point(t)?.map(|c| c * sculpt.unit_mm);
+                let p = read_point(t)?.map(|c| c * unit_mm);
                 Some((t.clone(), format!("{:.1}, {:.1}, {:.1}", p[0], p[1], p[2])))
             }),
             picked_mm: picked.map(|d| format!("{d:.2}")),
             fault,
-            common,
-            head: loaded.head,
+            common: (!ticked.is_empty()).then(|| common_words(data, asked)),
+            head: Head::new(of),
             page,
-        })
+        }
     }
 }
 
-fn base_text(asked: &Asked, base: [f64; 2]) -> String {
+fn at_one(scaled: &ScaledPart) -> AtOne {
+    let kept = scaled.kept.as_ref().map(|k| &k.part);
+    AtOne::of(&scaled.of.recipe, kept, &scaled.facts)
+}
+
+/// What a printer takes of the part, and what was learned of this scale on it.
+fn printer_row(
+    data: &ScalePage,
+    printer: &Printer,
+    at_one: &AtOne,
+) -> (PrinterRow, Option<String>) {
+    let scale = data.scaled.of.recipe.scale;
+    let largest = at_one.largest_factor(printer);
+    let room = printer.build_volume().above(at_one.lift_mm);
+    let cut = pieces_needed(data.scaled.facts.size_mm(scale), &room);
+    let many: u32 = cut.iter().product();
+    let known = Known::of(data.tried.get(&printer.id).map_or(&[], Vec::as_slice));
+    let percent = |s: Option<f64>| s.map_or_else(String::new, |s| format!("{:.0} %", s * 100.0));
+    // Rounded down: what is offered has to fit.
+    let thousandths = (largest * 1000.0).floor();
+    let row = PrinterRow {
+        id: printer.id.0,
+        name: printer.name.clone(),
+        largest: format!("{:.0}", thousandths / 10.0),
+        factor: format!("{:.5}", thousandths / 1000.0),
+        pieces: if largest >= scale {
+            String::new()
+        } else if many > 1 {
+            format!("{many} pieces ({} × {} × {})", cut[0], cut[1], cut[2])
+        } else {
+            "fits lying otherwise".into()
+        },
+        worked: percent(known.smallest_worked),
+        fused: percent(known.largest_fused),
+    };
+    let warning = known.warning(scale);
+    (row, warning.map(|w| format!("{}: {w}", printer.name)))
+}
+
+fn differs(sibling: &Sibling, scale: f64) -> bool {
+    (sibling.recipe.scale - scale).abs() > 1e-4
+}
+
+fn sibling_row(sibling: &Sibling, scale: f64) -> SiblingRow {
+    SiblingRow {
+        id: sibling.part.id,
+        name: sibling.part.name.clone(),
+        percent: plain(sibling.recipe.scale * 100.0),
+        differs: differs(sibling, scale),
+        lock: sibling.lock.clone(),
+    }
+}
+
+fn base_text(asked: &Asked, model: &Model) -> String {
+    let base = [model.base_width_mm, model.base_depth_mm];
     match asked.get("base") {
         Some(text) => text.clone(),
         None if base[0] <= 0.0 => "25".into(),
@@ -335,12 +293,12 @@ type Asking = (String, Option<Division>, f64);
 /// The factor that was asked for, and the division it comes from.
 fn division(
     asked: &Asked,
-    loaded: &Loaded,
-    facts: &SculptFacts,
+    data: &ScalePage,
     footprint: [f64; 2],
     picked: Option<f64>,
     fault: &mut String,
 ) -> Option<Asking> {
+    let facts = &data.scaled.facts;
     let number = |name: &str| {
         asked
             .get(name)
@@ -349,7 +307,7 @@ fn division(
     };
     let (heading, division) = match asked.get("to").map(String::as_str)? {
         "base" => {
-            let text = base_text(asked, loaded.base_mm);
+            let text = base_text(asked, &data.scaled.of.model);
             let Some(base) = wembrit_core::army::roster::read_base(&text) else {
                 *fault = "write a diameter such as 25, or an oval such as 60x35".into();
                 return None;
@@ -409,95 +367,42 @@ fn division(
     factor.map(|f| (heading, Some(division), f))
 }
 
-fn siblings(c: &mut Conn, loaded: &Loaded) -> Result<Vec<SiblingRow>, StoreError> {
-    let mut rows = Vec::new();
-    for part in kits::parts_of(c, loaded.part.model_id)? {
-        if part.sculpt_id().is_none() {
-            continue;
-        }
-        let recipe = recipes::newest(c, part.recipe_id)?;
-        let (lock, _) = recipes::lasting(c, part.recipe_id)?;
-        rows.push(SiblingRow {
-            id: part.id,
-            name: part.name,
-            percent: plain(recipe.scale * 100.0),
-            differs: (recipe.scale - loaded.recipe.scale).abs() > 1e-4,
-            lock,
-        });
-    }
-    Ok(rows)
-}
-
-fn ticked(asked: &Asked) -> Vec<PartId> {
+/// Parts that are ticked to share a plate.
+pub(crate) fn ticked(asked: &Asked) -> Vec<PartId> {
     asked
         .keys()
         .filter_map(|k| k.strip_prefix("set")?.parse().ok())
         .collect()
 }
 
-/// The largest common factor at which some parts fit one plate, in words. Locked parts are never
-/// scaled to fit.
-fn common(c: &mut Conn, parts: &[PartId], asked: &Asked) -> Result<String, StoreError> {
-    let printer = asked.get("printer").and_then(|p| p.parse().ok());
-    let printer = printers::list(c)?
-        .into_iter()
-        .find(|p| Some(p.id) == printer)
-        .ok_or_else(|| StoreError::Refused("choose a printer".into()))?;
-    let mut shapes = Vec::new();
-    let mut lift: f64 = 0.0;
-    for id in parts {
-        let loaded = Loaded::load(c, *id)?;
-        let (lock, _) = recipes::lasting(c, loaded.part.recipe_id)?;
-        if !lock.is_empty() {
-            return Ok(format!(
-                "{} is locked ({lock}): it is never scaled to fit.",
-                loaded.head.name
-            ));
-        }
-        let Some(sculpt) = &loaded.sculpt else {
-            continue;
-        };
-        let Some(facts) = sculpts::load_facts(c, sculpt.id)? else {
-            continue;
-        };
-        let (outline, height, lifted) = shape_at_one(c, &loaded, &facts)?;
-        lift = lift.max(lifted);
-        shapes.push((outline, height));
-    }
-    let sheet = BuildArea {
-        width_mm: printer.width_mm,
-        depth_mm: printer.depth_mm,
-        height_mm: printer.height_mm - lift,
-        margin_mm: printer.margin_mm,
-        part_pull: None,
-        plate_pull: None,
-        busy_s: 0.0,
-        constant_s: 0.0,
-        per_mm_s: 1.0,
+/// The largest common factor at which the ticked parts fit one plate, in words. Locked parts are
+/// never scaled to fit.
+fn common_words(data: &ScalePage, asked: &Asked) -> String {
+    let workshop = &data.scaled.of.workshop;
+    let chosen = asked.get("printer").and_then(|p| p.parse().ok());
+    let Some(printer) = workshop.printers.iter().find(|p| Some(p.id) == chosen) else {
+        return "Choose a printer first.".into();
     };
-    let clearance = workshop::load(c)?.clearance_mm;
-    Ok(
-        match common_factor(&shapes, &sheet, clearance, PackSearch::AT_ONCE, &Unwatched) {
-            Some(factor) => format!(
-                "One of each fits {} together up to {:.1} %.",
-                printer.name,
-                (factor * 1000.0).floor() / 10.0
-            ),
-            None => format!(
-                "They do not fit {} together at any scale worth printing.",
-                printer.name
-            ),
-        },
-    )
-}
-
-/// The model of a part, for unifying its factors.
-pub(crate) fn parts_of_model(c: &mut Conn, id: PartId) -> Result<Vec<PartId>, StoreError> {
-    let model = muster::part(c, id)?.model_id;
-    Ok(kits::parts_of(c, model)?
-        .into_iter()
-        .map(|p| p.id)
-        .collect())
+    if let Some(locked) = data.set.iter().find(|s| !s.lock.is_empty()) {
+        let name = part_name(&locked.of.model.name, &locked.of.part.name);
+        return format!(
+            "{name} is locked ({}): it is never scaled to fit.",
+            locked.lock
+        );
+    }
+    let parts: Vec<AtOne> = data.set.iter().map(at_one).collect();
+    let clearance = workshop.workshop.rates.clearance_mm;
+    match common_factor_on(&parts, printer, clearance, &Unwatched) {
+        Some(factor) => format!(
+            "One of each fits {} together up to {:.1} %.",
+            printer.name,
+            (factor * 1000.0).floor() / 10.0
+        ),
+        None => format!(
+            "They do not fit {} together at any scale worth printing.",
+            printer.name
+        ),
+    }
 }
 
 /// The outcomes a form can name.

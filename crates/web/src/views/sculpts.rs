@@ -3,25 +3,19 @@
 use std::collections::HashMap;
 
 use askama::Template;
-use wembrit_core::flow::SculptState;
-use wembrit_core::flow::TaskKind;
+use wembrit_core::flow::{SculptState, Task};
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
-use wembrit_core::pose::Pose;
-use wembrit_core::sculpt::findings::{Evidence, Finding, LEAST_WIDTH_MM, find};
-use wembrit_core::units::{Money, layer_count};
-use wembrit_core::workshop::practice::{KEEPS_SOLID, Question};
-use wembrit_core::workshop::resin::{ResinFacts, Viscosity};
+use wembrit_core::sculpt::findings::{self, Finding};
+use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
+use wembrit_core::units::layer_count;
+use wembrit_core::workshop::resin::Viscosity;
 use wembrit_paper::{Specimen, draw_specimen};
-use wembrit_store::queries::{
-    army, dismissals, hollows, practices, prepared, resins, sculpts, tasks, workshop,
-};
-use wembrit_store::rows::{HollowFacts, PreparedFacts, Resin, Sculpt, SculptFacts};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::sculpts::{self as pages, ListedSculpt, SculptPage};
 
 use super::Page;
-use super::poses::lean;
+use super::poses::tilt_words;
 use super::show::{grouped, size, tenth};
 use crate::forms::plain;
 
@@ -81,34 +75,24 @@ pub(crate) struct SculptList {
 }
 
 impl SculptList {
-    pub(crate) fn load(c: &mut Conn) -> Result<Self, StoreError> {
-        let layer = workshop::load(c)?.layer;
-        let mut rows = Vec::new();
-        for (sculpt, facts) in sculpts::list(c)? {
-            let open = sculpt.state == SculptState::Waiting;
-            let task = open
-                .then(|| tasks::find(c, TaskKind::Measure, &sculpts::task_key(&sculpt)))
-                .transpose()?;
-            let parked = task
-                .as_ref()
-                .filter(|t| !t.state.is_open())
-                .map(|t| t.message.clone());
-            rows.push(SculptRow {
+    pub(crate) fn new(data: &pages::SculptList) -> Self {
+        let row = |listed: &ListedSculpt| {
+            let sculpt = &listed.sculpt;
+            let parked = listed.task.as_ref().and_then(Task::ended_message);
+            SculptRow {
                 id: sculpt.id,
-                name: sculpt.name,
-                file_name: sculpt.file_name,
-                open_percent: task
-                    .filter(|t| t.state.is_open())
-                    .map(|t| (t.progress * 100.0) as i64),
-                refusal: sculpt.refusal.or(parked),
-                figures: facts.map(|f| figures(&f, layer)),
-                unit_asked: sculpt.unit_asked,
-            });
+                name: sculpt.name.clone(),
+                file_name: sculpt.file_name.clone(),
+                open_percent: listed.task.as_ref().and_then(Task::open_percent),
+                refusal: sculpt.refusal.as_deref().or(parked).map(str::to_owned),
+                figures: listed.facts.as_ref().map(|f| figures(f, data.layer)),
+                unit_asked: sculpt.unit_asked.clone(),
+            }
+        };
+        Self {
+            rows: data.sculpts.iter().map(row).collect(),
+            layer: data.layer.to_string(),
         }
-        Ok(Self {
-            rows,
-            layer: layer.to_string(),
-        })
     }
 }
 
@@ -133,7 +117,7 @@ pub(crate) struct SculptView {
     pub(crate) drawing: String,
     /// How sure the figures are.
     pub(crate) notes: Vec<String>,
-    /// The dearest findings, told at once.
+    /// The dearest findings.
     pub(crate) findings: Vec<FindingRow>,
     pub(crate) more: Vec<FindingRow>,
     pub(crate) dismissed: Vec<FindingRow>,
@@ -143,100 +127,79 @@ pub(crate) struct SculptView {
     pub(crate) prepared: Vec<PreparedRow>,
     /// The unit it was probably drawn in, the mm in it, and its height then.
     pub(crate) question: Option<(String, f64, String)>,
-    /// What leaning far back does to its pull.
-    pub(crate) lean: Option<String>,
+    /// What tilting it far back does to its pull.
+    pub(crate) tilt: Option<String>,
     pub(crate) users: Vec<(i64, String, i64, String)>,
 }
 
 impl SculptView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: SculptId) -> Result<Self, StoreError> {
-        let layer = workshop::load(c)?.layer;
-        let sculpt = sculpts::load(c, id)?;
-        let facts = sculpts::load_facts(c, id)?;
-        let prepared = prepared::of_sculpt(c, id)?;
-        let at_file_size = prepared
-            .iter()
-            .find(|p| p.scale == 1.0 && p.pose == Pose::AS_IMPORTED);
-        let curve = at_file_size
-            .map(PreparedFacts::area_curve)
-            .transpose()?
-            .unwrap_or_default();
-        let notes = match &facts {
-            Some(f) => f.warnings()?.iter().map(|w| sentence(w)).collect(),
-            None => Vec::new(),
-        };
-        let hollow = hollows::of_sculpt(c, id)?;
-        let users = army::users_of(c, id)?;
-        // What its first part is printed in; without one the workshop's first resin.
-        let resin = match users.first() {
-            Some(user) => Some(resins::load(c, user.resin)?),
-            None => resins::list(c)?.into_iter().next(),
-        };
-        let keeps_solid = practices::answers(c, page.project.as_ref().map(|p| p.id))?
-            [&Question::Hollow]
-            .0
-            .word
-            == KEEPS_SOLID;
-        let all = match (&facts, at_file_size) {
-            (Some(f), Some(p)) => all_findings(f, p, hollow.as_ref(), resin.as_ref())?,
-            _ => Vec::new(),
-        };
-        let reasons = dismissals::of_sculpt(c, id)?;
-        let rows = all.iter().map(|f| finding_row(f, &reasons));
-        let (dismissed, mut told): (Vec<FindingRow>, Vec<FindingRow>) =
+    pub(crate) fn new(page: Page, data: &SculptPage) -> Self {
+        let (sculpt, facts) = (&data.sculpt, data.facts.as_ref());
+        let of_file = data.layers.iter().find(|p| p.is_of_file());
+        let all = facts.zip(of_file).map_or_else(Vec::new, |(f, p)| {
+            findings::of_file(f, p, data.hollow.as_ref(), data.resin.as_ref())
+        });
+        let rows = all.iter().map(|f| finding_row(f, &data.put_aside));
+        let (dismissed, mut first): (Vec<FindingRow>, Vec<FindingRow>) =
             rows.partition(|r| r.reason.is_some());
-        let more = told.split_off(TOLD.min(told.len()));
-        let drawing = match &facts {
-            Some(f) => {
-                let address = format!("/sculpts/{id}/side");
-                let drawn = hollows::has_pictures(c, id)?;
-                draw_specimen(&Specimen {
-                    outline: &f.outline()?,
-                    reach: &f.reach()?,
-                    size_mm: [f.width_mm, f.depth_mm, f.height_mm],
-                    area_mm2: &curve,
-                    pictures: drawn.then_some(address.as_str()),
-                    heights: &heights(&told, f.height_mm),
-                    base_mm: users.first().map(|u| u.base_mm),
-                })
-            }
-            None => String::new(),
-        };
-        let sculpt_wall = sculpt.wall_um as f64 / 1000.0;
-        let question = facts.as_ref().and_then(|f| question(&sculpt, f));
-        Ok(Self {
-            page,
+        let more = first.split_off(SHOWN.min(first.len()));
+        let hollow = data.hollow.as_ref().zip(facts);
+        Self {
+            drawing: facts.map_or_else(String::new, |f| specimen(data, f, of_file, &first)),
             bytes: size(sculpt.bytes),
-            notes,
-            findings: told,
+            notes: facts.map_or_else(Vec::new, |f| {
+                f.warnings.iter().map(|w| sentence(w)).collect()
+            }),
+            findings: first,
             more,
             dismissed,
-            wall: plain(sculpt_wall),
-            price: Money(sculpt.price_minor).to_string(),
-            sculpt,
-            hollow: hollow
-                .as_ref()
-                .zip(facts.as_ref())
-                .map(|(h, f)| hollow_view(h, f, &resin, keeps_solid))
-                .transpose()?,
-            prepared: prepared.iter().map(prepared_row).collect(),
-            question,
-            figures: facts.as_ref().map(|f| figures(f, layer)),
-            layer: layer.to_string(),
-            drawing,
-            lean: facts
-                .as_ref()
-                .and_then(|f| lean(f.pull_upright?, f.pull_tilted?)),
-            users: users
-                .into_iter()
-                .map(|u| (u.model.0, u.model_name, u.part.0, u.part_name))
+            wall: plain(sculpt.wall_mm),
+            price: sculpt.price.to_string(),
+            hollow: hollow.map(|(h, f)| hollow_view(h, f, data)),
+            prepared: data.layers.iter().map(prepared_row).collect(),
+            question: facts.and_then(|f| question(sculpt, f)),
+            figures: facts.map(|f| figures(f, data.layer)),
+            layer: data.layer.to_string(),
+            tilt: facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?)),
+            users: data
+                .users
+                .iter()
+                .map(|u| {
+                    (
+                        u.model.0,
+                        u.model_name.clone(),
+                        u.part.0,
+                        u.part_name.clone(),
+                    )
+                })
                 .collect(),
-        })
+            sculpt: sculpt.clone(),
+            page,
+        }
     }
 
     pub(crate) fn open(&self) -> bool {
         self.sculpt.state == SculptState::Waiting
     }
+}
+
+/// The sculpt as a specimen: four sides, its section area, the heights of what was found.
+fn specimen(
+    data: &SculptPage,
+    facts: &SculptFacts,
+    of_file: Option<&LayerFacts>,
+    found: &[FindingRow],
+) -> String {
+    let address = format!("/sculpts/{}/side", data.sculpt.id);
+    draw_specimen(&Specimen {
+        outline: &facts.outline,
+        profile: &facts.profile,
+        size_mm: facts.size_mm(1.0),
+        area_mm2: of_file.map_or(&[], |p| p.area_curve.as_slice()),
+        pictures: data.has_pictures.then_some(address.as_str()),
+        heights: &heights(found, facts.height_mm),
+        base_mm: data.users.first().map(|u| u.base_mm),
+    })
 }
 
 /// A line of the table of figures at print scale.
@@ -253,10 +216,10 @@ pub(crate) struct PreparedRow {
     pub(crate) pull: String,
 }
 
-fn prepared_row(p: &PreparedFacts) -> PreparedRow {
+fn prepared_row(p: &LayerFacts) -> PreparedRow {
     PreparedRow {
         scale: plain(p.scale * 100.0),
-        pose: p.pose.says(),
+        pose: p.pose.words(),
         layer: p.layer.to_string(),
         layers: grouped(p.layers),
         volume_ml: format!("{:.2}", p.volume_mm3 / 1000.0),
@@ -287,14 +250,14 @@ fn sentence(words: &str) -> String {
     format!("{first}{}.", chars.as_str())
 }
 
-/// Findings told one by one; the rest are counted.
-const TOLD: usize = 3;
+/// Findings shown one by one; the rest are counted.
+const SHOWN: usize = 3;
 
 /// One finding as the page shows it.
 pub(crate) struct FindingRow {
     pub(crate) key: String,
     pub(crate) at_mm: Option<f64>,
-    pub(crate) says: String,
+    pub(crate) words: String,
     pub(crate) todo: String,
     pub(crate) loud: bool,
     /// What one copy loses by it; none where nothing is lost.
@@ -307,37 +270,12 @@ fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
     FindingRow {
         key: f.key.clone(),
         at_mm: f.at_mm,
-        says: f.says.clone(),
+        words: f.words.clone(),
         todo: f.todo.clone(),
         loud: f.loud,
         cost: (f.cost.0 > 0).then(|| f.cost.to_string()),
         reason: reasons.get(&f.key).cloned(),
     }
-}
-
-pub(super) fn all_findings(
-    facts: &SculptFacts,
-    p: &PreparedFacts,
-    hollow: Option<&HollowFacts>,
-    resin: Option<&Resin>,
-) -> Result<Vec<Finding>, StoreError> {
-    let hollows = hollow
-        .map(HollowFacts::hollows)
-        .transpose()?
-        .unwrap_or_default();
-    let (islands, cups) = (p.islands()?, p.cups()?);
-    Ok(find(&Evidence {
-        volume_mm3: p.volume_mm3,
-        resin: resin.map_or(ResinFacts::ASSUMED, Resin::facts),
-        least_width_mm: LEAST_WIDTH_MM,
-        islands: &islands,
-        cups: &cups,
-        hollows: &hollows,
-        thinnest_mm: p.thinnest_mm.map(|t| (t, p.thinnest_at_mm)),
-        open_edge_mm: facts.open_edge_mm,
-        inverted_shells: facts.inverted_shells,
-        tips_at_deg: p.tips_at_deg,
-    }))
 }
 
 /// Heights of findings that lie in the sculpt, mm.
@@ -363,14 +301,12 @@ pub(crate) struct HollowView {
     pub(crate) keeps_solid: bool,
 }
 
-fn hollow_view(
-    h: &HollowFacts,
-    facts: &SculptFacts,
-    resin: &Option<Resin>,
-    keeps_solid: bool,
-) -> Result<HollowView, StoreError> {
+fn hollow_view(h: &HollowFacts, facts: &SculptFacts, data: &SculptPage) -> HollowView {
     let ml = |mm3: f64| format!("{:.2}", mm3 / 1000.0);
-    let viscosity = resin.as_ref().map_or(Viscosity::Medium, |r| r.viscosity);
+    let viscosity = data
+        .resin
+        .as_ref()
+        .map_or(Viscosity::Medium, |r| r.viscosity);
     let drain = |d: &Drain| {
         let place = if d.hidden {
             "through the sole, out of sight"
@@ -387,19 +323,19 @@ fn hollow_view(
             super::show::count(n as u64, "way out", "ways out")
         ),
     };
-    Ok(HollowView {
+    HollowView {
         saved: format!("{} ± {}", ml(h.saved_mm3), ml(h.uncertain_mm3)),
         share: format!("{:.0}", 100.0 * h.saved_mm3 / facts.volume_mm3.max(1e-9)),
         worth: is_worth_it(h.saved_mm3, facts.volume_mm3),
         needed: h.drains_needed,
         diameter: plain(viscosity.drain_diameter_mm()),
-        drains: h.drains()?.iter().map(drain).collect(),
+        drains: h.drains.iter().map(drain).collect(),
         trapped: ml(h.trapped_mm3),
         hanging: ml(h.left_hanging_mm3),
         standing: ml(h.left_standing_mm3),
         pitch: format!("{:.2}", h.pitch_mm),
         pockets: h.pockets,
-        already: h.hollows()?.iter().map(already).collect(),
-        keeps_solid,
-    })
+        already: h.hollows.iter().map(already).collect(),
+        keeps_solid: data.practice.keeps_solid(),
+    }
 }

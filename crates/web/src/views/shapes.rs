@@ -1,174 +1,137 @@
 //! What stands on plates, ready to be drawn: shapes shared between the copies of a sculpt.
 
 use std::collections::HashMap;
-use std::collections::hash_map::Entry;
 use std::sync::Arc;
 
-use wembrit_core::flow::Stage;
+use wembrit_core::army::part_name;
+use wembrit_core::flow::{Plate, PlateCopy, Stage};
 use wembrit_core::geometry::Outline;
-use wembrit_core::ids::{PartId, RecipeVersionId, SculptId};
-use wembrit_core::layers::HeightProfile;
-use wembrit_core::layers::Loads;
+use wembrit_core::ids::{RecipeVersionId, SculptId};
+use wembrit_core::layers::{HeightProfile, Loads};
 use wembrit_core::plan::layout::load;
+use wembrit_core::recipe::PreparedPart;
 use wembrit_core::units::PULL_SLAB_MM;
+use wembrit_core::workshop::Printer;
 use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
-use wembrit_store::queries::army::Army;
-use wembrit_store::queries::plates::PlateCopy;
-use wembrit_store::queries::{demand, hung};
-use wembrit_store::rows::{HungFacts, Printer, SculptFacts};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::plates::PlatesShown;
 
-type Shape = (Arc<Outline>, Arc<HeightProfile>, f64);
+/// Outline, height profile and height of a part on a plate.
+#[derive(Clone)]
+pub(super) struct Shape {
+    pub(super) outline: Arc<Outline>,
+    pub(super) profile: Arc<HeightProfile>,
+    pub(super) height_mm: f64,
+}
 
-/// Shapes of parts as they hang, shared between their copies.
-pub(super) struct Shapes {
-    facts: HashMap<SculptId, SculptFacts>,
-    hung: HashMap<(SculptId, RecipeVersionId), HungFacts>,
+/// Shapes of parts as they are prepared, shared between their copies.
+pub(super) struct Shapes<'a> {
+    shown: &'a PlatesShown,
     known: HashMap<(SculptId, RecipeVersionId), Shape>,
 }
 
-impl Shapes {
-    pub(super) fn load(c: &mut Conn, spots: &[&PlateCopy]) -> Result<Self, StoreError> {
-        let mut sculpts: Vec<SculptId> = spots.iter().map(|s| s.placement.sculpt_id).collect();
-        sculpts.sort_unstable();
-        sculpts.dedup();
-        let mut versions: Vec<RecipeVersionId> = spots
-            .iter()
-            .map(|s| s.placement.recipe_version_id)
-            .collect();
-        versions.sort_unstable();
-        versions.dedup();
-        Ok(Self {
-            facts: demand::facts_of(c, &sculpts)?,
-            hung: hung::of_versions(c, &sculpts, &versions)?,
-            known: HashMap::new(),
-        })
+impl<'a> Shapes<'a> {
+    pub(super) fn new(shown: &'a PlatesShown) -> Self {
+        let mut known = HashMap::new();
+        for copy in shown.copies.values().flatten() {
+            let key = (copy.sculpt, copy.recipe_version);
+            let kept = shown.prepared.get(&key).map(|k| &k.part);
+            if let (None, Some(facts)) = (known.get(&key), shown.facts.get(&copy.sculpt)) {
+                let part = PreparedPart::or_file(kept, facts, copy.scale);
+                let shape = Shape {
+                    outline: Arc::new(part.outline.clone()),
+                    profile: Arc::new(part.profile.clone()),
+                    height_mm: part.height_mm,
+                };
+                known.insert(key, shape);
+            }
+        }
+        Self { shown, known }
     }
 
-    /// Outline, skyline and height of what stands there; the file's own where it was planned
-    /// before it was measured as it hangs.
-    pub(super) fn of(&mut self, spot: &PlateCopy) -> Result<Shape, StoreError> {
-        let key = (spot.placement.sculpt_id, spot.placement.recipe_version_id);
-        let shape = match self.known.entry(key) {
-            Entry::Occupied(known) => known.into_mut(),
-            Entry::Vacant(free) => free.insert(match self.hung.get(&key) {
-                Some(h) => (Arc::new(h.outline()?), Arc::new(h.reach()?), h.height_mm),
-                None => {
-                    let facts = self
-                        .facts
-                        .get(&key.0)
-                        .ok_or(StoreError::NotFound { what: "sculpt" })?;
-                    let scaled = |reach: HeightProfile| Arc::new(reach.scaled(spot.scale));
-                    (
-                        Arc::new(facts.outline()?.scaled(spot.scale)),
-                        scaled(facts.reach()?),
-                        facts.height_mm * spot.scale,
-                    )
-                }
-            }),
-        };
-        Ok(shape.clone())
+    /// What stands there; nothing where its sculpt was never measured.
+    pub(super) fn of(&self, copy: &PlateCopy) -> Option<&Shape> {
+        self.known.get(&(copy.sculpt, copy.recipe_version))
     }
 
-    pub(super) fn drawing(
-        &mut self,
-        printer: &Printer,
-        spots: &[PlateCopy],
-    ) -> Result<PlateDrawing, StoreError> {
-        let copies: Result<Vec<DrawnCopy>, StoreError> =
-            spots.iter().map(|s| self.drawn(s)).collect();
-        Ok(PlateDrawing {
-            width_mm: printer.width_mm,
-            depth_mm: printer.depth_mm,
-            margin_mm: printer.margin_mm,
-            copies: copies?,
+    /// Height of what stands there, mm.
+    pub(super) fn height_mm(&self, copy: &PlateCopy) -> f64 {
+        self.of(copy).map_or(0.0, |s| s.height_mm)
+    }
+
+    pub(super) fn drawing(&self, plate: &Plate) -> PlateDrawing {
+        let copies = self.shown.on(plate.id).iter();
+        let printer = self.shown.printers.get(&plate.printer);
+        PlateDrawing {
+            width_mm: printer.map_or(0.0, |p| p.width_mm),
+            depth_mm: printer.map_or(0.0, |p| p.depth_mm),
+            margin_mm: printer.map_or(0.0, |p| p.margin_mm),
+            copies: copies.filter_map(|c| self.drawn(c)).collect(),
             load: None,
             by_hand: false,
-        })
+        }
     }
 
     /// Load of what stands on a plate, where all of it was measured as it hangs.
-    pub(super) fn load_of(
-        &self,
-        printer: &Printer,
-        spots: &[PlateCopy],
-    ) -> Result<Option<DrawnLoad>, StoreError> {
+    pub(super) fn load_of(&self, printer: &Printer, copies: &[PlateCopy]) -> Option<DrawnLoad> {
         let mut counts: HashMap<(SculptId, RecipeVersionId), u64> = HashMap::new();
-        for spot in spots {
-            let p = &spot.placement;
-            *counts
-                .entry((p.sculpt_id, p.recipe_version_id))
-                .or_default() += 1;
+        for copy in copies {
+            let key = (copy.sculpt, copy.recipe_version);
+            *counts.entry(key).or_default() += 1;
         }
-        let mut loads = Vec::new();
+        let mut loads: Vec<(&Loads, u64)> = Vec::new();
         for (key, copies) in counts {
-            let Some(loads_of) = self.hung.get(&key).map(HungFacts::loads).transpose()? else {
-                return Ok(None);
-            };
-            if loads_of.pull.is_empty() {
-                return Ok(None);
+            let of_part = &self.shown.prepared.get(&key)?.part.loads;
+            if of_part.pull.is_empty() {
+                return None;
             }
-            loads.push((loads_of, copies));
+            loads.push((of_part, copies));
         }
         let sum = |of: fn(&Loads) -> &[f64]| {
             let all: Vec<(&[f64], u64)> = loads.iter().map(|(l, n)| (of(l), *n)).collect();
             load(&all)
         };
-        Ok(Some(DrawnLoad {
+        Some(DrawnLoad {
             slab_mm: PULL_SLAB_MM,
             area_mm2: sum(|l| &l.area_mm2),
             pull: sum(|l| &l.pull),
-            cap: Some(printer.plate_pull).filter(|cap| *cap > 0.0),
-        }))
+            cap: printer.plate_pull,
+        })
     }
 
-    fn drawn(&mut self, spot: &PlateCopy) -> Result<DrawnCopy, StoreError> {
-        let p = &spot.placement;
-        let (outline, reach, height_mm) = self.of(spot)?;
-        Ok(DrawnCopy {
-            key: key(spot),
-            label: label(spot),
-            outline,
-            reach,
+    fn drawn(&self, copy: &PlateCopy) -> Option<DrawnCopy> {
+        let shape = self.of(copy)?.clone();
+        Some(DrawnCopy {
+            key: key(copy),
+            label: label(copy),
+            outline: shape.outline,
+            profile: shape.profile,
             scale: 1.0,
-            at_mm: [p.x_mm, p.y_mm],
-            rotation_deg: p.rotation_deg,
-            height_mm,
-            mark: match spot.copy.as_ref().map(|c| c.stage) {
+            at_mm: copy.placed.at_mm,
+            rotation_deg: copy.placed.rotation_deg,
+            height_mm: shape.height_mm,
+            mark: match copy.copy.as_ref().map(|c| c.stage) {
                 Some(Stage::Failed) => CopyMark::Failed,
                 Some(Stage::Good) => CopyMark::Good,
                 _ => CopyMark::Plain,
             },
-            pinned: p.pinned(),
+            pinned: copy.placed.pinned,
         })
     }
 }
 
 /// What a page knows a copy by: its identity once it has one.
-pub(super) fn key(spot: &PlateCopy) -> String {
-    match spot.placement.copy_id() {
-        Some(copy) => copy.to_string(),
-        None => format!("s{}", spot.placement.seq),
+pub(super) fn key(copy: &PlateCopy) -> String {
+    match &copy.copy {
+        Some(copy) => copy.id.to_string(),
+        None => format!("s{}", copy.placed.key),
     }
 }
 
-/// What a page calls a part of an army: its model and its name.
-pub(super) fn part_name(army: &Army, part: PartId) -> String {
-    let found = army.parts().find(|(_, _, p)| p.part.id == part);
-    found.map_or_else(
-        || "a part".to_owned(),
-        |(_, m, p)| format!("{}, {}", m.model.name, p.part.name.to_lowercase()),
-    )
-}
-
-pub(super) fn label(spot: &PlateCopy) -> String {
-    match &spot.copy {
-        Some(copy) => format!(
-            "{}, {} {}",
-            spot.model,
-            spot.part.to_lowercase(),
-            copy.number
-        ),
-        None => format!("{}, {}", spot.model, spot.part.to_lowercase()),
+/// What a person calls a copy.
+pub(super) fn label(copy: &PlateCopy) -> String {
+    let name = part_name(&copy.model_name, &copy.part_name);
+    match &copy.copy {
+        Some(copy) => format!("{name}, mark {}", copy.mark),
+        None => name,
     }
 }

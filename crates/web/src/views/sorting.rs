@@ -3,11 +3,11 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
+use wembrit_core::army::part_name;
+use wembrit_core::flow::{Plate, PlateCopy};
 use wembrit_core::ids::{PartId, PlateId};
 use wembrit_paper::{NumberedCopy, draw_numbered_plan, draw_silhouette};
-use wembrit_store::queries::plates::{self, PlateCopy};
-use wembrit_store::queries::{printers, resins};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::plates::PlatesShown;
 
 use super::Page;
 use super::shapes::Shapes;
@@ -44,64 +44,73 @@ pub(crate) struct SortingRow {
 const ROW_MM: f64 = 25.0;
 
 impl SortingView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: PlateId) -> Result<Self, StoreError> {
-        let plate = plates::load(c, id)?;
-        let printer = printers::load(c, plate.printer_id)?;
-        let mut spots = plates::spots(c, &[id])?.remove(&id).unwrap_or_default();
+    pub(crate) fn new(page: Page, shown: &PlatesShown, plate: &Plate) -> Self {
+        let depth_mm = shown
+            .printers
+            .get(&plate.printer)
+            .map_or(0.0, |p| p.depth_mm);
+        let width_mm = shown
+            .printers
+            .get(&plate.printer)
+            .map_or(0.0, |p| p.width_mm);
+        let shapes = Shapes::new(shown);
+        let mut copies: Vec<&PlateCopy> = shown.on(plate.id).iter().collect();
         // As one reads: row by row from the far edge, each from the left.
-        let row = |s: &PlateCopy| ((printer.depth_mm - s.placement.y_mm) / ROW_MM) as i64;
-        spots.sort_by(|a, b| {
-            (row(a).cmp(&row(b))).then(a.placement.x_mm.total_cmp(&b.placement.x_mm))
+        let row = |c: &PlateCopy| ((depth_mm - c.placed.at_mm[1]) / ROW_MM) as i64;
+        copies.sort_by(|a, b| {
+            (row(a).cmp(&row(b))).then(a.placed.at_mm[0].total_cmp(&b.placed.at_mm[0]))
         });
-        let mut shapes = Shapes::load(c, &spots.iter().collect::<Vec<_>>())?;
         let mut numbered = Vec::new();
-        type Group<'a> = (Vec<usize>, &'a PlateCopy);
+        type Group<'a> = (Vec<i64>, &'a PlateCopy);
         let mut by_unit: BTreeMap<&str, BTreeMap<PartId, Group<'_>>> = BTreeMap::new();
-        for (index, spot) in spots.iter().enumerate() {
-            let p = &spot.placement;
-            let (outline, _, _) = shapes.of(spot)?;
-            numbered.push(NumberedCopy {
-                number: index + 1,
-                outline: outline.placed(p.rotation_deg, [p.x_mm, p.y_mm]),
-            });
-            let parts = by_unit.entry(&spot.unit).or_default();
-            let group = parts.entry(p.part_id).or_insert_with(|| (Vec::new(), spot));
-            group.0.push(index + 1);
-        }
-        let mut units = Vec::new();
-        for (name, parts) in &by_unit {
-            let mut rows = Vec::new();
-            for (numbers, spot) in parts.values() {
-                let (outline, _, height_mm) = shapes.of(spot)?;
-                let words: Vec<String> = numbers.iter().map(usize::to_string).collect();
-                rows.push((
-                    numbers[0],
-                    SortingRow {
-                        name: format!("{}, {}", spot.model, spot.part.to_lowercase()),
-                        height: tenth(height_mm),
-                        copies: count(numbers.len() as u64, "copy", "copies"),
-                        numbers: words.join(" "),
-                        drawing: draw_silhouette(
-                            &outline.placed(spot.placement.rotation_deg, [0.0, 0.0]),
-                        ),
-                    },
-                ));
+        for copy in copies {
+            let mark = copy.copy.as_ref().map_or(0, |c| c.mark);
+            let placed = &copy.placed;
+            if let Some(shape) = shapes.of(copy) {
+                numbered.push(NumberedCopy {
+                    number: mark,
+                    outline: shape.outline.placed(placed.rotation_deg, placed.at_mm),
+                });
             }
-            rows.sort_by_key(|(first, _)| *first);
-            units.push(SortingUnit {
+            let parts = by_unit.entry(&copy.unit_name).or_default();
+            let group = parts
+                .entry(placed.part)
+                .or_insert_with(|| (Vec::new(), copy));
+            group.0.push(mark);
+        }
+        let unit = |(name, parts): (&&str, &BTreeMap<PartId, Group<'_>>)| {
+            let mut groups: Vec<&Group<'_>> = parts.values().collect();
+            groups.sort_by_key(|(numbers, _)| numbers[0]);
+            SortingUnit {
                 name: (*name).to_owned(),
                 copies: parts.values().map(|(n, _)| n.len()).sum(),
-                rows: rows.into_iter().map(|(_, row)| row).collect(),
-            });
-        }
-        Ok(Self {
+                rows: groups
+                    .into_iter()
+                    .map(|(numbers, copy)| sorting_row(numbers, copy, &shapes))
+                    .collect(),
+            }
+        };
+        Self {
             number: plate.number,
-            resin: resins::load(c, plate.resin_id)?.name,
-            plan: draw_numbered_plan([printer.width_mm, printer.depth_mm], &numbered),
-            printer: printer.name,
+            resin: shown.resin(plate).to_owned(),
+            plan: draw_numbered_plan([width_mm, depth_mm], &numbered),
+            printer: shown.printer(plate).to_owned(),
+            units: by_unit.iter().map(unit).collect(),
+            id: plate.id,
             page,
-            id,
-            units,
-        })
+        }
+    }
+}
+
+fn sorting_row(numbers: &[i64], copy: &PlateCopy, shapes: &Shapes<'_>) -> SortingRow {
+    let words: Vec<String> = numbers.iter().map(i64::to_string).collect();
+    SortingRow {
+        name: part_name(&copy.model_name, &copy.part_name),
+        height: tenth(shapes.height_mm(copy)),
+        copies: count(numbers.len() as u64, "copy", "copies"),
+        numbers: words.join(" "),
+        drawing: shapes.of(copy).map_or_else(String::new, |shape| {
+            draw_silhouette(&shape.outline.placed(copy.placed.rotation_deg, [0.0, 0.0]))
+        }),
     }
 }

@@ -1,11 +1,10 @@
 //! The day sheet: what to do next, in the order in which it needs a hand.
 
 use askama::Template;
-use wembrit_core::flow::{PlanState, PlateState};
+use wembrit_core::cost::PlateSums;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::{army, demand, plans, plates, printers, resins};
-use wembrit_store::rows::Plate;
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::today::{Act, Line, lines};
+use wembrit_store::queries::pages::today::Today;
 
 use super::Page;
 use super::show::{self, count, hours, tenth};
@@ -34,176 +33,138 @@ pub(crate) struct TodayView {
 }
 
 impl TodayView {
-    pub(crate) fn load(c: &mut Conn, page: Page, now_ms: i64) -> Result<Self, StoreError> {
-        let now = show::when(now_ms, &page.zone);
-        let Some(project) = page.project.as_ref().map(|p| p.id) else {
-            let jobs = vec![Job {
+    pub(crate) fn new(page: Page, data: &Today, now_ms: i64) -> Self {
+        let all = lines(&data.facts, now_ms);
+        let shown = data.army.as_ref().map(|a| a.project.id);
+        let mut jobs: Vec<Job> = all.iter().map(|l| job(l, shown, &page, now_ms)).collect();
+        if data.facts.projects.is_empty() {
+            jobs.push(Job {
                 at: "first".into(),
                 what: "Make a project".into(),
                 place: "one army or collection; its units and models follow".into(),
                 to: "/projects/new".into(),
                 action: "Make it",
-            }];
-            return Ok(Self {
-                page,
-                now,
-                jobs,
-                units: Vec::new(),
-                complete: String::new(),
-                good: String::new(),
-                spent: String::new(),
-                project: None,
             });
+        }
+        let mut view = Self {
+            now: show::when(now_ms, &page.zone),
+            jobs,
+            units: Vec::new(),
+            complete: String::new(),
+            good: String::new(),
+            spent: String::new(),
+            project: shown,
+            page,
         };
-        let army = army::load(c, project)?;
-        let units = army
-            .units
-            .iter()
-            .map(|u| {
+        if let Some(army) = &data.army {
+            let of = army.progress;
+            view.complete = format!("{}/{}", of.complete, of.models);
+            view.good = format!("{}/{}", of.good, of.copies);
+            view.spent = army.spent().to_string();
+            let unit = |u: &wembrit_core::army::ArmyUnit| {
                 (
                     u.unit.name.clone(),
                     format!("{}/{}", u.progress.complete, u.progress.models),
                     format!("{:.0}", u.progress.share() * 100.0),
                 )
-            })
-            .collect();
-        let mut jobs = plate_jobs(c, &page, project, now_ms)?;
-        jobs.extend(plan_jobs(c, &army)?);
-        Ok(Self {
-            page,
-            now,
-            jobs,
-            units,
-            complete: format!("{}/{}", army.progress.complete, army.progress.models),
-            good: format!("{}/{}", army.progress.good, army.progress.copies),
-            spent: army.spent().to_string(),
-            project: Some(project),
-        })
+            };
+            view.units = army.units.iter().map(unit).collect();
+        }
+        view
     }
 }
 
-/// To judge first, then what comes off by time, then the next start on each idle printer.
-fn plate_jobs(
-    c: &mut Conn,
-    page: &Page,
-    project: ProjectId,
-    now_ms: i64,
-) -> Result<Vec<Job>, StoreError> {
-    let all = plates::accepted(c, project)?;
-    let resins = resins::list_all(c)?;
-    let resin = |plate: &Plate| {
-        resins
-            .iter()
-            .find(|r| r.id == plate.resin_id)
-            .map_or_else(String::new, |r| r.name.clone())
-    };
-    let mut jobs = Vec::new();
-    for plate in all.iter().filter(|p| p.state == PlateState::Printed) {
-        jobs.push(Job {
-            at: "now".into(),
-            what: format!("Judge plate {}", plate.number),
-            place: format!(
-                "{}, off {}",
-                resin(plate),
-                printers::load(c, plate.printer_id)?.name
-            ),
-            to: format!("/plates/{}", plate.id),
-            action: "Look at it",
-        });
-    }
-    let mut running = Vec::new();
-    for plate in all.iter().filter(|p| p.state == PlateState::Running) {
-        let started = plates::run_of(c, plate.id)?.map_or(now_ms, |r| r.started_at_ms);
-        running.push((started + (plate.seconds * 1000.0) as i64, plate));
-    }
-    running.sort_by_key(|(ends, _)| *ends);
-    for (ends, plate) in &running {
-        let left = (ends - now_ms).max(0) as f64 / 1000.0;
-        jobs.push(Job {
-            at: show::near(*ends, now_ms, &page.zone),
-            what: format!(
-                "Take plate {} off {}",
-                plate.number,
-                printers::load(c, plate.printer_id)?.name
-            ),
-            place: if left > 0.0 {
-                format!("{}, {} h to go", resin(plate), hours(left))
+/// A line in words; lines of another project than the one shown say whose they are.
+fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> Job {
+    let (project, name) = line.project;
+    let to = |place: &str| format!("/projects/{project}/{place}");
+    let number = line.plate.map_or(0, |p| p.number);
+    let (printer, resin) = (line.printer, line.resin);
+    let (at, what, place, to, action) = match &line.act {
+        Act::Judge => (
+            "now".to_owned(),
+            format!("Judge plate {number}"),
+            format!("{resin}, off {printer}"),
+            plate_address(line),
+            "Judge",
+        ),
+        Act::TakeOff { ends_at_ms } => {
+            let left = (ends_at_ms - now_ms).max(0) as f64 / 1000.0;
+            let (place, action) = if left > 0.0 {
+                (format!("{resin}, {} h to go", hours(left)), "Show")
             } else {
-                format!("{}, it should be done", resin(plate))
-            },
-            to: format!("/plates/{}", plate.id),
-            action: if left > 0.0 { "Show" } else { "It is done" },
-        });
-    }
-    for printer in printers::list(c)? {
-        let busy = running.iter().any(|(_, p)| p.printer_id == printer.id);
-        let waiting = all
-            .iter()
-            .find(|p| p.state == PlateState::Planned && p.printer_id == printer.id);
-        if let (false, Some(plate)) = (busy, waiting) {
-            jobs.push(Job {
-                at: "free".into(),
-                what: format!("Start plate {} on {}", plate.number, printer.name),
-                place: format!(
-                    "{} h, {} ml of {}",
-                    hours(plate.seconds),
-                    tenth(plate.resin_ml),
-                    resin(plate)
-                ),
-                to: format!("/plates/{}", plate.id),
-                action: "Start",
-            });
+                (format!("{resin}, it should have ended"), "Take it off")
+            };
+            (
+                show::near(*ends_at_ms, now_ms, &page.zone),
+                format!("Take plate {number} off {printer}"),
+                place,
+                plate_address(line),
+                action,
+            )
         }
+        Act::Start => (
+            "free".to_owned(),
+            format!("Start plate {number} on {printer}"),
+            line.plate.map_or_else(String::new, |p| {
+                let (h, ml) = (hours(p.seconds), tenth(p.resin_ml));
+                format!("{h} h, {ml} ml of {resin}")
+            }),
+            plate_address(line),
+            "Start",
+        ),
+        Act::Accept { revision, sums } => (
+            "ready".to_owned(),
+            format!("Look at plan {revision}"),
+            sums_words(sums),
+            to("plates"),
+            "Accept or not",
+        ),
+        Act::Plan { copies } => (
+            "open".to_owned(),
+            format!("Plan {}", count(*copies, "wanted copy", "wanted copies")),
+            "on no plate yet".to_owned(),
+            to("plates"),
+            "Plan plates",
+        ),
+        Act::FindSculpts { parts } => (
+            "open".to_owned(),
+            format!("Find sculpts for {}", count(*parts, "part", "parts")),
+            "wanted, but nothing to print them from".to_owned(),
+            to("muster"),
+            "Show",
+        ),
+        Act::AddUnit => (
+            "first".to_owned(),
+            "Add the first unit".to_owned(),
+            name.to_owned(),
+            to("units/new"),
+            "Add it",
+        ),
+    };
+    let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
+    Job {
+        at,
+        what,
+        place: if elsewhere {
+            format!("{place}; {name}")
+        } else {
+            place
+        },
+        to,
+        action,
     }
-    Ok(jobs)
 }
 
-fn plan_jobs(c: &mut Conn, army: &army::Army) -> Result<Vec<Job>, StoreError> {
-    let project = army.project.id;
-    let mut jobs = Vec::new();
-    let wanted: u64 = demand::lines(army).iter().map(|l| l.wanted).sum();
-    match plans::open_plan(c, project)? {
-        Some(plan) if plan.state == PlanState::Draft => {
-            let of_plan = plates::of_plan(c, plan.id)?;
-            jobs.push(Job {
-                at: "ready".into(),
-                what: format!("Look at plan {}", plan.revision),
-                place: format!(
-                    "{}, {} printer hours",
-                    count(of_plan.len() as u64, "plate", "plates"),
-                    hours(of_plan.iter().map(|p| p.seconds).sum())
-                ),
-                to: format!("/projects/{project}/plates"),
-                action: "Accept or not",
-            });
-        }
-        _ if wanted > 0 => jobs.push(Job {
-            at: "open".into(),
-            what: format!("Plan {}", count(wanted, "wanted copy", "wanted copies")),
-            place: "on no plate yet".into(),
-            to: format!("/projects/{project}/plates"),
-            action: "Plan plates",
-        }),
-        _ => {}
-    }
-    let without = demand::without_sculpt(army).len() as u64;
-    if without > 0 {
-        jobs.push(Job {
-            at: "open".into(),
-            what: format!("Find sculpts for {}", count(without, "part", "parts")),
-            place: "wanted, but nothing to print them from".into(),
-            to: format!("/projects/{project}/muster"),
-            action: "Show",
-        });
-    }
-    if army.units.is_empty() {
-        jobs.push(Job {
-            at: "first".into(),
-            what: "Add the first unit".into(),
-            place: army.project.name.clone(),
-            to: format!("/projects/{project}/units/new"),
-            action: "Add it",
-        });
-    }
-    Ok(jobs)
+fn plate_address(line: &Line<'_>) -> String {
+    line.plate
+        .map_or_else(String::new, |p| format!("/plates/{}", p.id))
+}
+
+fn sums_words(sums: &PlateSums) -> String {
+    format!(
+        "{}, {} printer hours",
+        count(sums.plates, "plate", "plates"),
+        hours(sums.seconds)
+    )
 }

@@ -1,20 +1,19 @@
 //! A trial: variants side by side, marked, ranked, a winner.
 
 use askama::Template;
-use wembrit_core::ids::{PartId, TrialId};
+use wembrit_core::ids::TrialId;
+use wembrit_core::plan::TrialFacts;
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::orient::Origin;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::recipe::trial::{BEST_MARK, TrialState, ranked};
-use wembrit_core::recipe::{Proof, Recipe, what_changed};
-use wembrit_store::queries::prepared::Preparing;
-use wembrit_store::queries::{hung, poses, printers, recipes, resins, sculpts, settings, trials};
-use wembrit_store::rows::{RecipeVersion, Variant};
-use wembrit_store::{Conn, StoreError};
+use wembrit_core::recipe::trial::{BEST_MARK, TrialState, plates, ranked};
+use wembrit_core::recipe::{
+    KeptPart, PreparedPart, Proof, Recipe, RecipeVersion, Variant, what_changed,
+};
+use wembrit_store::queries::pages::trials::TrialPage;
 
 use super::Page;
 use super::plates::state_word;
-use super::recipes::{Head, Loaded, hours_alone};
+use super::recipes::{Head, hours_alone, picture_address};
 use super::show::{hours, tenth};
 use crate::forms::plain;
 
@@ -89,123 +88,93 @@ pub(crate) struct TrialView {
 }
 
 impl TrialView {
-    pub(crate) fn load(c: &mut Conn, page: Page, id: TrialId) -> Result<Self, StoreError> {
-        let trial = trials::load(c, id)?;
-        let loaded = Loaded::load(c, trial.part_id)?;
-        let sculpt = loaded
-            .sculpt
-            .clone()
-            .ok_or(StoreError::NotFound { what: "sculpt" })?;
-        let criteria: Vec<String> = trial.criteria().iter().map(ToString::to_string).collect();
-        let all = trials::variants(c, id)?;
-        let given = trials::marks(c, id)?;
-        let where_is = trials::whereabouts(c, &trial)?;
-        let marks: Vec<Vec<i64>> = all
-            .iter()
-            .map(|(v, _)| {
-                criteria
-                    .iter()
-                    .filter_map(|k| given.get(&(v.id, k.clone())).copied())
-                    .collect()
-            })
-            .collect();
-        let order = ranked(&marks);
-        let first = match all.first() {
-            Some((_, version)) => Some(recipes::in_words(c, version)?),
-            None => None,
+    pub(crate) fn new(page: Page, data: &TrialPage) -> Self {
+        let trial = &data.facts.trial;
+        let columns = columns(data);
+        let row = |(i, name): (usize, &&'static str)| {
+            let figures = columns.iter().map(|x| x.figures[i].clone());
+            (*name, figures.collect())
         };
-        let mut columns = Vec::new();
-        for (index, (variant, version)) in all.iter().enumerate() {
-            let facts = hung::of(c, &Preparing::of(&sculpt, version))?;
-            let rank = order.iter().position(|(i, _)| *i == index).unwrap_or(index);
-            let words = recipes::in_words(c, version)?;
-            columns.push(Column {
-                id: variant.id.0,
-                name: variant.name.clone(),
-                picture: facts
-                    .as_ref()
-                    .map(|h| format!("/parts/{}/hung/{}", trial.part_id, h.id)),
-                differs: differs(first.as_ref(), &words, variant),
-                figures: figures(c, variant, version, facts.as_ref())?,
-                plate: where_is.get(&variant.id).map(|w| {
-                    (
-                        w.plate,
-                        w.number,
-                        format!("{}, {}", state_word(w.state), w.stage),
-                    )
-                }),
-                mean: order[rank].1.map_or_else(|| "–".into(), tenth),
-                rank: rank + 1,
-                won: trial.winner_id() == Some(variant.id),
-                leads: rank == 0 && order[0].1.is_some(),
-            });
-        }
-        let rows = ROWS
-            .iter()
-            .enumerate()
-            .map(|(i, name)| {
-                (
-                    *name,
-                    columns.iter().map(|x| x.figures[i].clone()).collect(),
-                )
-            })
-            .collect();
-        let won = match trial.won_version_id() {
-            Some(version) => {
-                let standing = recipes::proofs(c, &[version])?[&version];
-                Some((recipes::version(c, version)?.version, standing))
-            }
-            None => None,
-        };
-        let plates = wembrit_core::recipe::trial::plates(
-            &all.iter()
-                .map(|(v, r)| wembrit_core::recipe::trial::OnPlate {
-                    printer: v.printer_id,
-                    resin: r.resin_id,
-                    layer: r.layer,
-                    exposure_s: v.exposure_s,
-                })
-                .collect::<Vec<_>>(),
-        );
-        Ok(Self {
+        Self {
             waiting: if trial.state == TrialState::Open {
-                trials::unprepared(c, &trial)?
+                let names = data.facts.unprepared().into_iter();
+                names.map(str::to_owned).collect()
             } else {
                 Vec::new()
             },
-            plates: plates.len(),
-            new: new_variant(c, &loaded, trial.part_id)?,
-            id,
+            plates: plates(&data.facts.on_plates()).len(),
+            new: new_variant(data),
+            id: trial.id,
             state: trial.state,
             reason: trial.reason.clone(),
+            rows: ROWS.iter().enumerate().map(row).collect(),
+            judged: judged(data),
+            criteria: trial.criteria.clone(),
+            won: data.won,
+            head: Head::new(&data.of),
             columns,
-            rows,
-            judged: criteria
-                .iter()
-                .enumerate()
-                .map(|(index, criterion)| {
-                    let cell = |(variant, _): &(Variant, RecipeVersion)| {
-                        let mark = given.get(&(variant.id, criterion.clone())).copied();
-                        MarkCell {
-                            field: format!("m{}_{index}", variant.id),
-                            label: format!("{criterion}, {}", variant.name),
-                            value: mark.map_or_else(|| "–".into(), |m| m.to_string()),
-                            choices: (1..=BEST_MARK).map(|n| (n, mark == Some(n))).collect(),
-                        }
-                    };
-                    (criterion.clone(), all.iter().map(cell).collect())
-                })
-                .collect(),
-            criteria,
-            won,
-            head: loaded.head,
             page,
-        })
+        }
     }
 
     pub(crate) fn open(&self) -> bool {
         !self.waiting.is_empty()
     }
+}
+
+fn columns(data: &TrialPage) -> Vec<Column> {
+    let trial = &data.facts.trial;
+    let marks: Vec<Vec<i64>> = data
+        .facts
+        .variants
+        .iter()
+        .map(|(v, _, _)| {
+            let of = |k: &String| data.marks.get(&(v.id, k.clone())).copied();
+            trial.criteria.iter().filter_map(of).collect()
+        })
+        .collect();
+    let order = ranked(&marks);
+    let first = data.words.first();
+    let variants = data.facts.variants.iter().zip(&data.words).enumerate();
+    variants
+        .map(|(index, ((variant, version, kept), words))| {
+            let rank = order.iter().position(|(i, _)| *i == index).unwrap_or(index);
+            let plate = data.whereabouts.get(&variant.id);
+            Column {
+                id: variant.id.0,
+                name: variant.name.clone(),
+                picture: kept.as_ref().map(|k| picture_address(trial.part, k)),
+                differs: differs(first, words, variant),
+                figures: figures(data, variant, version, kept.as_ref()),
+                plate: plate.map(|w| {
+                    let state = format!("{}, {}", state_word(w.state), w.stage);
+                    (w.plate.0, w.number, state)
+                }),
+                mean: order[rank].1.map_or_else(|| "–".into(), tenth),
+                rank: rank + 1,
+                won: trial.winner == Some(variant.id),
+                leads: rank == 0 && order[0].1.is_some(),
+            }
+        })
+        .collect()
+}
+
+/// What is judged, with the marks of every variant.
+fn judged(data: &TrialPage) -> Vec<(String, Vec<MarkCell>)> {
+    let row = |(index, criterion): (usize, &String)| {
+        let cells = data.facts.variants.iter().map(|(variant, _, _)| {
+            let mark = data.marks.get(&(variant.id, criterion.clone())).copied();
+            MarkCell {
+                field: format!("m{}_{index}", variant.id),
+                label: format!("{criterion}, {}", variant.name),
+                value: mark.map_or_else(|| "–".into(), |m| m.to_string()),
+                choices: (1..=BEST_MARK).map(|n| (n, mark == Some(n))).collect(),
+            }
+        });
+        (criterion.clone(), cells.collect())
+    };
+    let criteria = data.facts.trial.criteria.iter();
+    criteria.enumerate().map(row).collect()
 }
 
 /// What a variant does otherwise than the first, in words.
@@ -221,107 +190,84 @@ fn differs(first: Option<&Recipe>, words: &Recipe, variant: &Variant) -> String 
 }
 
 fn figures(
-    c: &mut Conn,
+    data: &TrialPage,
     variant: &Variant,
     version: &RecipeVersion,
-    facts: Option<&wembrit_store::rows::HungFacts>,
-) -> Result<Vec<String>, StoreError> {
+    kept: Option<&KeptPart>,
+) -> Vec<String> {
     let none = || "–".to_owned();
-    let printer = printers::load(c, variant.printer_id)?.name;
-    let exposure = match variant.exposure_s {
-        Some(s) => plain(s),
-        None => settings::list(c)?
-            .into_iter()
-            .find(|(s, _)| {
-                (s.printer_id, s.resin_id, s.layer)
-                    == (variant.printer_id, version.resin_id, version.layer)
-            })
-            .map_or_else(none, |(_, v)| plain(v.exposure_s)),
-    };
-    let alone = match facts {
-        Some(h) => hours_alone(c, version, h.height_mm)?,
-        None => None,
-    };
-    let of = |f: &dyn Fn(&wembrit_store::rows::HungFacts) -> String| facts.map_or_else(none, f);
-    Ok(vec![
-        printer,
-        exposure,
-        of(&|h| tenth(h.height_mm)),
+    let printer = data.printers.iter().find(|p| p.id == variant.printer);
+    let known = data
+        .facts
+        .facts
+        .settings
+        .iter()
+        .find(|s| s.is_for(variant.printer, version.resin, version.layer));
+    let exposure = variant.exposure_s.or(known.map(|s| s.timing.exposure_s));
+    let part = kept.map(|k| &k.part);
+    let alone = part.and_then(|p| hours_alone(&data.of.workshop, version, p));
+    let of = |f: &dyn Fn(&PreparedPart) -> String| part.map_or_else(none, f);
+    vec![
+        printer.map_or_else(none, |p| p.name.clone()),
+        exposure.map_or_else(none, plain),
+        of(&|p| tenth(p.height_mm)),
         alone.map_or_else(none, |(_, s)| hours(s)),
-        of(&|h| format!("{:.2}", (h.part_mm3 + h.support_mm3) / 1000.0)),
-        of(&|h| h.contacts.to_string()),
-        of(&|h| format!("{:.2}", h.peak_pull)),
-    ])
+        of(&|p| format!("{:.2}", p.volume_mm3() / 1000.0)),
+        of(&|p| p.contacts.to_string()),
+        of(&|p| format!("{:.2}", p.peak_pull.1)),
+    ]
 }
 
-fn new_variant(c: &mut Conn, loaded: &Loaded, part: PartId) -> Result<NewVariant, StoreError> {
-    let now = &loaded.recipe;
-    let mut choices: Vec<(Pose, String)> = vec![(now.pose, format!("{}, as now", now.pose.says()))];
-    if let Some(sculpt) = &loaded.sculpt {
-        for (_, row) in poses::of_sculpt(c, sculpt.id)? {
-            let known = choices.iter().any(|(p, _)| *p == row.pose);
-            if !known && row.origin != Origin::BaseJoined {
-                choices.push((row.pose, row.pose.says()));
-            }
+/// What makers try first before poses were compared.
+const FIRST_TRIED: [(f64, f64); 3] = [(10.0, 90.0), (45.0, 90.0), (180.0, 0.0)];
+
+fn new_variant(data: &TrialPage) -> NewVariant {
+    let now = &data.of.recipe;
+    let own = now.setup.pose;
+    let mut choices: Vec<Pose> = data.poses.iter().copied().filter(|p| *p != own).collect();
+    if choices.is_empty() {
+        let tried = FIRST_TRIED
+            .iter()
+            .map(|(tilt, toward)| Pose::new(*tilt, *toward));
+        let tried = std::iter::once(Pose::AS_IMPORTED).chain(tried);
+        choices.extend(tried.filter(|p| *p != own));
+    }
+    let mut shown = vec![(own.to_string(), format!("{}, as now", own.words()), true)];
+    for pose in choices {
+        let text = pose.to_string();
+        if shown.iter().all(|(known, _, _)| *known != text) {
+            shown.push((text, pose.words(), false));
         }
     }
-    if choices.len() == 1 {
-        // Before poses were compared: what makers try first.
-        for pose in [
-            Pose::AS_IMPORTED,
-            Pose::new(10.0, 90.0),
-            Pose::new(45.0, 90.0),
-            Pose::new(180.0, 0.0),
-        ] {
-            if pose != now.pose {
-                choices.push((pose, pose.says()));
-            }
-        }
-    }
-    let style = now.supports.style();
-    let _ = part;
-    Ok(NewVariant {
-        poses: choices
-            .into_iter()
-            .map(|(p, says)| (p.to_string(), says, p == now.pose))
-            .collect(),
+    let style = now.setup.supports.style();
+    let workshop = &data.of.workshop;
+    NewVariant {
+        poses: shown,
         tip: plain(style.tip_mm),
         spacing: plain(style.spacing_mm),
         lift: plain(style.lift_mm),
-        planned: matches!(now.supports, Supports::Planned(_)),
+        planned: matches!(now.setup.supports, Supports::Planned(_)),
         scale: plain(now.scale * 100.0),
         layer: now.layer.to_string(),
-        resins: resins::list(c)?
-            .into_iter()
-            .map(|r| (r.id.0, r.name, r.id == now.resin_id))
+        resins: workshop
+            .resins
+            .iter()
+            .map(|r| (r.id.0, r.name.clone(), r.id == now.resin))
             .collect(),
-        printers: printers::list(c)?
-            .into_iter()
+        printers: workshop
+            .printers
+            .iter()
             .enumerate()
-            .map(|(i, p)| (p.id.0, p.name, i == 0))
+            .map(|(i, p)| (p.id.0, p.name.clone(), i == 0))
             .collect(),
-    })
+    }
 }
 
 /// Whether a trial's variants are all measured, as its page fetches it while it waits.
-pub(crate) fn waiting_words(c: &mut Conn, id: TrialId) -> Result<&'static str, StoreError> {
-    let trial = trials::load(c, id)?;
-    let open = trial.state == TrialState::Open && !trials::unprepared(c, &trial)?.is_empty();
-    Ok(if open {
+pub(crate) fn waiting_words(facts: &TrialFacts) -> &'static str {
+    if facts.trial.state == TrialState::Open && !facts.unprepared().is_empty() {
         "<span data-open>Variants are being measured as they hang.</span>"
     } else {
         "They are measured."
-    })
-}
-
-/// The sculpt of a part, or a word about it.
-pub(crate) fn sculpt_of(
-    c: &mut Conn,
-    part: PartId,
-) -> Result<wembrit_store::rows::Sculpt, StoreError> {
-    let loaded = wembrit_store::queries::muster::part(c, part)?;
-    let id = loaded
-        .sculpt_id()
-        .ok_or_else(|| StoreError::Refused("give the part a sculpt first".into()))?;
-    sculpts::load(c, id)
+    }
 }

@@ -1,10 +1,9 @@
 //! The workshop: printers, resins, process settings, its own figures.
 
 use askama::Template;
+use wembrit_core::workshop::{Printer, Resin, Workshop};
 use wembrit_paper::{Volume, draw_volumes};
-use wembrit_store::queries::{printers, resins, settings, workshop};
-use wembrit_store::rows::{Printer, Resin, Workshop};
-use wembrit_store::{Conn, StoreError};
+use wembrit_store::queries::pages::workshop::WorkshopPage;
 
 use super::Page;
 use super::show::tenth;
@@ -43,9 +42,8 @@ pub(crate) struct WorkshopView {
 }
 
 impl WorkshopView {
-    pub(crate) fn load(c: &mut Conn, page: Page) -> Result<Self, StoreError> {
-        let known = workshop::load(c)?;
-        let (all_printers, all_resins) = (printers::list(c)?, resins::list(c)?);
+    pub(crate) fn new(page: Page, data: &WorkshopPage) -> Self {
+        let (all_printers, all_resins) = (&data.printers, &data.resins);
         let volumes: Vec<Volume> = all_printers
             .iter()
             .map(|p| Volume {
@@ -56,20 +54,20 @@ impl WorkshopView {
             })
             .collect();
         let mut rows = Vec::new();
-        for (setting, version) in settings::list(c)? {
-            let printer = all_printers.iter().find(|p| p.id == setting.printer_id);
-            let resin = all_resins.iter().find(|r| r.id == setting.resin_id);
+        for setting in &data.settings {
+            let printer = all_printers.iter().find(|p| p.id == setting.printer);
+            let resin = all_resins.iter().find(|r| r.id == setting.resin);
             let (Some(printer), Some(resin)) = (printer, resin) else {
                 continue;
             };
-            let timing = version.timing();
-            let of = |text: String, name| figure(text, name, &version.assumed);
+            let timing = &setting.timing;
+            let of = |text: String, name| figure(text, name, &setting.assumed);
             // A sum of figures is as sure as the least sure of those that go into it.
-            let any_assumed = forms::settings::fields(printer.kind, &version)
+            let any_assumed = forms::settings::fields(printer.kind, setting)
                 .iter()
                 .any(|f| f.assumed);
             let layer = Figure {
-                text: tenth(timing.layer_s(printer.kind)),
+                text: tenth(printer.layer_seconds(setting)),
                 assumed: any_assumed,
             };
             rows.push(Row {
@@ -93,7 +91,7 @@ impl WorkshopView {
             printers: all_printers.iter().map(printer_row).collect(),
             resins: all_resins.iter().map(resin_row).collect(),
             settings: rows,
-            figures: own_figures(&known),
+            figures: own_figures(&data.workshop),
             assumed: 0,
         };
         let tables = [&view.printers, &view.resins, &view.settings];
@@ -102,7 +100,7 @@ impl WorkshopView {
             .chain(view.figures.iter().map(|(_, f)| f))
             .filter(|f| f.assumed)
             .count();
-        Ok(view)
+        view
     }
 }
 
@@ -130,8 +128,11 @@ fn resin_row(r: &Resin) -> Row {
         to: format!("/resins/{}", r.id),
         name: r.name.clone(),
         figures: vec![
-            of(r.facts().price_per_kg.to_string(), "price_per_kg"),
-            of(format!("{:.2}", r.density_g_per_ml), "density_g_per_ml"),
+            of(r.facts.price_per_kg.to_string(), "price_per_kg"),
+            of(
+                format!("{:.2}", r.facts.density_g_per_ml),
+                "density_g_per_ml",
+            ),
             of(r.viscosity.to_string(), "viscosity"),
             of(r.nature.to_string(), "nature"),
             of(r.wash_agents.replace(',', ", "), "wash_agents"),
@@ -148,19 +149,22 @@ fn own_figures(w: &Workshop) -> Vec<(&'static str, Figure)> {
         ),
         (
             "Clearance between copies, mm",
-            of(plain(w.clearance_mm), "clearance_mm"),
+            of(plain(w.rates.clearance_mm), "clearance_mm"),
         ),
         (
             "Resin lost on top, %",
-            of(plain(w.waste_share * 100.0), "waste_share"),
+            of(plain(w.rates.waste_share * 100.0), "waste_share"),
         ),
         (
             "Hands on for each plate, min",
-            of(plain(w.hands_on_minutes), "hands_on_minutes"),
+            of(plain(w.rates.hands_on_minutes), "hands_on_minutes"),
         ),
         (
             "An hour of your hands",
-            of(w.hands_on_per_hour().to_string(), "hands_on_per_hour_minor"),
+            of(
+                w.rates.hands_on_per_hour.to_string(),
+                "hands_on_per_hour_minor",
+            ),
         ),
         ("Currency", of(w.currency.clone(), "currency")),
         ("Time zone", of(w.time_zone.clone(), "time_zone")),

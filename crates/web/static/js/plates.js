@@ -1,5 +1,5 @@
 // A copy picked in plan, elevation or bill lights up everywhere; while judging, a click marks it
-// as lost.
+// as failed.
 const sheet = document.querySelector("[data-sheet]");
 
 function all(key) {
@@ -11,8 +11,8 @@ function pick(keys, on) {
 }
 
 function tally() {
-  const out = sheet.querySelector("[data-lost-count]");
-  if (out) out.textContent = sheet.querySelectorAll("input[name=lost]:checked").length;
+  const out = sheet.querySelector("[data-failed-count]");
+  if (out) out.textContent = sheet.querySelectorAll("input[name=failed]:checked").length;
 }
 
 if (sheet) {
@@ -27,7 +27,7 @@ if (sheet) {
   sheet.addEventListener("focusin", (event) => pick(keysOf(event.target), true));
   sheet.addEventListener("focusout", (event) => pick(keysOf(event.target), false));
 
-  for (const box of sheet.querySelectorAll("input[name=lost]")) {
+  for (const box of sheet.querySelectorAll("input[name=failed]")) {
     const show = () => {
       for (const mark of sheet.querySelectorAll(`path[data-copy="${CSS.escape(box.value)}"]`)) {
         mark.classList.toggle("is-failed", box.checked);
@@ -40,7 +40,7 @@ if (sheet) {
   sheet.addEventListener("click", (event) => {
     const shape = event.target.closest("path[data-copy]");
     if (!shape) return;
-    const box = sheet.querySelector(`input[name=lost][value="${CSS.escape(shape.dataset.copy)}"]`);
+    const box = sheet.querySelector(`input[name=failed][value="${CSS.escape(shape.dataset.copy)}"]`);
     if (box) box.click();
   });
 }

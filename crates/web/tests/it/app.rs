@@ -1,11 +1,14 @@
 //! An application around a data file of its own.
 
 use std::sync::LazyLock;
+use std::time::{Duration, Instant};
 
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt;
+use tokio::net::TcpListener;
+use tokio::sync::oneshot;
 use tower::ServiceExt;
 use wembrit_store::Store;
 use wembrit_web::{App, Clock, Settings, router};
@@ -171,4 +174,28 @@ impl TestApp {
             .body(Body::from(body));
         self.send(request.expect("a request")).await
     }
+}
+
+/// Serves a store until the condition holds, then stops in good order.
+pub(crate) async fn served_until(store: &Store, holds: impl Fn(&Store) -> bool) {
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let (stop, stopped) = oneshot::channel::<()>();
+    let settings = Settings {
+        clock: Clock::Fixed(NOW),
+        ..Settings::default()
+    };
+    let shutdown = async move { drop(stopped.await) };
+    let server = tokio::spawn(wembrit_web::launch(
+        store.clone(),
+        settings,
+        listener,
+        shutdown,
+    ));
+    let until = Instant::now() + Duration::from_secs(150);
+    while !holds(store) {
+        assert!(Instant::now() < until, "the work was not done");
+        tokio::time::sleep(Duration::from_millis(10)).await;
+    }
+    stop.send(()).unwrap();
+    server.await.unwrap().unwrap();
 }

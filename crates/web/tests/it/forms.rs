@@ -75,31 +75,34 @@ async fn a_changed_recipe_is_a_new_version_and_a_changed_timing_too() {
     let form = format!(
         "row_version={}&name=Body&count=1&spares=0&sculpt={}&scale_percent=104&resin={}&layer_mm=0.05",
         part.part.row_version,
-        part.part.sculpt_id().unwrap(),
-        part.recipe.resin_id
+        part.part.sculpt.unwrap(),
+        part.recipe.resin
     );
     app.post(&format!("/parts/{}", part.part.id), &form)
         .await
         .is(303);
     let newest = app
         .store
-        .read(|c| recipes::newest(c, part.part.recipe_id))
+        .read(|c| recipes::newest(c, part.part.recipe))
         .unwrap();
     assert_eq!(
         (newest.version, newest.scale),
         (part.recipe.version + 1, 1.04)
     );
 
-    let (setting, before) = app.store.read(settings::list).unwrap()[0].clone();
+    let setting = app.store.read(settings::list).unwrap()[0].clone();
     let form = format!(
         "row_version={}&exposure_s=3.5&bottom_layers=6&bottom_exposure_s=30&lift_mm=6&lift_mm_per_min=120&retract_mm_per_min=180&rest_s=1",
-        before.version
+        setting.number
     );
     app.post(&format!("/settings/{}", setting.id), &form)
         .await
         .is(303);
-    let (_, after) = app.store.read(|c| settings::load(c, setting.id)).unwrap();
-    assert_eq!((after.version, after.exposure_s), (before.version + 1, 3.5));
+    let after = app.store.read(|c| settings::load(c, setting.id)).unwrap();
+    assert_eq!(
+        (after.number, after.timing.exposure_s),
+        (setting.number + 1, 3.5)
+    );
     assert!(!after.assumed.split(',').any(|f| f == "exposure_s"));
     app.post(&format!("/settings/{}", setting.id), &form)
         .await

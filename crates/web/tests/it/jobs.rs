@@ -1,45 +1,20 @@
 //! Long work: measured off the pages, taken up again after a stop, given up after three deaths.
 
-use std::time::{Duration, Instant};
+use std::time::Duration;
 
 use rstest::rstest;
 use tokio::net::TcpListener;
 use tokio::sync::oneshot;
-use wembrit_core::flow::SculptState;
-use wembrit_core::flow::{TaskKind, TaskState};
-use wembrit_store::Store;
+use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
 use wembrit_store::queries::{sculpts, tasks};
+use wembrit_store::{Store, commands};
 use wembrit_web::{Clock, Settings};
 
-use crate::app::{NOW, TestApp};
+use crate::app::{NOW, TestApp, served_until};
 
 fn file(name: &str) -> Vec<u8> {
     let path = format!("{}/../core/tests/data/{name}", env!("CARGO_MANIFEST_DIR"));
     std::fs::read(path).expect("the test file is part of the repository")
-}
-
-/// Serves a store until the condition holds, then stops in good order.
-async fn served_until(store: &Store, holds: impl Fn(&Store) -> bool) {
-    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let (stop, stopped) = oneshot::channel::<()>();
-    let settings = Settings {
-        clock: Clock::Fixed(NOW),
-        ..Settings::default()
-    };
-    let shutdown = async move { drop(stopped.await) };
-    let server = tokio::spawn(wembrit_web::launch(
-        store.clone(),
-        settings,
-        listener,
-        shutdown,
-    ));
-    let until = Instant::now() + Duration::from_secs(30);
-    while !holds(store) {
-        assert!(Instant::now() < until, "the work was not done");
-        tokio::time::sleep(Duration::from_millis(10)).await;
-    }
-    stop.send(()).unwrap();
-    server.await.unwrap().unwrap();
 }
 
 fn state(store: &Store) -> (SculptState, Option<String>) {
@@ -59,7 +34,7 @@ async fn a_file_is_measured_or_refused_with_one_line(
 ) {
     let app = TestApp::empty();
     app.store
-        .write(|c| sculpts::take_in(c, name, &file(name), NOW))
+        .write(|c| commands::sculpts::take_in(c, name, &file(name), NOW))
         .unwrap();
     served_until(&app.store, |s| state(s).0 != SculptState::Waiting).await;
     let (state, refusal) = state(&app.store);
@@ -83,18 +58,28 @@ async fn a_file_is_measured_or_refused_with_one_line(
 async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end: TaskState) {
     let app = TestApp::empty();
     app.store
-        .write(|c| sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
+        .write(|c| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
         .unwrap();
     for attempt in 1..=deaths {
         // A death: claimed, and the program is gone before it says how it went.
-        let task = app.store.write(|c| tasks::claim(c, NOW)).unwrap().unwrap();
+        let task = app
+            .store
+            .write(|c| commands::tasks::claim(c, Lane::Quick, NOW))
+            .unwrap()
+            .unwrap();
         assert_eq!(task.attempts, attempt);
         if attempt < deaths {
-            app.store.write(|c| tasks::take_up_again(c, NOW)).unwrap();
+            app.store
+                .write(|c| commands::tasks::take_up_again(c, NOW))
+                .unwrap();
         }
     }
     let key = sculpts::task_key(&app.store.read(sculpts::list).unwrap()[0].0);
-    let task = |s: &Store| s.read(|c| tasks::find(c, TaskKind::Measure, &key)).unwrap();
+    let task = |s: &Store| {
+        s.read(|c| tasks::find(c, TaskKind::Measure, &key))
+            .unwrap()
+            .unwrap()
+    };
     served_until(&app.store, |s| !task(s).state.is_open()).await;
     assert_eq!(task(&app.store).state, end);
     if end == TaskState::Parked {
@@ -104,12 +89,49 @@ async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end
     }
 }
 
+/// The plates' page waits for parts that are being measured, and knows when they are.
+#[tokio::test(flavor = "multi_thread")]
+async fn plates_wait_for_what_is_being_measured() {
+    let app = TestApp::empty();
+    let start = "width_mm=130&depth_mm=80&height_mm=150&price_per_kg=25&layer_mm=0.05";
+    app.post("/start", start).await.is(303);
+    let take = |c: &mut _| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW);
+    app.store.write(take).unwrap();
+    for (path, form) in [
+        ("/projects/new", "name=Fen"),
+        ("/projects/1/units/new", "name=Casks&priority=1"),
+        ("/units/1/models/new", "name=Cask&quantity=3&base=25"),
+        (
+            "/models/1/parts/new",
+            "name=Cask&count=1&spares=0&sculpt=1&scale_percent=100&resin=1&layer_mm=0.05",
+        ),
+        (
+            "/models/1/parts/new",
+            "name=Hoop&count=1&spares=0&scale_percent=100&resin=1&layer_mm=0.05",
+        ),
+    ] {
+        app.post(path, form).await.is(303);
+    }
+    app.get("/projects/1/plates")
+        .await
+        .says("data-live=\"/projects/1/left-out\"")
+        .says("1 wanted part is being measured first")
+        .says("1 wanted part has");
+    app.get("/projects/1/left-out").await.says("data-open");
+    served_until(&app.store, |s| state(s).0 == SculptState::Measured).await;
+    let after = app.get("/projects/1/left-out").await;
+    assert!(!after.body.contains("data-open"), "{}", after.body);
+    app.get("/projects/1/plates")
+        .await
+        .says("3 copies are wanted");
+}
+
 /// Everything a sculpt's page shows is worked off by itself: figures, prepared facts of the scale
 /// its part is printed at, pictures, hollows.
 #[tokio::test(flavor = "multi_thread")]
 async fn the_rest_is_measured_when_nobody_waits() {
     use wembrit_core::sculpt::picture::Side;
-    use wembrit_store::queries::{hollows, prepared};
+    use wembrit_store::queries::{hollows, layer_facts};
     let app = TestApp::empty();
     app.post(
         "/start",
@@ -118,7 +140,9 @@ async fn the_rest_is_measured_when_nobody_waits() {
     .await
     .is(303);
     app.store
-        .write(|c| sculpts::take_in(c, "h_hollow_sealed.stl", &file("h_hollow_sealed.stl"), NOW))
+        .write(|c| {
+            commands::sculpts::take_in(c, "h_hollow_sealed.stl", &file("h_hollow_sealed.stl"), NOW)
+        })
         .unwrap();
     app.post("/projects/new", "name=Fen").await.is(303);
     app.post("/projects/1/units/new", "name=Casks&priority=1")
@@ -132,7 +156,7 @@ async fn the_rest_is_measured_when_nobody_waits() {
     let id = wembrit_core::ids::SculptId(1);
     let known = |s: &Store| {
         s.read(|c| {
-            let scales: Vec<f64> = prepared::of_sculpt(c, id)?
+            let scales: Vec<f64> = layer_facts::of_sculpt(c, id)?
                 .iter()
                 .map(|p| p.scale)
                 .collect();
@@ -149,7 +173,7 @@ async fn the_rest_is_measured_when_nobody_waits() {
         scales == [0.5, 1.0] && hollow.is_some() && pictured
     })
     .await;
-    let hollow = known(&app.store).1.unwrap().hollows().unwrap();
+    let hollow = known(&app.store).1.unwrap().hollows;
     assert_eq!((hollow.len(), hollow[0].ways_out), (1, 0));
     let png = app
         .store
@@ -159,7 +183,7 @@ async fn the_rest_is_measured_when_nobody_waits() {
     // Half of 5.1852 ml in every direction is an eighth.
     let half = app
         .store
-        .read(|c| prepared::of_sculpt(c, id))
+        .read(|c| layer_facts::of_sculpt(c, id))
         .unwrap()
         .remove(0);
     assert!((half.volume_mm3 - 5185.2 / 8.0).abs() < 12.0, "{half:?}");
@@ -222,7 +246,7 @@ async fn news_is_told_and_ends_with_the_server() {
         if heard.contains("data: hello") && !uploaded {
             uploaded = true;
             app.store
-                .write(|c| sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
+                .write(|c| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
                 .unwrap();
         }
     }

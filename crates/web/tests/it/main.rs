@@ -13,4 +13,6 @@ mod muster;
 mod pages;
 mod planning;
 mod recipes;
+mod runs;
 mod sculpts;
+mod two_pages;

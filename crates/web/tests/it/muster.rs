@@ -2,14 +2,14 @@
 
 use rstest::rstest;
 use wembrit_core::ids::{ModelId, ProjectId, UnitId};
-use wembrit_core::workshop::practice::Question;
+use wembrit_core::workshop::practice::{AnsweredBy, Question};
 use wembrit_store::queries::{army, kits, practices, sculpts};
 
 use crate::app::{Answer, TestApp};
 
-fn units(app: &TestApp) -> Vec<(String, Vec<(String, i64)>)> {
+fn units(app: &TestApp) -> Vec<(String, Vec<(String, u32)>)> {
     let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
-    let models = |u: &army::ArmyUnit| {
+    let models = |u: &wembrit_core::army::ArmyUnit| {
         u.models
             .iter()
             .map(|m| (m.model.name.clone(), m.model.quantity))
@@ -138,7 +138,7 @@ async fn files_are_proposed_and_given_to_parts() {
         .is(303);
     let parts = app.store.read(|c| kits::parts_of(c, slinger)).unwrap();
     let part = parts.iter().find(|p| p.name == "Sling right").unwrap();
-    assert_eq!((part.count, part.sculpt_id()), (2, Some(id)));
+    assert_eq!((part.count, part.sculpt), (2, Some(id)));
     assert!(
         !app.get("/projects/1/match")
             .await
@@ -295,7 +295,7 @@ async fn many_models_are_changed_by_one_form() {
             model
                 .parts
                 .iter()
-                .all(|p| p.recipe.resin_id.0 == 3 && p.recipe.layer.um() == 30)
+                .all(|p| p.recipe.resin.0 == 3 && p.recipe.layer.um() == 30)
         );
     }
 }
@@ -317,14 +317,13 @@ async fn practice_is_answered_for_the_workshop_and_for_a_project() {
         .is(303);
     let answers = app
         .store
-        .read(|c| practices::answers(c, Some(ProjectId(1))))
+        .read(|c| practices::load(c, Some(ProjectId(1))))
         .unwrap();
+    let answer = |of| answers.answers().find(|a| a.0 == of).unwrap();
+    let hollow = Question::Hollow.school("hollow above a size").unwrap();
     assert_eq!(
-        answers[&Question::Hollow],
-        (
-            Question::Hollow.school("hollow above a size").unwrap(),
-            practices::From::Project
-        )
+        answer(Question::Hollow),
+        (Question::Hollow, hollow, AnsweredBy::Project)
     );
-    assert_eq!(answers[&Question::Order].1, practices::From::Assumed);
+    assert_eq!(answer(Question::Order).2, AnsweredBy::Assumed);
 }

@@ -1,11 +1,13 @@
 //! Pages: what they answer when things are missing, stale, or many.
 
 use rstest::rstest;
+use wembrit_core::cost::by_model;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::{PlanId, ProjectId};
 use wembrit_core::pack::PackSearch;
-use wembrit_core::plan::{Plan, make_plan};
+use wembrit_core::plan::{Plan, make_plan, plan_request};
 use wembrit_core::watch::Unwatched;
+use wembrit_store::commands;
 use wembrit_store::queries::{army, demand, plans, plates, sculpts};
 use wembrit_web::Settings;
 
@@ -47,7 +49,14 @@ async fn an_empty_file_asks_three_questions_and_teaches_on_every_page() {
 pub(crate) fn draft(app: &TestApp) -> PlanId {
     let plan = app
         .store
-        .write(|c| plans::ask(c, ProjectId(1), &plans::PlanAsk::default(), NOW))
+        .write(|c| {
+            commands::ask_plan::ask(
+                c,
+                ProjectId(1),
+                &commands::ask_plan::PlanAsk::default(),
+                NOW,
+            )
+        })
         .expect("a plan");
     computed(app, plan);
     plan
@@ -58,7 +67,8 @@ pub(crate) fn request_of(app: &TestApp, plan: PlanId) -> Plan {
     let request = app.store.read(|c| {
         let lines = plans::demand_of(c, plan)?;
         let row = plans::load(c, plan)?;
-        demand::plan_request_in(c, row.project_id, &lines, &row.scope()?)
+        let facts = demand::plan_facts(c, row.project, &lines)?;
+        Ok(plan_request(&facts, &lines, &row.scope))
     });
     make_plan(&request.expect("a plan"), PackSearch::AT_ONCE, &Unwatched).expect("a plan")
 }
@@ -67,7 +77,7 @@ pub(crate) fn request_of(app: &TestApp, plan: PlanId) -> Plan {
 pub(crate) fn computed(app: &TestApp, plan: PlanId) {
     let computed = request_of(app, plan);
     app.store
-        .write(|c| plans::set_computed(c, plan, &computed))
+        .write(|c| commands::save_plan::set_computed(c, plan, &computed))
         .expect("a plan");
 }
 
@@ -119,14 +129,15 @@ async fn costs_by_unit_and_model_add_up_to_the_plan() {
     let app = TestApp::demo();
     let plan = draft(&app);
     let of_plan = app.store.read(|c| plates::of_plan(c, plan)).unwrap();
-    let ids: Vec<_> = of_plan.iter().map(|p| p.id).collect();
     let costs = app
         .store
-        .read(|c| wembrit_store::queries::costs::by_model(c, &ids))
+        .read(|c| wembrit_store::queries::pages::plates::shown(c, of_plan.clone()))
         .unwrap();
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let costs = by_model(&army, costs.copies.values().flatten());
     let total: i64 = of_plan
         .iter()
-        .map(|p| (p.resin_cost() + p.hands_on_cost()).0)
+        .map(|p| (p.resin_cost + p.hands_on_cost).0)
         .sum();
     assert_eq!(costs.iter().map(|m| m.cost.0).sum::<i64>(), total);
     let ml: f64 = of_plan.iter().map(|p| p.resin_ml).sum();
@@ -158,28 +169,28 @@ async fn all_good_but_these_needs_a_cause_and_takes_one_for_each() {
     app.post(&format!("/plates/{plate}/done"), "").await.is(303);
     let spots = app
         .store
-        .read(|c| plates::spots(c, &[plate]))
+        .read(|c| plates::copies_on(c, &[plate]))
         .unwrap()
         .remove(&plate)
         .unwrap();
     let [a, b] = [0, 1].map(|i| spots[i].copy.as_ref().unwrap().id);
     let judge = format!("/plates/{plate}/judge");
     let answer = app
-        .post(&judge, &format!("lost={a}&cause=&note_{a}=left+foot"))
+        .post(&judge, &format!("failed={a}&cause=&note_{a}=left+foot"))
         .await;
     answer
         .is(422)
         .says("choose the cause")
         .says("value=\"left foot\"");
-    app.post(&judge, "lost=99999&cause=warped")
+    app.post(&judge, "failed=99999&cause=warped")
         .await
         .is(422)
         .says("not on this plate");
-    let form = format!("lost={a}&lost={b}&cause=warped&cause_{b}=stuck+to+the+film");
+    let form = format!("failed={a}&failed={b}&cause=warped&cause_{b}=stuck+to+the+film");
     app.post(&judge, &form).await.is(303);
     let spots = app
         .store
-        .read(|c| plates::spots(c, &[plate]))
+        .read(|c| plates::copies_on(c, &[plate]))
         .unwrap()
         .remove(&plate)
         .unwrap();

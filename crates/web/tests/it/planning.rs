@@ -5,14 +5,16 @@ use axum::body::Body;
 use axum::http::{Request, header};
 use rstest::rstest;
 use wembrit_core::flow::{PlanEffort, PlanState};
-use wembrit_core::ids::{PlanId, PlateId, ProjectId};
-use wembrit_store::queries::plans::PlanAsk;
-use wembrit_store::queries::{edits, plans, plates};
+use wembrit_core::ids::{PlanId, PlateId, ProjectId, UnitId};
+use wembrit_store::commands;
+use wembrit_store::commands::ask_plan::PlanAsk;
+use wembrit_store::queries::edits::{self, Beside};
+use wembrit_store::queries::{plans, plates};
 
 use crate::app::{Answer, NOW, TestApp};
 use crate::pages::{computed, draft};
 
-fn open(app: &TestApp) -> wembrit_store::rows::Plan {
+fn open(app: &TestApp) -> wembrit_core::flow::PlanRevision {
     app.store
         .read(|c| plans::open_plan(c, ProjectId(1)))
         .expect("it loads")
@@ -25,10 +27,10 @@ fn first_plate(app: &TestApp, plan: PlanId) -> PlateId {
         .read(|c| plates::of_plan(c, plan))
         .expect("plates");
     // The one with most to do.
-    let most = |p: &&wembrit_store::rows::Plate| {
+    let most = |p: &&wembrit_core::flow::Plate| {
         let id = p.id;
         app.store
-            .read(move |c| plates::spots(c, &[id]))
+            .read(move |c| plates::copies_on(c, &[id]))
             .expect("spots")[&id]
             .len()
     };
@@ -62,8 +64,8 @@ async fn the_plan_page_tells_the_bound_and_what_was_asked() {
     .await
     .is(303);
     let asked = open(&app);
-    let scope = asked.scope().expect("it reads");
-    assert_eq!(scope.units, vec![5]);
+    let scope = asked.scope.clone();
+    assert_eq!(scope.units, vec![UnitId(5)]);
     assert!(scope.printers.is_empty() && scope.no_spares);
     assert_eq!(scope.until_h, Some(40.0));
     assert_ne!(asked.id, plan);
@@ -90,9 +92,9 @@ async fn the_plan_page_tells_the_bound_and_what_was_asked() {
         .await
         .is(303);
     let further = open(&app);
-    assert_eq!(further.scope().expect("it reads"), scope);
+    assert_eq!(further.scope, scope);
     assert_eq!(
-        (further.effort, further.from_plan()),
+        (further.effort, further.from),
         (PlanEffort::Further, Some(asked.id))
     );
 }
@@ -107,7 +109,7 @@ async fn a_search_is_watched_stopped_and_accepted() {
     };
     let plan = app
         .store
-        .write(|c| plans::ask(c, ProjectId(1), &asked, NOW))
+        .write(|c| commands::ask_plan::ask(c, ProjectId(1), &asked, NOW))
         .expect("asked");
     app.get("/projects/1/plan")
         .await
@@ -115,7 +117,7 @@ async fn a_search_is_watched_stopped_and_accepted() {
         .says("data-open");
     let better = crate::pages::request_of(&app, plan);
     app.store
-        .write(|c| plans::save_better(c, plan, &better))
+        .write(|c| commands::save_plan::save_better(c, plan, &better))
         .expect("saved");
     app.get("/projects/1/plan")
         .await
@@ -130,7 +132,7 @@ async fn a_search_is_watched_stopped_and_accepted() {
         .read(|c| plates::of_plan(c, plan))
         .expect("plates");
     app.store
-        .write(|c| plans::save_better(c, plan, &better))
+        .write(|c| commands::save_plan::save_better(c, plan, &better))
         .expect("nothing");
     assert_eq!(
         app.store
@@ -148,15 +150,16 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     let app = TestApp::demo();
     let plan = draft(&app);
     let plate = first_plate(&app, plan);
-    let bench = app.store.read(|c| edits::load(c, plate)).expect("it loads");
-    let alike = |one: &wembrit_core::plan::layout::PlacedCopy| {
-        let other = bench
-            .pieces
+    let load = || app.store.read(|c| edits::load(c, plate, Beside::All));
+    let copies = || load().expect("it loads").copies;
+    let before = copies();
+    let alike = |one: &wembrit_core::flow::PlacedCopy| {
+        let other = before
             .iter()
             .find(|p| p.part == one.part && p.key != one.key);
         other.map(|two| (*one, *two))
     };
-    let (one, two) = bench.pieces.iter().find_map(alike).expect("two of a part");
+    let (one, two) = before.iter().find_map(alike).expect("two of a part");
     // Onto another one: told what is in the way, nothing changed.
     let form = format!(
         "do=move&key={}&x={}&y={}&turn={}",
@@ -172,13 +175,7 @@ async fn a_copy_is_moved_by_script_and_by_form() {
         .is(422)
         .says("in the way")
         .says("Repack");
-    assert_eq!(
-        app.store
-            .read(|c| edits::load(c, plate))
-            .expect("it loads")
-            .pieces,
-        bench.pieces
-    );
+    assert_eq!(copies(), before);
     // Off the plate, and back from the pool.
     let remove = format!("do=remove&key={}", one.key);
     by_script(&app, plate, &remove)
@@ -194,13 +191,7 @@ async fn a_copy_is_moved_by_script_and_by_form() {
         .is(200)
         .says("Do again");
     by_script(&app, plate, "do=undo").await.is(200);
-    assert_eq!(
-        app.store
-            .read(|c| edits::load(c, plate))
-            .expect("it loads")
-            .pieces,
-        bench.pieces
-    );
+    assert_eq!(copies(), before);
     // Undone on another plate: the script is sent there.
     let other = app
         .store
@@ -353,6 +344,6 @@ async fn limits_of_a_printer_are_typed_and_looked_at() {
         .expect("it loads");
     assert_eq!(
         (saved.removal_mm, saved.part_pull, saved.plate_pull),
-        (5.0, 0.0, 60.0)
+        (5.0, None, Some(60.0))
     );
 }

@@ -5,13 +5,14 @@ use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::mesh::read_stl;
 use wembrit_core::pose::Pose;
-use wembrit_core::recipe::orient::{OrientRequest, Subject, find_poses};
+use wembrit_core::recipe::RecipeVersion;
+use wembrit_core::recipe::orient::{OrientRequest, PoseTiming, Subject, find_poses};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
-use wembrit_store::queries::poses::{self, Asking};
+use wembrit_store::commands;
+use wembrit_store::queries::poses::{self, PoseQuestion};
 use wembrit_store::queries::{army, muster, recipes, scales, sculpts, tasks, zones};
-use wembrit_store::rows::RecipeVersion;
 
 use crate::app::TestApp;
 
@@ -29,7 +30,7 @@ fn part(app: &TestApp, model: &str, name: &str) -> PartId {
 
 fn recipe(app: &TestApp, id: PartId) -> RecipeVersion {
     let read = app.store.read(|c| {
-        let recipe = muster::part(c, id)?.recipe_id;
+        let recipe = muster::part(c, id)?.recipe;
         recipes::newest(c, recipe)
     });
     read.unwrap()
@@ -37,7 +38,7 @@ fn recipe(app: &TestApp, id: PartId) -> RecipeVersion {
 
 fn sculpt(app: &TestApp, id: PartId) -> SculptId {
     let part = app.store.read(|c| muster::part(c, id)).unwrap();
-    part.sculpt_id().expect("a sculpt")
+    part.sculpt.expect("a sculpt")
 }
 
 /// The division is shown with both figures, for every way of asking.
@@ -238,21 +239,22 @@ fn found(app: &TestApp, id: PartId) {
     let request = OrientRequest {
         layer: LayerHeight::USUAL,
         style: SupportStyle::USUAL,
-        timing_s: [300.0, 8.0],
+        timing: PoseTiming::of(None, LayerHeight::USUAL),
         zones: Vec::new(),
     };
     let all = find_poses(&Subject::new(&solid, &request), &Unwatched).expect("nobody stops it");
     let drawn: Vec<_> = all.into_iter().map(|c| (c, b"png".to_vec())).collect();
     let now = recipe(app, id);
-    let asking = Asking {
+    let asking = PoseQuestion {
         scale: now.scale,
         layer: now.layer,
+        resin: now.resin,
         base_mm: 25.0,
     };
     app.store
         .write(|c| {
             let key = poses::key(c, &sculpt, &asking)?;
-            poses::set(c, sculpt.id, &key, &drawn)
+            commands::poses::set(c, sculpt.id, &key, &drawn)
         })
         .unwrap();
 }
@@ -272,12 +274,12 @@ async fn a_pose_is_chosen_from_the_sheet_and_nothing_before() {
         .await
         .is(303);
     let now = recipe(&app, id);
-    assert_eq!(now.pose, Pose::new(45.0, 90.0));
-    assert_eq!(now.supports, Supports::Planned(SupportStyle::USUAL));
+    assert_eq!(now.setup.pose, Pose::new(45.0, 90.0));
+    assert_eq!(now.setup.supports, Supports::Planned(SupportStyle::USUAL));
     app.post(&format!("/parts/{id}/pose"), "pose=as+imported&on_plate=1")
         .await
         .is(303);
-    assert_eq!(recipe(&app, id).supports, Supports::None);
+    assert_eq!(recipe(&app, id).setup.supports, Supports::None);
     app.post(&format!("/parts/{id}/pose"), "pose=sideways")
         .await
         .is(400);
@@ -287,7 +289,10 @@ async fn a_pose_is_chosen_from_the_sheet_and_nothing_before() {
     )
     .await
     .is(303);
-    assert_eq!(recipe(&app, id).supports.to_string(), "planned 0.3 2 6");
+    assert_eq!(
+        recipe(&app, id).setup.supports.to_string(),
+        "planned 0.3 2 6"
+    );
     app.post(
         &format!("/parts/{id}/supports"),
         "source=planned&tip_mm=9&spacing_mm=2&lift_mm=6",
@@ -353,7 +358,7 @@ async fn parts_without_a_sculpt_are_told_what_to_do() {
         .store
         .read(|c| muster::part(c, part(&app, "Bog slinger", "Base")))
         .unwrap()
-        .model_id;
+        .model;
     let form = "name=Torch&count=1&spares=0&sculpt=&scale_percent=100&resin=1&layer_mm=0.05";
     app.post(&format!("/models/{model}/parts/new"), form)
         .await

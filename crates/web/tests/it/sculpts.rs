@@ -6,7 +6,8 @@ use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
 use wembrit_core::mesh::{Solid, read_stl};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::workshop::practice::Question;
-use wembrit_store::queries::{hollows, muster, practices, sculpts};
+use wembrit_store::commands;
+use wembrit_store::queries::{muster, sculpts};
 
 use crate::app::{NOW, TestApp};
 
@@ -23,10 +24,10 @@ fn with_hollows(app: &TestApp, name: &str) -> SculptId {
     let voxels = Voxels::of(&Solid::new(&read_stl(&bytes).unwrap()), 1.0);
     let (found, hollowing) = (
         find_hollows(&voxels),
-        measure_hollowing(&voxels, sculpt.wall_um as f64 / 1000.0),
+        measure_hollowing(&voxels, sculpt.wall_mm),
     );
     app.store
-        .write(|c| hollows::set(c, &sculpt, &hollowing, &found, NOW))
+        .write(|c| commands::hollows::set(c, &sculpt, &hollowing, &found, NOW))
         .unwrap();
     id
 }
@@ -93,8 +94,8 @@ async fn another_wall_is_asked_for(#[case] form: &str, #[case] status: u16, #[ca
         .await
         .is(status)
         .says(says);
-    let wall = app.store.read(|c| sculpts::load(c, id)).unwrap().wall_um;
-    assert_eq!(wall, if status == 303 { 1500 } else { 2000 });
+    let wall = app.store.read(|c| sculpts::load(c, id)).unwrap().wall_mm;
+    assert_eq!(wall, if status == 303 { 1.5 } else { 2.0 });
 }
 
 /// The advice on hollowing follows the practice.
@@ -108,7 +109,7 @@ async fn the_practice_of_solid_figures_turns_the_advice() {
         .says("±");
     let school = Question::Hollow.school("hollow above a size");
     app.store
-        .write(|c| practices::answer(c, None, Question::Hollow, school))
+        .write(|c| commands::practices::answer(c, None, Question::Hollow, school))
         .unwrap();
     let page = app.get(&format!("/sculpts/{id}")).await;
     assert!(!page.body.contains("keeps small figures solid"));
@@ -160,7 +161,7 @@ async fn candidates_stand_side_by_side_at_print_scale() {
     .await
     .is(303);
     let part = app.store.read(|c| muster::part(c, PartId(1))).unwrap();
-    assert_eq!(part.sculpt_id(), Some(warden));
+    assert_eq!(part.sculpt, Some(warden));
     app.get("/parts/1/compare").await.says("a better face");
     app.post("/parts/1/pick", "sculpt=nothing").await.is(404);
 }
@@ -172,7 +173,7 @@ async fn pictures_are_served_once_they_are_drawn() {
     app.get("/sculpts/1/side/below").await.is(404);
     for side in Side::ALL {
         app.store
-            .write(|c| hollows::set_picture(c, SculptId(1), *side, b"\x89PNG"))
+            .write(|c| commands::hollows::set_picture(c, SculptId(1), *side, b"\x89PNG"))
             .unwrap();
     }
     let (headers, body) = app.download("/sculpts/1/side/left").await;

@@ -17,15 +17,22 @@ pub(crate) struct Listening {
     /// Address and port; port 0 takes a free one.
     #[arg(long, default_value = "127.0.0.1:7411", value_name = "ADDRESS:PORT")]
     listen: SocketAddr,
-    /// A fixed time instead of the clock, such as 2026-11-24T09:00:00Z.
+    /// Start at this time instead of the clock's, such as 2026-11-24T09:00:00Z. Without a speed
+    /// the time stands still there.
     #[arg(long, value_name = "TIME")]
     now: Option<Timestamp>,
+    /// How many times as fast as the clock the time passes, to try a day of work in minutes.
+    #[arg(long, value_name = "TIMES", value_parser = speed)]
+    speed: Option<f64>,
 }
 
 impl Listening {
     pub(crate) fn clock(&self) -> Clock {
-        self.now
-            .map_or(Clock::System, |t| Clock::Fixed(t.as_millisecond()))
+        if self.now.is_none() && self.speed.is_none() {
+            return Clock::System;
+        }
+        let start = self.now.unwrap_or_else(Timestamp::now);
+        Clock::running(start.as_millisecond(), self.speed.unwrap_or(0.0))
     }
 
     /// Serves until the process is asked to stop.
@@ -45,6 +52,13 @@ impl Listening {
             wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
             Ok(())
         })
+    }
+}
+
+fn speed(text: &str) -> Result<f64, String> {
+    match text.parse() {
+        Ok(speed) if (0.0..=100_000.0).contains(&speed) => Ok(speed),
+        _ => Err("give a number from 0 to 100000".into()),
     }
 }
 

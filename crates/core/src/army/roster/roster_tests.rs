@@ -1,6 +1,7 @@
-use super::*;
 use proptest::prelude::*;
 use rstest::rstest;
+
+use super::*;
 
 fn only(text: &str) -> RosterEntry {
     let lines = read_roster(text).unwrap();

@@ -334,19 +334,16 @@ fn split_or(text: &str) -> Vec<String> {
 
 const SEVERAL: &str = "more than one number could be the count";
 
-/// Cuts the count out. Nothing with a doubt when the line does not say it, or says it twice.
-fn cut_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
-    let all = numbers(line);
-    if let [a, b, ..] = all.as_slice()
-        && matches!(line[a.to..b.from].trim(), "-" | "–" | "to")
-    {
-        return (None, Some("a range is no count"));
-    }
+/// A number with the stretch of the line that goes with it.
+type Counted = (usize, usize, Number);
+
+/// Numbers that are marked as counts, and one at the end that may be one.
+fn counts_in(line: &str, all: &[Number]) -> (Vec<Counted>, Option<Counted>) {
     let start = line.len() - line.trim_start_matches([' ', ',', '-']).len();
     let end = line.trim_end_matches([' ', ',', '.', ';']).len();
-    let mut strong: Vec<(usize, usize, Number)> = Vec::new();
-    let mut weak: Option<(usize, usize, Number)> = None;
-    for n in &all {
+    let mut strong: Vec<Counted> = Vec::new();
+    let mut weak: Option<Counted> = None;
+    for n in all {
         let (before, after) = (&line[..n.from], &line[n.to..]);
         let times_before =
             before.ends_with('x') && !before[..before.len() - 1].ends_with(char::is_alphanumeric);
@@ -391,6 +388,18 @@ fn cut_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
             weak = Some((from, to, *n));
         }
     }
+    (strong, weak)
+}
+
+/// Cuts the count out. Nothing with a doubt when the line does not say it, or says it twice.
+fn cut_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
+    let all = numbers(line);
+    if let [a, b, ..] = all.as_slice()
+        && matches!(line[a.to..b.from].trim(), "-" | "–" | "to")
+    {
+        return (None, Some("a range is no count"));
+    }
+    let (strong, weak) = counts_in(line, &all);
     if strong
         .windows(2)
         .any(|pair| pair[0].2.value != pair[1].2.value)

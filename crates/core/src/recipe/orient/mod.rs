@@ -9,6 +9,8 @@ mod score;
 mod search;
 
 pub use directions::sphere;
-pub use schools::{base_under, leaning_pulls, of_schools};
-pub use score::{Candidate, FineZone, OrientRequest, Origin, Score, Scores, Subject, rank};
+pub use schools::{base_under, of_schools, tilted_pulls};
+pub use score::{
+    Candidate, FineZone, OrientRequest, Origin, PoseTiming, Score, Scores, Subject, rank,
+};
 pub use search::find_poses;

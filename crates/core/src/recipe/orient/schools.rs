@@ -112,7 +112,7 @@ pub fn base_under(figure: &Mesh, diameter_mm: f64) -> Mesh {
 /// Hardest pull of a part leaning back by 5° and by 45°, layer by layer: the two schools of
 /// standing figures. Nothing when the watch says stop.
 #[must_use]
-pub fn leaning_pulls(mesh: &Mesh, watch: &dyn Watch) -> Option<[f64; 2]> {
+pub fn tilted_pulls(mesh: &Mesh, watch: &dyn Watch) -> Option<[f64; 2]> {
     let solid = Solid::new(mesh);
     let pull = |degrees: f64| {
         let posed = solid.posed(Pose::new(degrees, BACK_DEG));

@@ -2,12 +2,15 @@
 
 use super::directions::distance;
 use crate::geometry::convex_hull;
+use crate::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
 use crate::layers::take_look;
 use crate::mesh::Solid;
 use crate::pose::Pose;
 use crate::recipe::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
-use crate::units::{LayerHeight, layer_count};
+use crate::units::LayerHeight;
 use crate::words::words;
+use crate::workshop::print_time::{Drawn, LayerTiming};
+use crate::workshop::{Printer, ProcessSetting};
 
 words! {
     /// What a pose is judged by; less is better throughout.
@@ -77,7 +80,7 @@ words! {
     Origin, "origin of a pose" {
         /// As its file stands.
         Imported = "as imported",
-        /// Proof, leaning back a little.
+        /// Standing, leaning back a little.
         Upright = "upright",
         /// Leaning back by 30 to 45°.
         Tilted = "tilted",
@@ -108,6 +111,42 @@ pub struct FineZone {
     pub radius_mm: f64,
 }
 
+/// What the hours of a pose are told from: the same reckoning as everywhere else.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PoseTiming {
+    printer: Printer,
+    setting: ProcessSetting,
+}
+
+impl PoseTiming {
+    /// With the first printer that fits a recipe; an assumed one while there is none.
+    #[must_use]
+    pub fn of(first: Option<(&Printer, &ProcessSetting)>, layer: LayerHeight) -> Self {
+        let (printer, setting) = first.map_or_else(
+            || {
+                let printer = Printer::assumed(PrinterId(0), "", [130.0, 80.0, 150.0]);
+                let setting = ProcessSetting {
+                    id: ProcessSettingId(0),
+                    printer: printer.id,
+                    resin: ResinId(0),
+                    layer,
+                    version: SettingVersionId(0),
+                    number: 1,
+                    timing: LayerTiming::assumed(layer),
+                    assumed: String::new(),
+                };
+                (printer, setting)
+            },
+            |(printer, setting)| (printer.clone(), setting.clone()),
+        );
+        Self { printer, setting }
+    }
+
+    fn hours(&self, height_mm: f64, drawn: Drawn) -> f64 {
+        self.printer.plate_seconds(&self.setting, height_mm, drawn) / 3600.0
+    }
+}
+
 /// What poses are judged for.
 #[derive(Debug, Clone, PartialEq)]
 pub struct OrientRequest {
@@ -115,8 +154,8 @@ pub struct OrientRequest {
     pub layer: LayerHeight,
     /// Supports.
     pub style: SupportStyle,
-    /// Time of a plate whatever hangs on it, and of one layer, s.
-    pub timing_s: [f64; 2],
+    /// What hours are told from.
+    pub timing: PoseTiming,
     /// Zones marked fine; without one the whole surface counts.
     pub zones: Vec<FineZone>,
 }
@@ -221,13 +260,16 @@ impl<'a> Subject<'a> {
             .count();
         let (mean, worst) = self.steps(pose);
         let height = look.height_mm + lift;
-        let layers = layer_count(height, self.request.layer);
-        let [constant, each] = self.request.timing_s;
+        let facts = &self.solid.facts;
+        let drawn = Drawn {
+            volume_mm3: facts.volume_mm3 + support_mm3,
+            surface_mm2: facts.surface_mm2,
+        };
         Candidate {
             pose,
             origin,
             scores: Scores([
-                (constant + each * f64::from(layers)) / 3600.0,
+                self.request.timing.hours(height, drawn),
                 look.peak_pull,
                 look.islands as f64,
                 look.overhang_mm2,

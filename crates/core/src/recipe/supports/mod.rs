@@ -76,7 +76,7 @@ impl TryFrom<String> for Supports {
 impl Supports {
     /// In a maker's words.
     #[must_use]
-    pub fn says(&self) -> String {
+    pub fn words(&self) -> String {
         match self {
             Supports::None => "no supports".into(),
             Supports::InFile => "supports of the file".into(),
@@ -187,7 +187,7 @@ mod tests {
     #[case("glue", None)]
     fn supports_survive_being_written(#[case] text: &str, #[case] says: Option<&str>) {
         let read = text.parse::<Supports>().ok();
-        assert_eq!(read.map(|s| s.says()).as_deref(), says);
+        assert_eq!(read.map(|s| s.words()).as_deref(), says);
         if let Some(read) = read {
             assert_eq!(read.to_string(), text);
         }

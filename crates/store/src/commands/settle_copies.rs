@@ -3,30 +3,31 @@
 use std::collections::HashMap;
 
 use diesel::prelude::*;
+use wembrit_core::army::Part;
 use wembrit_core::army::demand::{Need, Settling, settle};
 use wembrit_core::flow::{CopyEvent, Stage, next_stage};
 use wembrit_core::ids::{ModelId, PartId, PlateId};
 
-use super::kits;
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{Model, Part};
+use crate::queries::kits;
+use crate::rows::{ModelRow, Nouns, PartRow};
 use crate::schema::{copies, models, parts};
 
 /// Settles the copies of every part of a model.
 pub(super) fn settle_model(conn: &mut Conn, id: ModelId, now_ms: i64) -> Result<(), StoreError> {
-    let model: Model = models::table
+    let model = models::table
         .find(id.0)
-        .select(Model::as_select())
-        .first(conn)?;
-    let of_model: Vec<Part> = parts::table
+        .select(ModelRow::as_select())
+        .noun::<ModelRow>(conn, "model")?;
+    let of_model = parts::table
         .filter(parts::model_id.eq(id.0).and(parts::removed_at_ms.is_null()))
-        .select(Part::as_select())
-        .load(conn)?;
+        .select(PartRow::as_select())
+        .nouns::<PartRow>(conn)?;
     let takers = kits::takers(conn, &[id])?;
     for part in of_model {
         let quantity = part
-            .option_id()
+            .option
             .map_or(model.quantity, |o| takers.get(&o).copied().unwrap_or(0));
         settle_part(conn, &part, quantity, now_ms)?;
     }
@@ -54,20 +55,19 @@ fn counts(conn: &mut Conn, id: PartId) -> Result<HashMap<Stage, u32>, StoreError
         .select((copies::stage, diesel::dsl::count_star()))
         .load(conn)?;
     let read = |(stage, n): (String, i64)| {
-        let stage = Stage::try_from(stage).map_err(|e| StoreError::BadRow(e.to_string()))?;
+        let stage = Stage::try_from(stage)?;
         Ok((stage, u32::try_from(n).unwrap_or(u32::MAX)))
     };
     rows.into_iter().map(read).collect()
 }
 
-fn settle_part(conn: &mut Conn, part: &Part, quantity: i64, now_ms: i64) -> Result<(), StoreError> {
+fn settle_part(conn: &mut Conn, part: &Part, quantity: u32, now_ms: i64) -> Result<(), StoreError> {
     let by_stage = counts(conn, part.id)?;
     let of = |stage: Stage| by_stage.get(&stage).copied().unwrap_or(0);
-    let number = |n: i64| u32::try_from(n).unwrap_or(0);
     let need = Need {
-        quantity: number(quantity),
-        count: number(part.count),
-        spares: number(part.spares),
+        quantity,
+        count: part.count,
+        spares: part.spares,
         alive: by_stage
             .iter()
             .filter(|(s, _)| s.is_alive())
@@ -104,7 +104,7 @@ fn shift(
                 .eq(part.0)
                 .and(copies::stage.eq(from.as_str())),
         )
-        .order(copies::number.desc())
+        .order(copies::mark.desc())
         .limit(i64::from(many))
         .select(copies::id)
         .load(conn)?;

@@ -2,91 +2,20 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::TaskKind;
-use wembrit_core::ids::SculptId;
 use wembrit_core::layers::StackFigures;
-use wembrit_core::pose::Pose;
-use wembrit_core::recipe::supports::Supports;
-use wembrit_core::units::LayerHeight;
+use wembrit_core::recipe::{PartSetup, RecipeVersion};
+use wembrit_core::sculpt::Sculpt;
 
-use super::sculpts::{self, MEASURE_VERSION};
 use super::tasks;
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{PreparedFacts, RecipeVersion, Sculpt, cups_text, curve_text, islands_text};
+use crate::queries;
+use crate::queries::layer_facts::task_key;
+use crate::queries::sculpts::MEASURE_VERSION;
+use crate::rows::{Nouns, RecipeVersionRow, SculptRow, cups_text, curve_text, islands_text};
 use crate::schema::{
-    hung_facts as hf, parts, prepared_facts as pf, recipe_versions as rv, sculpts as s,
+    layer_facts as pf, parts, prepared_parts as hf, recipe_versions as rv, sculpts as s,
 };
-
-/// What is to be measured: a sculpt as a recipe prints it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Preparing {
-    /// The sculpt.
-    pub sculpt: SculptId,
-    /// Millimetres in one unit of its file.
-    pub unit_mm: f64,
-    /// Scale of the recipe.
-    pub scale: f64,
-    /// Layer height.
-    pub layer: LayerHeight,
-    /// How it hangs.
-    pub pose: Pose,
-    /// Its supports.
-    pub supports: Supports,
-}
-
-impl Preparing {
-    /// A sculpt as a version of a recipe prints it.
-    #[must_use]
-    pub fn of(sculpt: &Sculpt, version: &RecipeVersion) -> Self {
-        Self {
-            sculpt: sculpt.id,
-            unit_mm: sculpt.unit_mm,
-            scale: version.scale,
-            layer: version.layer,
-            pose: version.pose,
-            supports: version.supports,
-        }
-    }
-
-    /// The key of the task that prepares it.
-    #[must_use]
-    pub fn task_key(&self, sculpt: &Sculpt) -> String {
-        format!(
-            "{}:{}:{}:{}:{}:{}:{MEASURE_VERSION}",
-            sculpt.uid,
-            self.unit_mm,
-            self.scale,
-            self.layer.um(),
-            self.pose,
-            self.supports
-        )
-    }
-}
-
-/// What a task is about; nothing when its sculpt has another unit by now.
-///
-/// # Errors
-/// [`StoreError::NotFound`] and [`StoreError::BadRow`].
-pub fn of_task(conn: &mut Conn, key: &str) -> Result<Option<(Sculpt, Preparing)>, StoreError> {
-    let sculpt = sculpts::of_task(conn, key)?;
-    let bad = || StoreError::BadRow(format!("the task '{key}'"));
-    let words: Vec<&str> = key.split(':').collect();
-    let [_, unit, scale, um, pose, supports, _] = words[..] else {
-        // A key as an earlier version wrote it: what it asked for is asked for anew.
-        return Ok(None);
-    };
-    let number = |word: &str| word.parse::<f64>().map_err(|_| bad());
-    let layer = LayerHeight::try_from(um.parse::<i64>().map_err(|_| bad())?).map_err(|_| bad())?;
-    let preparing = Preparing {
-        sculpt: sculpt.id,
-        unit_mm: number(unit)?,
-        scale: number(scale)?,
-        layer,
-        pose: pose.parse().map_err(|_| bad())?,
-        supports: supports.parse().map_err(|_| bad())?,
-    };
-    Ok((sculpt.unit_mm == preparing.unit_mm).then_some((sculpt, preparing)))
-}
 
 /// Writes down what the layers told. Doing it twice is as good as once.
 ///
@@ -94,7 +23,7 @@ pub fn of_task(conn: &mut Conn, key: &str) -> Result<Option<(Sculpt, Preparing)>
 /// [`StoreError`] of the data file.
 pub fn set(
     conn: &mut Conn,
-    of: &Preparing,
+    of: &PartSetup,
     stack: &StackFigures,
     now_ms: i64,
 ) -> Result<(), StoreError> {
@@ -106,7 +35,7 @@ pub fn set(
                 pf::unit_mm.eq(of.unit_mm),
                 pf::scale.eq(of.scale),
                 pf::layer_um.eq(i64::from(of.layer.um())),
-                pf::orientation.eq(of.pose.to_string()),
+                pf::orientation.eq(of.setup.pose.to_string()),
                 pf::measure_version.eq(MEASURE_VERSION),
                 pf::layers.eq(i64::from(stack.layers)),
                 pf::pitch_mm.eq(stack.pitch_mm),
@@ -130,24 +59,6 @@ pub fn set(
         ))
         .execute(conn)?;
     Ok(())
-}
-
-/// The prepared facts of a sculpt in its present unit, by scale and layer height.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Vec<PreparedFacts>, StoreError> {
-    Ok(pf::table
-        .inner_join(s::table)
-        .filter(
-            pf::sculpt_id
-                .eq(id.0)
-                .and(pf::unit_mm.eq(s::unit_mm))
-                .and(pf::measure_version.eq(MEASURE_VERSION)),
-        )
-        .order((pf::scale, pf::layer_um))
-        .select(PreparedFacts::as_select())
-        .load(conn)?)
 }
 
 /// Asks for everything that a part is printed at and that has not been prepared. Answers how many
@@ -175,14 +86,14 @@ pub fn ask_missing(conn: &mut Conn, now_ms: i64) -> Result<usize, StoreError> {
             .eq(rv::recipe_id)
             .and(newer.field(rv::version).gt(rv::version)),
     );
-    let wanted: Vec<(Sculpt, RecipeVersion)> = parts::table
+    let wanted = parts::table
         .inner_join(rv::table.on(rv::recipe_id.eq(parts::recipe_id)))
         .inner_join(s::table.on(s::id.nullable().eq(parts::sculpt_id)))
         .filter(parts::removed_at_ms.is_null().and(measured))
         .filter(not(exists(there)))
         .filter(not(exists(replaced)))
-        .select((Sculpt::as_select(), RecipeVersion::as_select()))
-        .load(conn)?;
+        .select((SculptRow::as_select(), RecipeVersionRow::as_select()))
+        .nouns::<(SculptRow, RecipeVersionRow)>(conn)?;
     let mut asked = 0;
     for (sculpt, version) in wanted {
         asked += usize::from(ask(conn, &sculpt, &version, now_ms)?);
@@ -201,8 +112,8 @@ pub fn ask(
     version: &RecipeVersion,
     now_ms: i64,
 ) -> Result<bool, StoreError> {
-    let key = Preparing::of(sculpt, version).task_key(sculpt);
-    let fresh = tasks::find(conn, TaskKind::Prepare, &key).is_err();
+    let key = task_key(sculpt, &PartSetup::of(sculpt, version));
+    let fresh = queries::tasks::find(conn, TaskKind::Prepare, &key)?.is_none();
     if fresh {
         tasks::ask(conn, TaskKind::Prepare, &key, now_ms)?;
     }

@@ -1,37 +1,39 @@
 //! Units duplicated, reordered, split and merged; many models changed at once.
 
 use diesel::prelude::*;
+use wembrit_core::army::{Model, Unit};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{ModelId, PartId, ResinId, UnitId};
 use wembrit_core::units::LayerHeight;
 
 use super::muster::{self, ModelChange, UnitChange};
 use super::recipes::{self, RecipeChange};
-use super::{kits, surplus};
-use crate::db::Conn;
+use super::{kits, settle_copies};
+use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{Copy, Model, Unit};
+use crate::queries;
+use crate::rows::{CopyRow, ModelRow, Nouns};
 use crate::schema::{copies, models, placements, units};
 
 fn models_of(conn: &mut Conn, unit: UnitId) -> Result<Vec<Model>, StoreError> {
-    Ok(models::table
+    models::table
         .filter(
             models::unit_id
                 .eq(unit.0)
                 .and(models::removed_at_ms.is_null()),
         )
         .order((models::position, models::id))
-        .select(Model::as_select())
-        .load(conn)?)
+        .select(ModelRow::as_select())
+        .nouns::<ModelRow>(conn)
 }
 
 fn change_of(model: &Model) -> ModelChange {
     ModelChange {
         name: model.name.clone(),
-        quantity: u32::try_from(model.quantity).unwrap_or(0),
+        quantity: model.quantity,
         base_width_mm: model.base_width_mm,
         base_depth_mm: model.base_depth_mm,
-        carries: u32::try_from(model.carries).unwrap_or(0),
+        carries: model.carries,
     }
 }
 
@@ -40,13 +42,13 @@ fn change_of(model: &Model) -> ModelChange {
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn duplicate(conn: &mut Conn, id: UnitId, now_ms: i64) -> Result<UnitId, StoreError> {
-    let unit = muster::unit(conn, id)?;
+    let unit = queries::muster::unit(conn, id)?;
     let new = UnitChange {
         name: format!("{} again", unit.name),
         priority: unit.priority,
-        carrier: unit.carrier_id(),
+        carrier: unit.carrier,
     };
-    let copy = muster::add_unit(conn, unit.project_id, &new)?;
+    let copy = muster::add_unit(conn, unit.project, &new)?;
     for model in models_of(conn, id)? {
         let fresh = muster::add_model(conn, copy, &change_of(&model))?;
         kits::copy_kit(conn, model.id, fresh, now_ms)?;
@@ -59,11 +61,11 @@ pub fn duplicate(conn: &mut Conn, id: UnitId, now_ms: i64) -> Result<UnitId, Sto
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn reorder(conn: &mut Conn, id: UnitId, up: bool) -> Result<(), StoreError> {
-    let unit = muster::unit(conn, id)?;
+    let unit = queries::muster::unit(conn, id)?;
     let in_order: Vec<(i64, i64, i64)> = units::table
         .filter(
             units::project_id
-                .eq(unit.project_id.0)
+                .eq(unit.project.0)
                 .and(units::removed_at_ms.is_null()),
         )
         .order((units::priority, units::position, units::id))
@@ -117,7 +119,7 @@ pub fn split(
     moved: &[(ModelId, u32)],
     now_ms: i64,
 ) -> Result<UnitId, StoreError> {
-    let unit = muster::unit(conn, id)?;
+    let unit = queries::muster::unit(conn, id)?;
     if moved.iter().all(|(_, n)| *n == 0) {
         return Err(StoreError::Refused(
             "no model was chosen for the new unit: say how many move".into(),
@@ -128,16 +130,16 @@ pub fn split(
         priority: unit.priority,
         carrier: None,
     };
-    let fresh = muster::add_unit(conn, unit.project_id, &new)?;
+    let fresh = muster::add_unit(conn, unit.project, &new)?;
     for (model, many) in moved.iter().filter(|(_, n)| *n > 0) {
-        let row = muster::model(conn, *model)?;
-        if row.unit_id != id || i64::from(*many) > row.quantity {
+        let row = queries::muster::model(conn, *model)?;
+        if row.unit != id || *many > row.quantity {
             return Err(StoreError::Refused(format!(
                 "there are not {many} of {} in this unit",
                 row.name
             )));
         }
-        if i64::from(*many) == row.quantity {
+        if *many == row.quantity {
             rehome(conn, *model, fresh)?;
         } else {
             split_model(conn, &row, fresh, *many, now_ms)?;
@@ -174,23 +176,23 @@ fn split_model(
     };
     let fresh = muster::add_model(conn, unit, &change)?;
     let became = kits::copy_kit(conn, model.id, fresh, now_ms)?;
-    let stays = model.quantity - i64::from(many);
-    for part in kits::parts_of(conn, model.id)? {
+    let stays = model.quantity - many;
+    for part in queries::kits::parts_of(conn, model.id)? {
         // Copies of options stay: nothing says which of the models move.
-        if let (None, Some(to)) = (part.option_id(), became.get(&part.id)) {
+        if let (None, Some(to)) = (part.option, became.get(&part.id)) {
             let keep = stays * part.count + part.spares;
-            let need = i64::from(many) * part.count;
+            let need = many * part.count;
             move_copies(conn, part.id, *to, keep, need)?;
         }
     }
     diesel::update(models::table.find(model.id.0))
         .set((
-            models::quantity.eq(stays),
+            models::quantity.eq(i64::from(stays)),
             models::row_version.eq(models::row_version + 1),
         ))
         .execute(conn)?;
-    surplus::settle_model(conn, model.id, now_ms)?;
-    surplus::settle_model(conn, fresh, now_ms)
+    settle_copies::settle_model(conn, model.id, now_ms)?;
+    settle_copies::settle_model(conn, fresh, now_ms)
 }
 
 /// Gives living copies beyond `keep` to another part, at most as many as it needs.
@@ -198,23 +200,26 @@ fn move_copies(
     conn: &mut Conn,
     from: PartId,
     to: PartId,
-    keep: i64,
-    need: i64,
+    keep: u32,
+    need: u32,
 ) -> Result<(), StoreError> {
     let alive: Vec<&str> = Stage::ALL
         .iter()
         .filter(|s| s.is_alive())
         .map(|s| s.as_str())
         .collect();
-    let living: Vec<Copy> = copies::table
+    let living = copies::table
         .filter(copies::part_id.eq(from.0).and(copies::stage.eq_any(alive)))
-        .order(copies::number.desc())
-        .select(Copy::as_select())
-        .load(conn)?;
-    let over = (living.len() as i64 - keep).clamp(0, need) as usize;
-    for (number, copy) in (1..).zip(living.into_iter().take(over)) {
+        .order(copies::mark.desc())
+        .select(CopyRow::as_select())
+        .nouns::<CopyRow>(conn)?;
+    let over = living
+        .len()
+        .saturating_sub(keep as usize)
+        .min(need as usize);
+    for copy in living.into_iter().take(over) {
         diesel::update(copies::table.find(copy.id.0))
-            .set((copies::part_id.eq(to.0), copies::number.eq(number)))
+            .set(copies::part_id.eq(to.0))
             .execute(conn)?;
         diesel::update(placements::table.filter(placements::copy_id.eq(copy.id.0)))
             .set(placements::part_id.eq(to.0))
@@ -228,8 +233,11 @@ fn move_copies(
 /// # Errors
 /// [`StoreError::Refused`] for a unit of another project, or itself.
 pub fn merge(conn: &mut Conn, from: UnitId, into: UnitId, now_ms: i64) -> Result<(), StoreError> {
-    let (a, b): (Unit, Unit) = (muster::unit(conn, from)?, muster::unit(conn, into)?);
-    if a.project_id != b.project_id || from == into {
+    let (a, b): (Unit, Unit) = (
+        queries::muster::unit(conn, from)?,
+        queries::muster::unit(conn, into)?,
+    );
+    if a.project != b.project || from == into {
         return Err(StoreError::Refused(
             "choose another unit of the same project to merge into".into(),
         ));
@@ -270,15 +278,15 @@ pub fn change_many(
                 ))
                 .execute(conn)?;
         }
-        for part in kits::parts_of(conn, *id)? {
-            let known = recipes::newest(conn, part.recipe_id)?;
+        for part in queries::kits::parts_of(conn, *id)? {
+            let known = queries::recipes::newest(conn, part.recipe)?;
             let recipe = RecipeChange {
                 scale: to.scale.unwrap_or(known.scale),
-                resin: to.resin.unwrap_or(known.resin_id),
+                resin: to.resin.unwrap_or(known.resin),
                 layer: to.layer.unwrap_or(known.layer),
-                hang: None,
+                setup: None,
             };
-            recipes::change(conn, part.recipe_id, &recipe, now_ms)?;
+            recipes::change(conn, part.recipe, &recipe, now_ms)?;
         }
     }
     Ok(())

@@ -4,11 +4,11 @@ use std::collections::HashMap;
 
 use wembrit_core::ids::{ModelId, ProjectId, UnitId};
 
-use super::army;
 use super::kits::{self, ChoiceChange, OptionChange};
 use super::muster::{self, ModelChange, UnitChange};
-use crate::db::Conn;
+use crate::conn::Conn;
 use crate::error::StoreError;
+use crate::queries::army;
 
 /// One agreed line.
 #[derive(Debug, Clone, PartialEq)]

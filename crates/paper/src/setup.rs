@@ -2,8 +2,9 @@
 //! look at.
 
 use svg::Document;
-use svg::node::element::{Circle, Image, Path, path::Data};
-use wembrit_core::recipe::prepare::HungDrawing;
+use svg::node::element::path::Data;
+use svg::node::element::{Circle, Image, Path};
+use wembrit_core::recipe::SetupDrawing;
 
 use crate::ink::{line, round, ruler_step, words};
 
@@ -17,7 +18,7 @@ const RIGHT: f64 = 70.0;
 
 /// Draws a part on its supports. The plate is at the bottom, as in every elevation.
 #[must_use]
-pub fn draw_hung(d: &HungDrawing, picture: &str, height_mm: f64) -> String {
+pub fn draw_setup(d: &SetupDrawing, picture: &str, height_mm: f64) -> String {
     let xs = d.columns.iter().flatten().map(|p| p[0]);
     let xs = xs
         .chain([d.picture_mm[0], d.picture_mm[2]])
@@ -39,7 +40,7 @@ pub fn draw_hung(d: &HungDrawing, picture: &str, height_mm: f64) -> String {
     let corner = at([x0, z1]);
     let mut document = Document::new()
         .set("viewBox", (0, 0, WIDTH, round(floor + FOOT)))
-        .set("class", "hung")
+        .set("class", "setup")
         .set("role", "img")
         .set(
             "aria-label",
@@ -50,19 +51,7 @@ pub fn draw_hung(d: &HungDrawing, picture: &str, height_mm: f64) -> String {
             [WIDTH - RIGHT + 8.0, floor],
             "scale-bar",
         ));
-    let step = ruler_step(height_mm, 6.0);
-    let mut z = 0.0;
-    while z <= height_mm {
-        let y = floor - z * scale;
-        document = document
-            .add(line([LEFT - 14.0, y], [LEFT - 8.0, y], "tick"))
-            .add(words(
-                &format!("{z:.0}"),
-                [LEFT - 18.0, y + 4.0],
-                "ruler end",
-            ));
-        z += step;
-    }
+    document = add_ruler(document, height_mm, floor, scale);
     document = document.add(
         Image::new()
             .set("class", "side")
@@ -91,10 +80,43 @@ pub fn draw_hung(d: &HungDrawing, picture: &str, height_mm: f64) -> String {
         let (a, b) = (at([a, 0.4]), at([b, 0.4]));
         document = document.add(line(a, b, "raft"));
     }
+    let risky: Vec<[f64; 2]> = d.riskiest.iter().map(|p| at(*p)).collect();
+    document = add_risky(document, &risky);
+    document
+        .add(words("PLATE", [LEFT - 8.0, floor + 18.0], "caption"))
+        .to_string()
+}
+
+/// The letter of a start: A is the riskiest.
+#[must_use]
+pub fn letter(index: usize) -> &'static str {
+    ["A", "B", "C", "D", "E"].get(index).copied().unwrap_or("…")
+}
+
+/// The heights at the left.
+fn add_ruler(mut document: Document, height_mm: f64, floor: f64, scale: f64) -> Document {
+    let step = ruler_step(height_mm, 6.0);
+    let mut z = 0.0;
+    while z <= height_mm {
+        let y = floor - z * scale;
+        document = document
+            .add(line([LEFT - 14.0, y], [LEFT - 8.0, y], "tick"))
+            .add(words(
+                &format!("{z:.0}"),
+                [LEFT - 18.0, y + 4.0],
+                "ruler end",
+            ));
+        z += step;
+    }
+    document
+}
+
+/// Letters for the starts that hang on one contact.
+fn add_risky(mut document: Document, starts: &[[f64; 2]]) -> Document {
     let mut last = f64::NEG_INFINITY;
-    let mut marks: Vec<(usize, [f64; 2])> = d.riskiest.iter().map(|p| at(*p)).enumerate().collect();
-    marks.sort_by(|a, b| a.1[1].total_cmp(&b.1[1]));
-    for (index, p) in marks {
+    let mut letters: Vec<(usize, [f64; 2])> = starts.iter().copied().enumerate().collect();
+    letters.sort_by(|a, b| a.1[1].total_cmp(&b.1[1]));
+    for (index, p) in letters {
         // Letters stand in a column at the right, apart even where starts lie close.
         let y = p[1].max(last + 18.0);
         last = y;
@@ -111,14 +133,6 @@ pub fn draw_hung(d: &HungDrawing, picture: &str, height_mm: f64) -> String {
             .add(words(letter(index), [end + 6.0, y + 5.0], "note"));
     }
     document
-        .add(words("PLATE", [LEFT - 8.0, floor + 18.0], "caption"))
-        .to_string()
-}
-
-/// The letter of a start: A is the riskiest.
-#[must_use]
-pub fn letter(index: usize) -> &'static str {
-    ["A", "B", "C", "D", "E"].get(index).copied().unwrap_or("…")
 }
 
 #[cfg(test)]
@@ -127,14 +141,14 @@ mod tests {
 
     #[test]
     fn columns_reach_the_plate_and_starts_are_lettered_apart() {
-        let d = HungDrawing {
+        let d = SetupDrawing {
             picture_mm: [-5.0, 6.0, 5.0, 36.0],
             columns: vec![vec![[0.0, 6.0], [0.5, 4.0], [0.5, 0.0]]],
             raft_mm: Some([-2.0, 2.0]),
             riskiest: vec![[0.0, 6.0], [1.0, 6.2]],
         };
-        let drawing = draw_hung(&d, "/parts/3/hung/9", 36.0);
-        assert!(drawing.contains("/parts/3/hung/9") && drawing.contains("raft"));
+        let drawing = draw_setup(&d, "/parts/3/prepared/9", 36.0);
+        assert!(drawing.contains("/parts/3/prepared/9") && drawing.contains("raft"));
         assert_eq!(drawing.matches("class=\"start\"").count(), 2);
         let figure = |letter: &str| -> f64 {
             let before = drawing.split(&format!("{letter}\n</text>")).next();
@@ -144,10 +158,10 @@ mod tests {
         };
         assert!((figure("A") - figure("B")).abs() >= 17.9);
         // 36 mm are as high as the drawing allows: 346 px.
-        let bare = draw_hung(
-            &HungDrawing {
+        let bare = draw_setup(
+            &SetupDrawing {
                 picture_mm: d.picture_mm,
-                ..HungDrawing::default()
+                ..SetupDrawing::default()
             },
             "/p",
             36.0,

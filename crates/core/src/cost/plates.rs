@@ -1,0 +1,39 @@
+//! Sums over plates.
+
+use crate::flow::Plate;
+use crate::units::Money;
+
+/// What some plates take together.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct PlateSums {
+    /// Plates.
+    pub plates: u64,
+    /// Hours on all printers together, s.
+    pub seconds: f64,
+    /// Resin, waste included, ml.
+    pub resin_ml: f64,
+    /// What the resin costs.
+    pub resin: Money,
+    /// What the hands cost.
+    pub hands_on: Money,
+}
+
+impl PlateSums {
+    /// Over some plates.
+    #[must_use]
+    pub fn of<'a>(plates: impl IntoIterator<Item = &'a Plate>) -> Self {
+        plates.into_iter().fold(Self::default(), |sum, p| Self {
+            plates: sum.plates + 1,
+            seconds: sum.seconds + p.seconds,
+            resin_ml: sum.resin_ml + p.resin_ml,
+            resin: sum.resin + p.resin_cost,
+            hands_on: sum.hands_on + p.hands_on_cost,
+        })
+    }
+
+    /// Resin and hands together.
+    #[must_use]
+    pub fn cost(&self) -> Money {
+        self.resin + self.hands_on
+    }
+}

@@ -1,0 +1,5 @@
+//! The day sheet: what needs a hand next, in every project.
+
+mod lines;
+
+pub use lines::{Act, Line, TodayFacts, TodayProject, lines};

@@ -1,0 +1,124 @@
+//! Printers.
+
+use diesel::prelude::*;
+use wembrit_core::ids::PrinterId;
+use wembrit_core::workshop::Printer;
+use wembrit_core::workshop::print_time::MachineKind;
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{last_id, new_uid, one_row};
+use crate::schema::printers::dsl;
+
+/// Everything about a printer.
+#[derive(Debug, Clone, PartialEq)]
+#[allow(missing_docs, reason = "the fields are the words of the domain")]
+pub struct PrinterChange {
+    pub name: String,
+    pub kind: MachineKind,
+    pub width_mm: f64,
+    pub depth_mm: f64,
+    pub height_mm: f64,
+    pub margin_mm: f64,
+    pub startup_s: f64,
+    pub pixel_um: u32,
+    pub removal_mm: f64,
+    pub part_pull: Option<f64>,
+    pub plate_pull: Option<f64>,
+    pub assumed: String,
+}
+
+impl PrinterChange {
+    /// Everything about a printer.
+    #[must_use]
+    pub fn of(printer: Printer) -> Self {
+        Self {
+            name: printer.name,
+            kind: printer.kind,
+            width_mm: printer.width_mm,
+            depth_mm: printer.depth_mm,
+            height_mm: printer.height_mm,
+            margin_mm: printer.margin_mm,
+            startup_s: printer.startup_s,
+            pixel_um: printer.pixel_um,
+            removal_mm: printer.removal_mm,
+            part_pull: printer.part_pull,
+            plate_pull: printer.plate_pull,
+            assumed: printer.assumed,
+        }
+    }
+}
+
+/// Adds a printer.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn add(conn: &mut Conn, new: &PrinterChange) -> Result<PrinterId, StoreError> {
+    diesel::insert_into(dsl::printers)
+        .values((
+            dsl::uid.eq(new_uid()),
+            dsl::name.eq(&new.name),
+            dsl::kind.eq(new.kind.as_str()),
+            dsl::width_mm.eq(new.width_mm),
+            dsl::depth_mm.eq(new.depth_mm),
+            dsl::height_mm.eq(new.height_mm),
+            dsl::margin_mm.eq(new.margin_mm),
+            dsl::startup_s.eq(new.startup_s),
+            dsl::pixel_um.eq(i64::from(new.pixel_um)),
+            dsl::removal_mm.eq(new.removal_mm),
+            dsl::part_pull.eq(new.part_pull.unwrap_or(0.0)),
+            dsl::plate_pull.eq(new.plate_pull.unwrap_or(0.0)),
+            dsl::assumed.eq(&new.assumed),
+        ))
+        .execute(conn)?;
+    last_id(conn).map(PrinterId)
+}
+
+/// Changes a printer.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it was changed since `row_version`.
+pub fn change(
+    conn: &mut Conn,
+    id: PrinterId,
+    row_version: i64,
+    to: &PrinterChange,
+) -> Result<(), StoreError> {
+    let changed = diesel::update(
+        dsl::printers
+            .find(id.0)
+            .filter(dsl::row_version.eq(row_version)),
+    )
+    .set((
+        dsl::row_version.eq(row_version + 1),
+        dsl::name.eq(&to.name),
+        dsl::kind.eq(to.kind.as_str()),
+        dsl::width_mm.eq(to.width_mm),
+        dsl::depth_mm.eq(to.depth_mm),
+        dsl::height_mm.eq(to.height_mm),
+        dsl::margin_mm.eq(to.margin_mm),
+        dsl::startup_s.eq(to.startup_s),
+        dsl::pixel_um.eq(i64::from(to.pixel_um)),
+        dsl::removal_mm.eq(to.removal_mm),
+        dsl::part_pull.eq(to.part_pull.unwrap_or(0.0)),
+        dsl::plate_pull.eq(to.plate_pull.unwrap_or(0.0)),
+        dsl::assumed.eq(&to.assumed),
+    ))
+    .execute(conn)?;
+    one_row(changed, "printer")
+}
+
+/// Takes a printer out of use or back in; what it has printed stays.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it is not there.
+pub fn set_removed(
+    conn: &mut Conn,
+    id: PrinterId,
+    removed_at_ms: Option<i64>,
+) -> Result<(), StoreError> {
+    let changed = diesel::update(dsl::printers.find(id.0))
+        .set(dsl::removed_at_ms.eq(removed_at_ms))
+        .execute(conn)?;
+    one_row(changed, "printer")
+}

@@ -1,0 +1,10 @@
+//! What each page shows, loaded in one go: a view is made from it and asks for nothing more.
+
+pub mod frame;
+pub mod plans;
+pub mod plates;
+pub mod recipes;
+pub mod sculpts;
+pub mod today;
+pub mod trials;
+pub mod workshop;

@@ -1,0 +1,179 @@
+//! The plates page: the open plan, the accepted plates; two plans side by side; advice.
+
+use wembrit_core::army::Army;
+use wembrit_core::army::demand::DemandLine;
+use wembrit_core::flow::{PlanRevision, PlanState, Task};
+use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
+use wembrit_core::plan::{NotPlanned, PlanFacts, PlateEdit};
+use wembrit_core::workshop::{Printer, Resin};
+
+use super::plates::{PlatesShown, shown};
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::edits::{self, Beside, OtherWays};
+use crate::queries::{army, demand, plans, plates, printers, resins, tasks};
+
+/// A plan with its plates.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlanShown {
+    /// The plan.
+    pub plan: PlanRevision,
+    /// Its plates.
+    pub plates: PlatesShown,
+}
+
+/// The plan nobody has accepted yet.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OpenPlan {
+    /// The plan with its plates.
+    pub shown: PlanShown,
+    /// The task that computes it, while it is computed.
+    pub task: Option<Task>,
+    /// An earlier draft that is still there.
+    pub rival: Option<PlanRevision>,
+    /// Part, copies and reason of what it leaves out.
+    pub left_over: Vec<(PartId, u64, NotPlanned)>,
+    /// What it was asked for.
+    pub lines: Vec<DemandLine>,
+    /// What it was made from.
+    pub facts: PlanFacts,
+}
+
+/// Everything on the plates page.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlatesPage {
+    /// The army.
+    pub army: Army,
+    /// The plan nobody has accepted yet.
+    pub open: Option<OpenPlan>,
+    /// The accepted plates, released ones apart.
+    pub accepted: PlatesShown,
+    /// The printers in use.
+    pub printers: Vec<Printer>,
+    /// The resins in use.
+    pub resins: Vec<Resin>,
+}
+
+/// Loads the plates page of a project.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn page(conn: &mut Conn, project: ProjectId) -> Result<PlatesPage, StoreError> {
+    let accepted = plates::accepted(conn, project)?;
+    Ok(PlatesPage {
+        army: army::load(conn, project)?,
+        open: open_plan(conn, project)?,
+        accepted: shown(conn, accepted)?,
+        printers: printers::list(conn)?,
+        resins: resins::list(conn)?,
+    })
+}
+
+fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<OpenPlan>, StoreError> {
+    let mut all = plans::open_plans(conn, project)?.into_iter();
+    let Some(plan) = all.next() else {
+        return Ok(None);
+    };
+    let task = if plan.state == PlanState::Computing {
+        tasks::of_plan(conn, plan.id)?
+    } else {
+        None
+    };
+    let lines = plans::demand_of(conn, plan.id)?;
+    Ok(Some(OpenPlan {
+        task,
+        rival: all.find(|p| p.state == PlanState::Draft),
+        left_over: plans::left_over(conn, plan.id)?,
+        facts: demand::plan_facts(conn, project, &lines)?,
+        lines,
+        shown: with_plates(conn, plan)?,
+    }))
+}
+
+fn with_plates(conn: &mut Conn, plan: PlanRevision) -> Result<PlanShown, StoreError> {
+    let of_plan = plates::of_plan(conn, plan.id)?;
+    Ok(PlanShown {
+        plates: shown(conn, of_plan)?,
+        plan,
+    })
+}
+
+/// Two plans of a project.
+#[derive(Debug, Clone, PartialEq)]
+pub struct TwoPlans {
+    /// The army.
+    pub army: Army,
+    /// The plans.
+    pub plans: [PlanShown; 2],
+    /// The printers in use.
+    pub printers: Vec<Printer>,
+    /// All resins.
+    pub resins: Vec<Resin>,
+}
+
+/// Loads two plans; the first one says in which project.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn two(conn: &mut Conn, of: [PlanId; 2]) -> Result<TwoPlans, StoreError> {
+    let [a, b] = of.map(|id| plans::load(conn, id));
+    let (a, b) = (a?, b?);
+    Ok(TwoPlans {
+        army: army::load(conn, a.project)?,
+        plans: [with_plates(conn, a)?, with_plates(conn, b)?],
+        printers: printers::list(conn)?,
+        resins: resins::list_all(conn)?,
+    })
+}
+
+/// Plates of a draft with what would shorten them.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Advised {
+    /// The army, for names.
+    pub army: Army,
+    /// The plates, each with other ways to hold the part that sets its hours.
+    pub plates: Vec<(PlateEdit, Option<OtherWays>)>,
+}
+
+/// Plates that are looked at for advice: the first ones are printed first.
+const ADVISED_PLATES: usize = 12;
+
+/// Loads the plates of a draft for advice; none for a plan that is no draft.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn advised(conn: &mut Conn, id: PlanId) -> Result<Advised, StoreError> {
+    let plan = plans::load(conn, id)?;
+    let mut of = Vec::new();
+    if plan.state == PlanState::Draft {
+        let first = plates::of_plan(conn, id)?.into_iter().take(ADVISED_PLATES);
+        of.extend(first.map(|p| p.id));
+    }
+    advised_plates(conn, plan.project, &of)
+}
+
+/// Loads one plate of a draft for advice.
+///
+/// # Errors
+/// [`StoreError::Refused`] when it is no draft any more.
+pub fn advised_plate(conn: &mut Conn, id: PlateId) -> Result<Advised, StoreError> {
+    let project = plates::load(conn, id)?.project;
+    advised_plates(conn, project, &[id])
+}
+
+fn advised_plates(
+    conn: &mut Conn,
+    project: ProjectId,
+    of: &[PlateId],
+) -> Result<Advised, StoreError> {
+    let mut plates = Vec::new();
+    for id in of {
+        let edit = edits::load(conn, *id, Beside::All)?;
+        let ways = edits::other_setups(conn, &edit)?;
+        plates.push((edit, ways));
+    }
+    Ok(Advised {
+        army: army::load(conn, project)?,
+        plates,
+    })
+}

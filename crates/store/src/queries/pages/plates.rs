@@ -1,0 +1,199 @@
+//! Plates with what stands on them, and everything their pictures are drawn from.
+
+use std::collections::{BTreeMap, HashMap};
+
+use wembrit_core::army::Army;
+use wembrit_core::army::demand::DemandLine;
+use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
+use wembrit_core::ids::{PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::plan::{PlanFacts, PlateEdit};
+use wembrit_core::recipe::KeptPart;
+use wembrit_core::sculpt::SculptFacts;
+use wembrit_core::workshop::{Printer, Resin};
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::edits::{self, Beside};
+use crate::queries::{
+    army, demand, dismissals, muster, plans, plates, prepared_parts, printers, resins,
+};
+
+/// Some plates with their copies, and the shapes of these.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct PlatesShown {
+    /// The plates.
+    pub plates: Vec<Plate>,
+    /// What stands on each.
+    pub copies: HashMap<PlateId, Vec<PlateCopy>>,
+    /// Their printers, in use or not.
+    pub printers: BTreeMap<PrinterId, Printer>,
+    /// Their resins, in use or not.
+    pub resins: BTreeMap<ResinId, Resin>,
+    /// What was measured on the sculpts.
+    pub facts: HashMap<SculptId, SculptFacts>,
+    /// Parts as they were prepared.
+    pub prepared: HashMap<(SculptId, RecipeVersionId), KeptPart>,
+}
+
+impl PlatesShown {
+    /// What stands on one of them.
+    #[must_use]
+    pub fn on(&self, plate: PlateId) -> &[PlateCopy] {
+        self.copies.get(&plate).map_or(&[], Vec::as_slice)
+    }
+
+    /// Name of a plate's printer.
+    #[must_use]
+    pub fn printer(&self, plate: &Plate) -> &str {
+        self.printers
+            .get(&plate.printer)
+            .map_or("", |p| p.name.as_str())
+    }
+
+    /// Name of a plate's resin.
+    #[must_use]
+    pub fn resin(&self, plate: &Plate) -> &str {
+        self.resins
+            .get(&plate.resin)
+            .map_or("", |r| r.name.as_str())
+    }
+}
+
+/// Loads some plates with everything that is drawn and told of them.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn shown(conn: &mut Conn, plates: Vec<Plate>) -> Result<PlatesShown, StoreError> {
+    let copies = plates::copies_on(conn, &plates.iter().map(|p| p.id).collect::<Vec<_>>())?;
+    let (mut sculpts, mut versions) = (Vec::new(), Vec::new());
+    for copy in copies.values().flatten() {
+        sculpts.push(copy.sculpt);
+        versions.push(copy.recipe_version);
+    }
+    sculpts.sort_unstable();
+    sculpts.dedup();
+    versions.sort_unstable();
+    versions.dedup();
+    let all = printers::list_all(conn)?;
+    Ok(PlatesShown {
+        facts: demand::facts_of(conn, &sculpts)?,
+        prepared: prepared_parts::of_versions(conn, &sculpts, &versions)?,
+        printers: all.into_iter().map(|p| (p.id, p)).collect(),
+        resins: resins::list_all(conn)?
+            .into_iter()
+            .map(|r| (r.id, r))
+            .collect(),
+        plates,
+        copies,
+    })
+}
+
+/// One plate's sheet.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlateSheet {
+    /// The plate, alone.
+    pub shown: PlatesShown,
+    /// The plate.
+    pub plate: Plate,
+    /// The highest number a plate of its plan or project carries.
+    pub of: i64,
+    /// Its newest run.
+    pub run: Option<Run>,
+    /// Sculpt, finding and reason of what was put aside on its sculpts.
+    pub put_aside: Vec<(String, String, String)>,
+    /// What it is changed by hand with, while its plan is a draft.
+    pub hand: Option<ByHand>,
+}
+
+/// What a plate of a draft is changed by hand with.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ByHand {
+    /// The plan it belongs to.
+    pub plan: PlanRevision,
+    /// What can be undone and what can be done again, in words.
+    pub around: [Option<String>; 2],
+    /// The plate.
+    pub edit: PlateEdit,
+    /// Names of the parts that may be put on.
+    pub names: BTreeMap<wembrit_core::ids::PartId, String>,
+}
+
+/// Loads a plate's sheet.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
+    let plate = plates::load(conn, id)?;
+    let shown = shown(conn, vec![plate.clone()])?;
+    let mut sculpts: Vec<SculptId> = shown.on(id).iter().map(|c| c.sculpt).collect();
+    sculpts.sort_unstable();
+    sculpts.dedup();
+    let plan = plans::load(conn, plate.plan)?;
+    let hand = if plate.state == PlateState::Draft && plan.state == PlanState::Draft {
+        let edit = edits::load(conn, id, Beside::All)?;
+        let parts: Vec<_> = edit.layout.parts.keys().copied().collect();
+        Some(ByHand {
+            around: edits::around(conn, &plan)?,
+            names: muster::part_names(conn, &parts)?,
+            edit,
+            plan,
+        })
+    } else {
+        None
+    };
+    Ok(PlateSheet {
+        of: plates::highest_number(conn, &plate)?,
+        run: plates::runs_of(conn, &[id])?.remove(&id),
+        put_aside: dismissals::of_sculpts(conn, &sculpts)?,
+        hand,
+        shown,
+        plate,
+    })
+}
+
+/// The project of a plate.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn project_of(conn: &mut Conn, id: PlateId) -> Result<ProjectId, StoreError> {
+    Ok(plates::load(conn, id)?.project)
+}
+
+/// The parts on a plate, each as if one copy were wanted, in the way the plate prints it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OneCopy {
+    /// The plate.
+    pub plate: Plate,
+    /// One of each.
+    pub lines: Vec<DemandLine>,
+    /// What a plan of them is made from.
+    pub facts: PlanFacts,
+    /// The army, for names.
+    pub army: Army,
+}
+
+/// Loads what one copy of each part on a plate takes.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn one_copy(conn: &mut Conn, id: PlateId) -> Result<OneCopy, StoreError> {
+    let plate = plates::load(conn, id)?;
+    let mut lines: Vec<DemandLine> = Vec::new();
+    for copy in plates::copies_of(conn, id)? {
+        if lines.iter().all(|l| l.part != copy.placed.part) {
+            lines.push(DemandLine {
+                part: copy.placed.part,
+                sculpt: copy.sculpt,
+                recipe_version: copy.recipe_version,
+                wanted: 1,
+            });
+        }
+    }
+    let facts = demand::plan_facts(conn, plate.project, &lines)?;
+    Ok(OneCopy {
+        lines,
+        facts,
+        army: army::load(conn, plate.project)?,
+        plate,
+    })
+}

@@ -1,0 +1,56 @@
+//! The day sheet: everything that needs a hand, in all projects.
+
+use wembrit_core::army::Army;
+use wembrit_core::ids::ProjectId;
+use wembrit_core::today::{TodayFacts, TodayProject};
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{army, muster, plans, plates, printers, resins};
+
+/// What the day sheet is made from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Today {
+    /// Everything that needs a hand.
+    pub facts: TodayFacts,
+    /// The army of the project that is open.
+    pub army: Option<Army>,
+}
+
+/// Loads the day sheet; `shown` is the project whose progress stands beside it.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreError> {
+    let mut projects = Vec::new();
+    let mut of_shown = None;
+    for project in muster::projects(conn)? {
+        let army = army::load(conn, project.id)?;
+        let plates = plates::accepted(conn, project.id)?;
+        let ids: Vec<_> = plates.iter().map(|p| p.id).collect();
+        let plan = plans::open_plan(conn, project.id)?;
+        let draft = match &plan {
+            Some(plan) => plates::of_plan(conn, plan.id)?,
+            None => Vec::new(),
+        };
+        if Some(project.id) == shown {
+            of_shown = Some(army.clone());
+        }
+        projects.push(TodayProject {
+            runs: plates::runs_of(conn, &ids)?.into_iter().collect(),
+            army,
+            plates,
+            plan,
+            draft,
+        });
+    }
+    Ok(Today {
+        facts: TodayFacts {
+            projects,
+            printers: printers::list_all(conn)?,
+            in_use: printers::list(conn)?.iter().map(|p| p.id).collect(),
+            resins: resins::list_all(conn)?,
+        },
+        army: of_shown,
+    })
+}

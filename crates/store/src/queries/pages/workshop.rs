@@ -1,0 +1,33 @@
+//! The workshop on one page.
+
+use wembrit_core::workshop::{Printer, ProcessSetting, Resin, Workshop};
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{printers, resins, settings, workshop};
+
+/// Everything about the workshop.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WorkshopPage {
+    /// Its own figures.
+    pub workshop: Workshop,
+    /// The printers in use.
+    pub printers: Vec<Printer>,
+    /// The resins in use.
+    pub resins: Vec<Resin>,
+    /// The newest process settings.
+    pub settings: Vec<ProcessSetting>,
+}
+
+/// Loads the workshop.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load(conn: &mut Conn) -> Result<WorkshopPage, StoreError> {
+    Ok(WorkshopPage {
+        workshop: workshop::load(conn)?,
+        printers: printers::list(conn)?,
+        resins: resins::list(conn)?,
+        settings: settings::list(conn)?,
+    })
+}

@@ -1,0 +1,141 @@
+//! A plan is computed, and gets better while somebody watches.
+
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
+
+use wembrit_core::flow::PlanEffort;
+use wembrit_core::ids::PlanId;
+use wembrit_core::pack::{PackError, PackSearch};
+use wembrit_core::plan::{Plan, PlanError, improve_plan, plan_request};
+use wembrit_core::watch::{Silent, Watch};
+use wembrit_store::queries::{demand, plans};
+use wembrit_store::{StoreError, commands};
+
+use super::progress::TaskWatch;
+use super::{End, prepare};
+use crate::state::{App, Topic};
+
+/// A plan, from demand to plates; each better one is saved.
+pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
+    // What hangs otherwise than its file stands has to be measured first.
+    let waiting = app.store.read(|c| {
+        let lines = plans::demand_of(c, id)?;
+        demand::unprepared(c, &lines)
+    })?;
+    for (sculpt, of) in waiting {
+        match prepare::run(app, &sculpt, &of, &Silent(watch))? {
+            End::Done => {}
+            End::Stopped => return Ok(End::Stopped),
+            End::Failed(why) => {
+                let why = format!("{}: {why}", sculpt.name);
+                app.store
+                    .write(|c| commands::save_plan::set_failed(c, id, &why))?;
+                return Ok(End::Failed(why));
+            }
+        }
+    }
+    let (plan, lines, facts, existing) = app.store.read(|c| {
+        let plan = plans::load(c, id)?;
+        let lines = plans::demand_of(c, id)?;
+        let facts = demand::plan_facts(c, plan.project, &lines)?;
+        Ok((plan, lines, facts, plans::existing_plates(c, id)?))
+    })?;
+    let request = plan_request(&facts, &lines, &plan.scope);
+    let search = PackSearch {
+        // A search that is taken up again goes on elsewhere.
+        seed: 1 + plan.better_found.unsigned_abs(),
+        steps: match plan.effort {
+            PlanEffort::Repair => 0,
+            PlanEffort::Anew | PlanEffort::Further => SEARCH_STEPS,
+        },
+    };
+    let saving = Saving {
+        app,
+        plan: id,
+        watch,
+        state: Mutex::default(),
+    };
+    let ended = improve_plan(&request, &existing, search, &saving, &mut |better| {
+        saving.offer(better);
+    });
+    saving.save(Duration::ZERO);
+    if let Some(error) = saving.state().failed.take() {
+        return Err(error);
+    }
+    match ended {
+        Ok(()) if watch.stopped() && !watch.is_cancelled() => Ok(End::Stopped),
+        Ok(()) => {
+            app.store
+                .write(|c| commands::save_plan::end_search(c, id))?;
+            Ok(End::Done)
+        }
+        Err(PlanError::Pack(PackError::Stopped)) => Ok(End::Stopped),
+        Err(error) => {
+            let why = error.to_string();
+            app.store
+                .write(|c| commands::save_plan::set_failed(c, id, &why))?;
+            Ok(End::Failed(why))
+        }
+    }
+}
+
+/// Steps of the search for better plans: then it ends by itself.
+const SEARCH_STEPS: u64 = 120;
+
+/// Saves better plans, at most one a second; the last of them always.
+struct Saving<'a> {
+    app: &'a App,
+    plan: PlanId,
+    watch: &'a TaskWatch<'a>,
+    state: Mutex<Unsaved>,
+}
+
+#[derive(Default)]
+struct Unsaved {
+    last: Option<Instant>,
+    plan: Option<Plan>,
+    failed: Option<StoreError>,
+}
+
+impl Saving<'_> {
+    fn state(&self) -> std::sync::MutexGuard<'_, Unsaved> {
+        self.state
+            .lock()
+            .unwrap_or_else(std::sync::PoisonError::into_inner)
+    }
+
+    fn offer(&self, better: &Plan) {
+        self.state().plan = Some(better.clone());
+        self.save(Duration::from_secs(1));
+    }
+
+    /// Saves what is not saved yet, when the last time is so long ago.
+    fn save(&self, pause: Duration) {
+        let mut state = self.state();
+        if state.last.is_some_and(|at| at.elapsed() < pause) {
+            return;
+        }
+        let Some(plan) = state.plan.take() else {
+            return;
+        };
+        state.last = Some(Instant::now());
+        let saved = self
+            .app
+            .store
+            .write(|c| commands::save_plan::save_better(c, self.plan, &plan));
+        match saved {
+            Ok(()) => self.app.tell(Topic::Plates),
+            Err(error) => state.failed = Some(error),
+        }
+    }
+}
+
+impl Watch for Saving<'_> {
+    fn stopped(&self) -> bool {
+        self.watch.stopped()
+    }
+    fn report(&self, share: f64) {
+        self.save(Duration::from_secs(1));
+        self.watch.report(share);
+    }
+}
