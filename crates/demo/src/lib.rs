@@ -1,7 +1,7 @@
 //! The demo scenario: Osierbank Workshop makes the Brackwater Levy.
 //!
 //! * [`sculpts`]: every sculpt, generated from signed-distance shapes
-//! * [`fill`]: writes the scenario into a data file, through the store's public functions only
+//! * [`fill()`]: writes the scenario into a data file, through the store's public functions only
 
 mod army;
 mod fill;

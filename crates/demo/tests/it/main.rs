@@ -10,11 +10,11 @@ mod poses;
 use rstest::rstest;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::layers::{Voxels, find_hollows};
-use wembrit_core::sculpt::findings::{Evidence, FindingKind, LEAST_WIDTH_MM, find};
+use wembrit_core::sculpt::findings::{Evidence, FindingKind, find};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
-use wembrit_core::workshop::resin::ResinFacts;
+use wembrit_core::workshop::resin::{ResinFacts, safe_mm};
 use wembrit_demo::sculpts::{Flaw, all};
 use wembrit_store::Store;
 use wembrit_store::queries::{army, muster, plates};
@@ -126,7 +126,7 @@ fn every_kind_of_finding_is_shown() {
                 price_per_kg: Money(2500),
                 density_g_per_ml: 1.0,
             },
-            least_width_mm: LEAST_WIDTH_MM,
+            least_width_mm: safe_mm(None),
             islands: &stack.islands,
             cups: &stack.cups,
             hollows: &hollows,

@@ -5,7 +5,7 @@ use rstest::rstest;
 use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
-    Candidate, OrientRequest, Origin, Score, Subject, find_poses, leaning_pulls, sphere,
+    Candidate, OrientRequest, Origin, PoseTiming, Score, Subject, find_poses, sphere, tilted_pulls,
 };
 use wembrit_core::recipe::supports::{SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
@@ -24,7 +24,7 @@ fn request() -> OrientRequest {
     OrientRequest {
         layer: LayerHeight::USUAL,
         style: SupportStyle::USUAL,
-        timing_s: [300.0, 8.0],
+        timing: PoseTiming::of(None, LayerHeight::USUAL),
         zones: Vec::new(),
     }
 }
@@ -65,7 +65,7 @@ fn leaning(file: &str) -> f64 {
         .find(|s| s.file_name == file)
         .expect("a demo sculpt");
     let mesh = read_mesh(&sculpt.to_stl(), file).expect("it reads");
-    let [upright, tilted] = leaning_pulls(&mesh, &Unwatched).expect("nobody stops it");
+    let [upright, tilted] = tilted_pulls(&mesh, &Unwatched).expect("nobody stops it");
     tilted / upright
 }
 
