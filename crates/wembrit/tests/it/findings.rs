@@ -78,7 +78,7 @@ async fn a_sealed_hollow_is_warned_of_and_the_reason_stands_on_the_plate() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn candidates_are_compared_and_one_is_picked_with_a_reason() {
-    let served = Served::start(&["demo", "--now", "2026-11-24T09:40:00Z"]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     b.goto("/models/1").await;
     b.press("compare").await;

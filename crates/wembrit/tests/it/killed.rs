@@ -9,7 +9,7 @@ use wembrit_core::flow::{PlanState, PlateState};
 use wembrit_store::Store;
 use wembrit_store::queries::{muster, plans, plates};
 
-use crate::browser::Served;
+use crate::browser::{Served, demo_file};
 
 /// A request without waiting for its answer.
 fn post(base: &str, path: &str) -> TcpStream {
@@ -32,6 +32,7 @@ fn post(base: &str, path: &str) -> TcpStream {
 fn a_plan_is_accepted_whole_or_not_at_all(#[case] after_ms: u64) {
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("demo.sqlite");
+    std::fs::write(&file, demo_file()).unwrap();
     let mut served = Served::start(&["demo", "--data", file.to_str().unwrap()]);
     let mut answer = String::new();
     post(&served.base, "/projects/1/plan")
@@ -63,7 +64,7 @@ fn a_plan_is_accepted_whole_or_not_at_all(#[case] after_ms: u64) {
     let state = store.read(|c| plans::load(c, draft)).unwrap().state;
     let accepted = store.read(|c| plates::accepted(c, project)).unwrap();
     let placed = store
-        .read(|c| plates::spots(c, &accepted.iter().map(|p| p.id).collect::<Vec<_>>()))
+        .read(|c| plates::copies_on(c, &accepted.iter().map(|p| p.id).collect::<Vec<_>>()))
         .unwrap();
     assert!(
         placed.values().flatten().all(|spot| spot.copy.is_some()),

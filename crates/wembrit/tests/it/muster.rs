@@ -108,7 +108,7 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn units_kits_and_practice_are_changed_on_their_pages() {
-    let served = Served::start(&["demo", "--now", "2026-11-24T09:40:00Z"]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     // The demo's sedge-pikers are two too many for the punt.
     b.goto("/projects/1/muster").await;

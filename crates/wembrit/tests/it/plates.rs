@@ -7,8 +7,6 @@ use serde_json::Value;
 
 use crate::browser::{Browser, Served};
 
-const NOW: &str = "2026-11-24T09:40:00Z";
-
 /// Plans the demo's army and opens the plate with a single copy: there is room around it.
 async fn a_plate_with_room(b: &Browser) {
     b.goto("/projects/1/plates").await;
@@ -77,7 +75,7 @@ async fn drag(b: &Browser, by: [f64; 2]) {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn a_plate_is_arranged_with_the_pointer() {
-    let served = Served::start(&["demo", "--now", NOW]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     a_plate_with_room(&b).await;
     let [x, y, _] = stands(&b).await;
@@ -106,14 +104,17 @@ async fn a_plate_is_arranged_with_the_pointer() {
     b.press("Do again").await;
     b.read("main", "The pool is empty").await;
     b.press("Repack").await;
-    // The sheets behind it.
-    b.press("Sorting sheet").await;
-    b.read("h1", "Sorting sheet").await;
-    b.press("Back to the plate").await;
+    // The sheets behind it; copies are sorted once they have their marks.
+    assert_eq!(b.count("a[href$='/sorting']").await, 0);
     b.press("One copy, by how many share the plate").await;
     b.fill("each", "4").await;
     b.press("Compare").await;
     b.read("main", "on a plate").await;
+    b.goto("/plates/1").await;
+    b.press("Sorting sheet").await;
+    b.read("h1", "Sorting sheet").await;
+    b.press("Back to the plate").await;
+    b.read("h1", "Plate 1").await;
     b.close().await;
 }
 
@@ -123,7 +124,7 @@ async fn a_plate_is_arranged_with_the_keyboard_alone() {
     const UP: char = '\u{e013}';
     const DELETE: char = '\u{e017}';
     const ESCAPE: char = '\u{e00c}';
-    let served = Served::start(&["demo", "--now", NOW]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     a_plate_with_room(&b).await;
     let [x, y, turn] = stands(&b).await;

@@ -2,12 +2,10 @@
 
 use crate::browser::{Browser, Served};
 
-const NOW: &str = "2026-11-24T09:40:00Z";
-
 #[tokio::test(flavor = "multi_thread")]
 #[ignore = "makes the pictures of docs/screenshots; run by `cargo x shots`"]
 async fn pictures_of_every_view() {
-    let served = Served::start(&["demo", "--now", NOW]);
+    let served = Served::demo();
     let browser = Browser::open(&served.base).await;
     let folder = std::env::var("WEMBRIT_SHOTS")
         .unwrap_or_else(|_| format!("{}/../../docs/screenshots", env!("CARGO_MANIFEST_DIR")));
@@ -24,7 +22,7 @@ async fn pictures_of_every_view() {
     for (path, ready) in [
         ("/parts/14/poses", ".poses img"),
         ("/trials/1", ".variants td:nth-child(3) img"),
-        ("/parts/14/recipe", "svg.hung"),
+        ("/parts/14/recipe", "svg.setup"),
     ] {
         for _ in 0..240 {
             browser.goto(path).await;

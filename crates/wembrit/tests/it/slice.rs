@@ -103,7 +103,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
     assert_eq!(b.count(".plan path.copy").await, 4);
     assert_eq!(b.count(".elevation path.copy").await, 4);
     b.press("Start the run").await;
-    b.press("It is done").await;
+    b.press("Take it off").await;
 
     // All good but this one: clicked in the plan.
     b.see(".is-judging .plan path.copy")
@@ -111,11 +111,11 @@ async fn from_an_empty_file_to_a_judged_plate() {
         .click()
         .await
         .unwrap();
-    b.read("[data-lost-count]", "1").await;
+    b.read("[data-failed-count]", "1").await;
     b.press("Judge").await;
     b.read("[role=alert]", "choose the cause").await;
     assert_eq!(
-        b.count("input[name=lost]:checked").await,
+        b.count("input[name=failed]:checked").await,
         1,
         "the mark stays"
     );
@@ -146,7 +146,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn the_keyboard_alone_leads_through_the_pages() {
-    let served = Served::start(&["demo", "--now", "2026-11-24T09:40:00Z"]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     b.goto("/").await;
     let body = || async { b.see("body").await };

@@ -74,7 +74,7 @@ async fn ten_files_arrive_and_are_measured_live() {
 
 #[tokio::test(flavor = "multi_thread")]
 async fn nine_open_tabs_do_not_freeze_the_tenth() {
-    let served = Served::start(&["demo", "--now", "2026-11-24T09:40:00Z"]);
+    let served = Served::demo();
     let b = Browser::open(&served.base).await;
     for _ in 0..9 {
         b.goto("/sculpts").await;
