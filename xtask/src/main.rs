@@ -2,9 +2,12 @@
 //! `cargo x shots`, `cargo x layers`.
 
 mod layers;
+mod rooms;
+mod sources;
 
+use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
-use std::process::{Command, ExitCode};
+use std::process::{Command, ExitCode, Stdio};
 
 type Chore = Result<(), String>;
 
@@ -16,7 +19,7 @@ fn main() -> ExitCode {
         "css" => css(),
         "shots" => shots(),
         "schema" => schema(),
-        "layers" => layers::check(&root()),
+        "layers" => house(),
         _ => Err("usage: cargo x test | lint | css | schema | shots | layers".into()),
     };
     match done {
@@ -60,10 +63,40 @@ fn there(program: &str) -> bool {
     answer.is_ok_and(|a| a.status.success())
 }
 
-/// Everything, on a machine that may have nothing but Rust and a C compiler.
+/// Everything, on a machine that may have nothing but Rust and a C compiler. Goes on after a
+/// failure, and names all failures at the end.
 fn test() -> Chore {
     install_browser()?;
-    cargo(&["test", "--workspace"])
+    let mut child = Command::new(std::env::var("CARGO").unwrap_or_else(|_| "cargo".into()))
+        .args(["test", "--workspace", "--no-fail-fast"])
+        .current_dir(root())
+        .stdout(Stdio::piped())
+        .spawn()
+        .map_err(|why| format!("cargo: {why}"))?;
+    let mut failed = Vec::new();
+    for line in child
+        .stdout
+        .take()
+        .map(BufReader::new)
+        .into_iter()
+        .flat_map(BufReader::lines)
+    {
+        let line = line.map_err(|why| why.to_string())?;
+        eprintln!("{line}");
+        failed.extend(failure(&line));
+    }
+    let ended = child.wait().map_err(|why| why.to_string())?;
+    match (ended.success(), failed.as_slice()) {
+        (true, _) => Ok(()),
+        (false, []) => Err("the tests could not be built or run: see above".into()),
+        (false, names) => Err(format!("{} failed:\n  {}", names.len(), names.join("\n  "))),
+    }
+}
+
+/// The test a line of the runner says has failed.
+fn failure(line: &str) -> Option<String> {
+    let name = line.strip_prefix("test ")?.strip_suffix(" ... FAILED")?;
+    Some(name.to_owned())
 }
 
 /// Chromium and its driver from Debian's packages, when they are missing.
@@ -96,9 +129,15 @@ fn install_browser() -> Chore {
     ])
 }
 
+/// The arrows between crates and between rooms.
+fn house() -> Chore {
+    layers::check(&root())?;
+    rooms::check(&root())
+}
+
 fn lint() -> Chore {
     cargo(&["fmt", "--all", "--check"])?;
-    layers::check(&root())?;
+    house()?;
     fresh_css()?;
     cargo(&[
         "clippy",
@@ -131,20 +170,29 @@ fn css() -> Chore {
     run("npm", &["run", "--silent", "css"], &styles())
 }
 
-/// The committed style sheet is what its source compiles to, where npm can tell.
+/// The committed style sheet is what its source compiles to, where npm can tell. Nothing is
+/// rewritten, and nothing fetched when the packages are here already.
 fn fresh_css() -> Chore {
     if !there("npm") {
         eprintln!("npm is not here: the style sheet was not checked");
         return Ok(());
     }
-    let sheet = styles().join("static/app.css");
-    let before = std::fs::read(&sheet).map_err(|why| why.to_string())?;
-    css()?;
-    let after = std::fs::read(&sheet).map_err(|why| why.to_string())?;
-    if before == after {
+    if !styles().join("node_modules").is_dir() {
+        run("npm", &["ci", "--no-fund", "--no-audit"], &styles())?;
+    }
+    let fresh = std::env::temp_dir().join(format!("wembrit-{}.css", std::process::id()));
+    let to = fresh.to_string_lossy();
+    run(
+        "npm",
+        &["run", "--silent", "css", "--", "--output", &to],
+        &styles(),
+    )?;
+    let read =
+        |path: &Path| std::fs::read(path).map_err(|why| format!("{}: {why}", path.display()));
+    if read(&fresh)? == read(&styles().join("static/app.css"))? {
         Ok(())
     } else {
-        Err("static/app.css was stale; commit what was just built".into())
+        Err("static/app.css is stale: run `cargo x css` and commit it".into())
     }
 }
 
@@ -181,4 +229,19 @@ fn shots() -> Chore {
         "--ignored",
         "pictures_of_every_view",
     ])
+}
+
+#[cfg(test)]
+mod tests {
+    use super::failure;
+
+    #[test]
+    fn failures_are_told_from_what_passed() {
+        assert_eq!(
+            failure("test pages::a ... FAILED").as_deref(),
+            Some("pages::a")
+        );
+        assert_eq!(failure("test pages::a ... ok"), None);
+        assert_eq!(failure("test result: FAILED. 1 passed; 1 failed"), None);
+    }
 }
