@@ -5,6 +5,7 @@
 
 use std::collections::HashMap;
 use std::io::{BufRead, BufReader, Cursor, Read};
+use std::str::FromStr;
 
 use quick_xml::events::{BytesStart, Event};
 use quick_xml::reader::Reader;
@@ -19,6 +20,8 @@ const MOST_BYTES: u64 = 1_500_000_000;
 const MOST_DEPTH: usize = 32;
 /// Objects at most.
 const MOST_OBJECTS: usize = 10_000;
+/// Times an object is placed at most, by items and by other objects.
+const MOST_PLACED: u64 = 1_000_000;
 
 /// A transform as 3MF writes it: three rows of a linear map, and a shift.
 type Transform = [f64; 12];
@@ -84,93 +87,102 @@ fn broken(what: &str) -> ReadError {
 
 fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
     let mut reader = Reader::from_reader(text);
-    let mut model = Model {
-        mm: 1.0,
-        ..Model::default()
-    };
-    let (mut open, mut depth) = (None::<String>, 0_usize);
-    let (mut buffer, mut triangles) = (Vec::new(), 0_u64);
+    let mut reading = Reading::default();
+    reading.model.mm = 1.0;
+    let (mut buffer, mut depth) = (Vec::new(), 0_usize);
     loop {
         let event = reader
             .read_event_into(&mut buffer)
             .map_err(|_| broken("it is not well formed"))?;
-        let (element, empty) = match event {
+        match event {
             Event::Eof => break,
             Event::DocType(_) => return Err(broken("it declares entities, which no model needs")),
-            Event::End(_) => {
-                depth = depth.saturating_sub(1);
-                buffer.clear();
-                continue;
-            }
-            Event::Start(element) => (element, false),
-            Event::Empty(element) => (element, true),
-            _ => {
-                buffer.clear();
-                continue;
-            }
-        };
-        depth += usize::from(!empty);
-        if depth > MOST_DEPTH {
-            return Err(broken("its elements are nested too deep"));
-        }
-        let name = element.local_name();
-        match name.as_ref() {
-            "model" => model.mm = unit_mm(&attribute(&element, "unit").unwrap_or_default()),
-            "object" => {
-                let id = attribute(&element, "id").unwrap_or_default();
-                if model.objects.len() >= MOST_OBJECTS {
-                    return Err(broken("it has too many objects"));
+            Event::End(_) => depth = depth.saturating_sub(1),
+            Event::Empty(element) => reading.element(&element, faults)?,
+            Event::Start(element) => {
+                depth += 1;
+                if depth > MOST_DEPTH {
+                    return Err(broken("its elements are nested too deep"));
                 }
-                model.objects.insert(id.clone(), Object::default());
-                open = Some(id);
+                reading.element(&element, faults)?;
             }
-            "vertex" => {
-                let numbers = ["x", "y", "z"]
-                    .map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<f32>().ok()));
-                let object = open.as_ref().and_then(|id| model.objects.get_mut(id));
-                match (numbers, object) {
-                    ([Some(x), Some(y), Some(z)], Some(object)) => object.corners.push([x, y, z]),
-                    _ => faults.note(|| "a corner is not three numbers".into()),
-                }
-            }
-            "triangle" => {
-                triangles += 1;
-                if triangles > MAX_TRIANGLES {
-                    return Err(ReadError::TooMany { triangles });
-                }
-                let numbers = ["v1", "v2", "v3"]
-                    .map(|n| attribute(&element, n).and_then(|t| t.trim().parse::<u32>().ok()));
-                let object = open.as_ref().and_then(|id| model.objects.get_mut(id));
-                match (numbers, object) {
-                    ([Some(a), Some(b), Some(c)], Some(object)) => object.triangles.push([a, b, c]),
-                    _ => faults.note(|| "a triangle is not three corners".into()),
-                }
-            }
-            "component" => {
-                let object = open.as_ref().and_then(|id| model.objects.get_mut(id));
-                if let (Some(to), Some(object)) = (placed(&element, faults), object) {
-                    object.components.push(to);
-                }
-            }
-            "item" => model.items.extend(placed(&element, faults)),
             _ => {}
         }
         buffer.clear();
     }
+    note_missing_corners(&reading.model, faults);
+    Ok(reading.model)
+}
+
+/// A model as far as it was read.
+#[derive(Debug, Default)]
+struct Reading {
+    model: Model,
+    /// The object whose elements are being read.
+    open: Option<String>,
+    triangles: u64,
+}
+
+impl Reading {
+    fn element(&mut self, element: &BytesStart<'_>, faults: &mut Faults) -> Result<(), ReadError> {
+        match element.local_name().as_ref() {
+            "model" => self.model.mm = unit_mm(&attribute(element, "unit").unwrap_or_default()),
+            "object" => {
+                if self.model.objects.len() >= MOST_OBJECTS {
+                    return Err(broken("it has too many objects"));
+                }
+                let id = attribute(element, "id").unwrap_or_default();
+                self.model.objects.insert(id.clone(), Object::default());
+                self.open = Some(id);
+            }
+            "vertex" => match (three(element, ["x", "y", "z"]), self.object()) {
+                (Some(corner), Some(object)) => object.corners.push(corner),
+                _ => faults.note(|| "a corner is not three numbers".into()),
+            },
+            "triangle" => {
+                self.triangles += 1;
+                let triangles = self.triangles;
+                if triangles > MAX_TRIANGLES {
+                    return Err(ReadError::TooMany { triangles });
+                }
+                match (three(element, ["v1", "v2", "v3"]), self.object()) {
+                    (Some(corners), Some(object)) => object.triangles.push(corners),
+                    _ => faults.note(|| "a triangle is not three corners".into()),
+                }
+            }
+            "component" => {
+                if let (Some(to), Some(object)) = (placed(element, faults), self.object()) {
+                    object.components.push(to);
+                }
+            }
+            "item" => self.model.items.extend(placed(element, faults)),
+            _ => {}
+        }
+        Ok(())
+    }
+
+    fn object(&mut self) -> Option<&mut Object> {
+        self.model.objects.get_mut(self.open.as_ref()?)
+    }
+}
+
+/// Three attributes as numbers; nothing when one is missing or none.
+fn three<T: FromStr>(element: &BytesStart<'_>, names: [&str; 3]) -> Option<[T; 3]> {
+    let [a, b, c] = names.map(|n| attribute(element, n).and_then(|t| t.trim().parse().ok()));
+    Some([a?, b?, c?])
+}
+
+fn note_missing_corners(model: &Model, faults: &mut Faults) {
     for (id, object) in &model.objects {
         let corners = object.corners.len();
-        let outside = object
-            .triangles
-            .iter()
-            .filter(|t| t.iter().any(|i| *i as usize >= corners))
-            .count();
+        let missing = |t: &&[u32; 3]| t.iter().any(|i| *i as usize >= corners);
+        let outside = object.triangles.iter().filter(missing).count();
         if outside > 0 {
             faults.note(|| {
                 format!("object {id} has {outside} triangles with a corner that is not there")
             });
         }
     }
-    Ok(model)
 }
 
 fn attribute(element: &BytesStart<'_>, name: &str) -> Option<String> {
@@ -234,9 +246,13 @@ fn determinant(t: &Transform) -> f64 {
 }
 
 fn build(model: &Model) -> Result<Mesh, ReadError> {
-    let mut loose = Vec::new();
-    let mut path = Vec::new();
-    let mut faults = Faults::default();
+    let mut building = Building {
+        model,
+        path: Vec::new(),
+        loose: Vec::new(),
+        placed: 0,
+        faults: Faults::default(),
+    };
     // A model without a build is taken as all of its objects that no other one uses.
     let used: Vec<&str> = model
         .objects
@@ -257,17 +273,12 @@ fn build(model: &Model) -> Result<Mesh, ReadError> {
         &model.items
     };
     for (id, transform) in items {
-        place(model, id, transform, &mut path, &mut loose, &mut faults);
-        if loose.len() as u64 > MAX_TRIANGLES {
-            return Err(ReadError::TooMany {
-                triangles: loose.len() as u64,
-            });
-        }
+        building.place(id, transform)?;
     }
-    if let Some(faults) = faults.end() {
+    if let Some(faults) = building.faults.end() {
         return Err(ReadError::Faulty(faults));
     }
-    let mesh = Mesh::weld(loose);
+    let mesh = Mesh::weld(building.loose);
     if mesh.triangles.is_empty() {
         return Err(ReadError::NoTriangles {
             dropped: mesh.dropped,
@@ -276,46 +287,58 @@ fn build(model: &Model) -> Result<Mesh, ReadError> {
     Ok(mesh)
 }
 
-fn place(
-    model: &Model,
-    id: &str,
-    transform: &Transform,
-    path: &mut Vec<String>,
-    loose: &mut Vec<[[f32; 3]; 3]>,
-    faults: &mut Faults,
-) {
-    let Some(object) = model.objects.get(id) else {
-        faults.note(|| format!("object {id} is used but not there"));
-        return;
-    };
-    if path.iter().any(|p| p == id) || path.len() > MOST_DEPTH {
-        faults.note(|| format!("object {id} contains itself"));
-        return;
-    }
-    if loose.len() as u64 + object.triangles.len() as u64 > MAX_TRIANGLES + 1 {
-        faults.note(|| "its components repeat to more triangles than are read".into());
-        return;
-    }
-    let moved = |c: [f32; 3]| -> [f32; 3] {
-        let c = c.map(f64::from);
-        std::array::from_fn(|k| {
-            ((c[0] * transform[k]
-                + c[1] * transform[3 + k]
-                + c[2] * transform[6 + k]
-                + transform[9 + k])
-                * model.mm) as f32
-        })
-    };
-    let mirrored = determinant(transform) < 0.0;
-    for [a, b, c] in &object.triangles {
-        let [b, c] = if mirrored { [c, b] } else { [b, c] };
-        loose.push([a, b, c].map(|i| moved(object.corners[*i as usize])));
-    }
-    path.push(id.to_owned());
-    for (inner, at) in &object.components {
-        if loose.len() as u64 <= MAX_TRIANGLES {
-            place(model, inner, &then(at, transform), path, loose, faults);
+/// A mesh as it is put together from objects.
+struct Building<'a> {
+    model: &'a Model,
+    /// The objects that are being placed, from the item inward.
+    path: Vec<&'a str>,
+    loose: Vec<[[f32; 3]; 3]>,
+    placed: u64,
+    faults: Faults,
+}
+
+impl<'a> Building<'a> {
+    fn place(&mut self, id: &'a str, transform: &Transform) -> Result<(), ReadError> {
+        // A few objects that use each other twice over are billions of placements.
+        self.placed += 1;
+        if self.placed > MOST_PLACED {
+            return Err(broken("its components repeat without end"));
         }
+        let Some(object) = self.model.objects.get(id) else {
+            self.faults
+                .note(|| format!("object {id} is used but not there"));
+            return Ok(());
+        };
+        if self.path.contains(&id) || self.path.len() > MOST_DEPTH {
+            self.faults.note(|| format!("object {id} contains itself"));
+            return Ok(());
+        }
+        let triangles = self.loose.len() as u64 + object.triangles.len() as u64;
+        if triangles > MAX_TRIANGLES {
+            return Err(ReadError::TooMany { triangles });
+        }
+        let mm = self.model.mm;
+        let moved = |c: [f32; 3]| -> [f32; 3] {
+            let c = c.map(f64::from);
+            std::array::from_fn(|k| {
+                ((c[0] * transform[k]
+                    + c[1] * transform[3 + k]
+                    + c[2] * transform[6 + k]
+                    + transform[9 + k])
+                    * mm) as f32
+            })
+        };
+        let mirrored = determinant(transform) < 0.0;
+        for [a, b, c] in &object.triangles {
+            let [b, c] = if mirrored { [c, b] } else { [b, c] };
+            self.loose
+                .push([a, b, c].map(|i| moved(object.corners[*i as usize])));
+        }
+        self.path.push(id);
+        for (inner, at) in &object.components {
+            self.place(inner, &then(at, transform))?;
+        }
+        self.path.pop();
+        Ok(())
     }
-    path.pop();
 }
