@@ -9,6 +9,7 @@ use crate::sources::{self, Source};
 const GROUND: &[&str] = &[
     "geometry",
     "ids",
+    "numbers",
     "pose",
     "union_find",
     "units",

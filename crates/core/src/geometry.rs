@@ -1,5 +1,10 @@
 //! Outlines in the plane of the build plate.
 
+use std::fmt;
+use std::str::FromStr;
+
+use crate::numbers::{self, NotNumbers, from_text, to_um};
+
 /// A corner or a shift, in mm.
 pub type Point = [f64; 2];
 
@@ -156,6 +161,22 @@ impl Outline {
         true
     }
 }
+
+impl fmt::Display for Outline {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let corners: Vec<Point> = self.0.iter().map(|c| c.map(to_um)).collect();
+        numbers::write(&corners, f)
+    }
+}
+
+impl FromStr for Outline {
+    type Err = NotNumbers;
+    fn from_str(text: &str) -> Result<Self, NotNumbers> {
+        Self::try_new(numbers::read(text)?).map_err(|e| NotNumbers(e.to_string()))
+    }
+}
+
+from_text!(Outline);
 
 /// Lowest and highest corner of the upright box around some points.
 pub(crate) fn bounds(points: &[Point]) -> (Point, Point) {

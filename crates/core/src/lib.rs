@@ -5,9 +5,9 @@
 //! no twin of its own. The rooms, from the ground up (an upper room may use the ones it names, never
 //! the other way round; `cargo x layers` checks it):
 //!
-//! * the ground: [`units`], [`ids`], [`words`], [`watch`], [`geometry`], [`pose`], `union_find`.
-//!   Money, layer heights, identities, words that are kept, outlines in the plane of the build
-//!   plate, directions
+//! * the ground: [`units`], [`ids`], [`words`], [`numbers`], [`watch`], [`geometry`], [`pose`],
+//!   `union_find`. Money, layer heights, identities, words and numbers that are kept, outlines in
+//!   the plane of the build plate, directions
 //! * [`mesh`]: files in, files out, and what is measured straight from the triangles
 //! * [`layers`]: sections, islands, pockets, pull, silhouettes, hollows; uses mesh
 //! * [`workshop`]: printers, process settings, resins, rates, practice; hours, exposure, resin
@@ -37,6 +37,7 @@ pub mod geometry;
 pub mod ids;
 pub mod layers;
 pub mod mesh;
+pub mod numbers;
 pub mod odds;
 pub mod pack;
 pub mod plan;

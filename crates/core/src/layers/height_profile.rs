@@ -1,7 +1,11 @@
 //! How far a part reaches to every side, height by height: enough to draw its skyline whichever
 //! way it is turned on the plate, without keeping the mesh.
 
+use std::fmt;
+use std::str::FromStr;
+
 use crate::mesh::Mesh;
+use crate::numbers::{self, NotNumbers, from_text, to_um};
 
 /// Directions in which the reach is kept, one every 10°.
 const DIRECTIONS: usize = 36;
@@ -83,6 +87,31 @@ impl HeightProfile {
         left
     }
 }
+
+impl fmt::Display for HeightProfile {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let band = |b: &ProfileBand| {
+            let reach: Vec<f64> = b.reach_mm.iter().map(|r| to_um(*r)).collect();
+            (to_um(b.from_mm), to_um(b.to_mm), reach)
+        };
+        numbers::write(&self.0.iter().map(band).collect::<Vec<_>>(), f)
+    }
+}
+
+impl FromStr for HeightProfile {
+    type Err = NotNumbers;
+    fn from_str(text: &str) -> Result<Self, NotNumbers> {
+        let bands: Vec<(f64, f64, Vec<f64>)> = numbers::read(text)?;
+        let band = |(from_mm, to_mm, reach_mm)| ProfileBand {
+            from_mm,
+            to_mm,
+            reach_mm,
+        };
+        Ok(Self(bands.into_iter().map(band).collect()))
+    }
+}
+
+from_text!(HeightProfile);
 
 /// Measures the reach of a mesh in bands of equal height.
 #[must_use]

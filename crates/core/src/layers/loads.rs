@@ -1,6 +1,10 @@
 //! What a part does to the film, slab by slab above the plate.
 
+use std::fmt;
+use std::str::FromStr;
+
 use super::stack::StackFigures;
+use crate::numbers::{self, NotNumbers, from_text, to_um};
 use crate::units::{LayerHeight, PULL_SLAB_MM};
 
 /// Load of a part on the film in each slab of [`PULL_SLAB_MM`] above the plate: the hardest layer
@@ -34,3 +38,20 @@ impl Loads {
         }
     }
 }
+
+impl fmt::Display for Loads {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let short = |values: &[f64]| values.iter().map(|v| to_um(*v)).collect::<Vec<f64>>();
+        numbers::write(&(short(&self.pull), short(&self.area_mm2)), f)
+    }
+}
+
+impl FromStr for Loads {
+    type Err = NotNumbers;
+    fn from_str(text: &str) -> Result<Self, NotNumbers> {
+        let (pull, area_mm2) = numbers::read(text)?;
+        Ok(Self { pull, area_mm2 })
+    }
+}
+
+from_text!(Loads);

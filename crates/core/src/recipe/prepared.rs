@@ -1,10 +1,13 @@
 //! A part as its recipe prints it, with everything a plate needs to know of it.
 
 use std::borrow::Cow;
+use std::fmt;
+use std::str::FromStr;
 
 use super::part_setup::PartSetup;
 use crate::geometry::Outline;
 use crate::layers::{HeightProfile, Loads};
+use crate::numbers::{self, NotNumbers, from_text, to_um};
 use crate::sculpt::SculptFacts;
 
 /// What is drawn of a part and its supports from the front, mm above the plate.
@@ -19,6 +22,42 @@ pub struct SetupDrawing {
     /// The riskiest starts, the riskiest first.
     pub riskiest: Vec<[f64; 2]>,
 }
+
+/// A drawing as it is kept: its picture, columns, raft and riskiest starts.
+type Drawn = (
+    [f64; 4],
+    Vec<Vec<[f64; 2]>>,
+    Option<[f64; 2]>,
+    Vec<[f64; 2]>,
+);
+
+impl fmt::Display for SetupDrawing {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let short = |points: &[[f64; 2]]| points.iter().map(|p| p.map(to_um)).collect();
+        let drawn: Drawn = (
+            self.picture_mm,
+            self.columns.iter().map(|c| short(c)).collect(),
+            self.raft_mm,
+            short(&self.riskiest),
+        );
+        numbers::write(&drawn, f)
+    }
+}
+
+impl FromStr for SetupDrawing {
+    type Err = NotNumbers;
+    fn from_str(text: &str) -> Result<Self, NotNumbers> {
+        let (picture_mm, columns, raft_mm, riskiest): Drawn = numbers::read(text)?;
+        Ok(Self {
+            picture_mm,
+            columns,
+            raft_mm,
+            riskiest,
+        })
+    }
+}
+
+from_text!(SetupDrawing);
 
 /// A part as a recipe prints it.
 ///

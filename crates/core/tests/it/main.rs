@@ -5,11 +5,13 @@
     reason = "a test that cannot go on should stop there"
 )]
 
-mod hanging;
+mod kept;
 mod outside;
 mod packing;
 mod plan;
 mod registering;
+mod setups;
 mod shapes;
 mod silhouette;
 mod stack;
+mod three_mf;

@@ -1,4 +1,4 @@
-//! Parts as they setup: tilted cylinders, supports against closed forms, contacts on the surface.
+//! Parts set up for the plate: tilted cylinders, supports against closed forms, contacts on the surface.
 
 use std::f64::consts::PI;
 

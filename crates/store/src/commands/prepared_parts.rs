@@ -9,7 +9,6 @@ use super::layer_facts;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::sculpts::MEASURE_VERSION;
-use crate::rows::{drawing_text, loads_text, outline_text, profile_text};
 use crate::schema::prepared_parts as hf;
 
 /// Writes down how a part hangs, and what its layers alone told. Doing it twice is as good as
@@ -48,11 +47,11 @@ pub fn set(
                 hf::starts_left.eq(part.starts_left as i64),
                 hf::peak_pull.eq(part.peak_pull.1),
                 hf::peak_pull_at_mm.eq(part.peak_pull.0),
-                hf::outline.eq(outline_text(&part.outline)),
-                hf::height_profile.eq(profile_text(&part.profile)),
-                hf::drawn.eq(drawing_text(&part.drawing)),
+                hf::outline.eq(part.outline.to_string()),
+                hf::height_profile.eq(part.profile.to_string()),
+                hf::drawn.eq(part.drawing.to_string()),
                 hf::picture.eq(picture),
-                hf::loads.eq(loads_text(&part.loads)),
+                hf::loads.eq(part.loads.to_string()),
                 hf::measured_at_ms.eq(now_ms),
             ),
         ))

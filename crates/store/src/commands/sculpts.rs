@@ -12,7 +12,6 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::sculpts::{MEASURE_VERSION, compress, load, task_key};
 use crate::queries::{last_id, new_uid, one_row};
-use crate::rows::{outline_text, profile_text};
 use crate::schema::sculpts::dsl;
 use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts};
 
@@ -207,8 +206,8 @@ pub fn set_measured(
             facts::open_edge_mm.eq(mesh.open_edge_mm),
             facts::shell_sum_mm3.eq(mesh.volume_mm3),
             facts::warnings.eq(warnings_text(measured)),
-            facts::outline.eq(outline_text(&measured.outline)),
-            facts::height_profile.eq(profile_text(&measured.profile)),
+            facts::outline.eq(measured.outline.to_string()),
+            facts::height_profile.eq(measured.profile.to_string()),
             facts::measured_at_ms.eq(now_ms),
         ))
         .execute(conn)?;

@@ -14,11 +14,11 @@ pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
 pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateRow, RunRow, scope_text};
 pub(crate) use prepared::{
-    LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, drawing_text,
-    islands_text, loads_text, scores_text,
+    LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
+    scores_text,
 };
 pub(crate) use recipe::{PrintMeshRow, RecipeVersionRow};
-pub(crate) use sculpt::{SculptFactsRow, SculptRow, outline_text, profile_text};
+pub(crate) use sculpt::{SculptFactsRow, SculptRow};
 pub(crate) use task::TaskRow;
 pub(crate) use trial::{TrialRow, VariantRow};
 pub(crate) use workshop::{PrinterRow, ResinRow, SettingRow, SettingVersionRow, WorkshopRow};

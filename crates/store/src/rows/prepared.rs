@@ -1,8 +1,9 @@
 //! What the layers of a sculpt tell, parts as their recipes print them, poses compared.
 
 use diesel::prelude::*;
+use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Cup, CupEnd, Island, Loads, StackFigures};
+use wembrit_core::layers::{Cup, CupEnd, HeightProfile, Island, Loads, StackFigures};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::recipe::supports::Supports;
@@ -10,7 +11,6 @@ use wembrit_core::recipe::{KeptPart, PartSetup, PreparedPart, Setup, SetupDrawin
 use wembrit_core::sculpt::LayerFacts;
 use wembrit_core::units::LayerHeight;
 
-use super::sculpt::{read_outline, read_profile};
 use super::{Row, count, read, written};
 use crate::error::StoreError;
 
@@ -152,24 +152,19 @@ pub(crate) struct PreparedRow {
     starts_left: i64,
     peak_pull: f64,
     peak_pull_at_mm: f64,
-    outline: String,
-    height_profile: String,
-    drawn: String,
-    loads: String,
+    #[diesel(deserialize_as = String)]
+    outline: Outline,
+    #[diesel(deserialize_as = String, column_name = height_profile)]
+    profile: HeightProfile,
+    #[diesel(deserialize_as = String, column_name = drawn)]
+    drawing: SetupDrawing,
+    #[diesel(deserialize_as = String)]
+    loads: Loads,
 }
-
-type Drawn = (
-    [f64; 4],
-    Vec<Vec<[f64; 2]>>,
-    Option<[f64; 2]>,
-    Vec<[f64; 2]>,
-);
 
 impl Row for PreparedRow {
     type Noun = KeptPart;
     fn noun(self) -> Result<KeptPart, StoreError> {
-        let (pull, area_mm2) = read(&self.loads)?;
-        let (picture_mm, columns, raft_mm, riskiest): Drawn = read(&self.drawn)?;
         Ok(KeptPart {
             id: self.id,
             setup: PartSetup {
@@ -183,8 +178,8 @@ impl Row for PreparedRow {
                 },
             },
             part: PreparedPart {
-                outline: read_outline(&self.outline)?,
-                profile: read_profile(&self.height_profile)?,
+                outline: self.outline,
+                profile: self.profile,
                 height_mm: self.height_mm,
                 part_mm3: self.part_mm3,
                 support_mm3: self.support_mm3,
@@ -194,36 +189,11 @@ impl Row for PreparedRow {
                 minutes: self.minutes,
                 starts_left: count(self.starts_left) as usize,
                 peak_pull: (self.peak_pull_at_mm, self.peak_pull),
-                loads: Loads { pull, area_mm2 },
-                drawing: SetupDrawing {
-                    picture_mm,
-                    columns,
-                    raft_mm,
-                    riskiest,
-                },
+                loads: self.loads,
+                drawing: self.drawing,
             },
         })
     }
-}
-
-pub(crate) fn drawing_text(d: &SetupDrawing) -> String {
-    let um = |p: &[f64; 2]| p.map(|c| (c * 1000.0).round() / 1000.0);
-    let columns: Vec<Vec<[f64; 2]>> = d
-        .columns
-        .iter()
-        .map(|c| c.iter().map(um).collect())
-        .collect();
-    let riskiest: Vec<[f64; 2]> = d.riskiest.iter().map(um).collect();
-    let drawn: Drawn = (d.picture_mm, columns, d.raft_mm, riskiest);
-    written(&drawn)
-}
-
-pub(crate) fn loads_text(loads: &Loads) -> String {
-    let short = |values: &[f64]| -> Vec<f64> {
-        let short = |v: &f64| (v * 1000.0).round() / 1000.0;
-        values.iter().map(short).collect()
-    };
-    written(&(short(&loads.pull), short(&loads.area_mm2)))
 }
 
 #[derive(Queryable, Selectable)]

@@ -4,11 +4,11 @@ use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{HeightProfile, ProfileBand};
+use wembrit_core::layers::HeightProfile;
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
 use wembrit_core::units::Money;
 
-use super::{Row, read, written};
+use super::{Row, read};
 use crate::error::StoreError;
 
 #[derive(Queryable, Selectable)]
@@ -71,8 +71,10 @@ pub(crate) struct SculptFactsRow {
     pull_upright: Option<f64>,
     pull_tilted: Option<f64>,
     warnings: String,
-    outline: String,
-    height_profile: String,
+    #[diesel(deserialize_as = String)]
+    outline: Outline,
+    #[diesel(deserialize_as = String, column_name = height_profile)]
+    profile: HeightProfile,
 }
 
 impl Row for SculptFactsRow {
@@ -96,44 +98,8 @@ impl Row for SculptFactsRow {
             pull_upright: self.pull_upright,
             pull_tilted: self.pull_tilted,
             warnings: read(&self.warnings)?,
-            outline: read_outline(&self.outline)?,
-            profile: read_profile(&self.height_profile)?,
+            outline: self.outline,
+            profile: self.profile,
         })
     }
-}
-
-pub(super) fn read_outline(text: &str) -> Result<Outline, StoreError> {
-    Outline::try_new(read(text)?).map_err(|e| StoreError::BadRow(e.to_string()))
-}
-
-pub(super) fn read_profile(text: &str) -> Result<HeightProfile, StoreError> {
-    let bands: Vec<(f64, f64, Vec<f64>)> = read(text)?;
-    let band = |(from_mm, to_mm, reach_mm)| ProfileBand {
-        from_mm,
-        to_mm,
-        reach_mm,
-    };
-    Ok(HeightProfile(bands.into_iter().map(band).collect()))
-}
-
-/// The outline as it is kept: corners to the micrometre.
-pub(crate) fn outline_text(outline: &Outline) -> String {
-    let corners: Vec<[f64; 2]> = outline.corners().iter().map(|c| c.map(to_um)).collect();
-    written(&corners)
-}
-
-/// The skyline as it is kept.
-pub(crate) fn profile_text(profile: &HeightProfile) -> String {
-    let band = |b: &ProfileBand| {
-        (
-            to_um(b.from_mm),
-            to_um(b.to_mm),
-            b.reach_mm.iter().map(|r| to_um(*r)).collect::<Vec<f64>>(),
-        )
-    };
-    written(&profile.0.iter().map(band).collect::<Vec<_>>())
-}
-
-fn to_um(mm: f64) -> f64 {
-    (mm * 1000.0).round() / 1000.0
 }
