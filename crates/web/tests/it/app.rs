@@ -10,7 +10,9 @@ use http_body_util::BodyExt;
 use tokio::net::TcpListener;
 use tokio::sync::oneshot;
 use tower::ServiceExt;
+use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_store::Store;
+use wembrit_store::queries::tasks;
 use wembrit_web::{App, Clock, Settings, router};
 
 pub(crate) const NOW: i64 = 1_795_500_000_000;
@@ -198,4 +200,15 @@ pub(crate) async fn served_until(store: &Store, holds: impl Fn(&Store) -> bool) 
     }
     stop.send(()).unwrap();
     server.await.unwrap().unwrap();
+}
+
+/// Serves a store until no task of these kinds is open.
+pub(crate) async fn worked_off(store: &Store, kinds: &[TaskKind]) {
+    let open = |s: &Store, state| s.read(|c| tasks::list(c, state)).expect("they load");
+    served_until(store, |s| {
+        let mut all = open(s, TaskState::Waiting);
+        all.extend(open(s, TaskState::Running));
+        all.iter().all(|t| !kinds.contains(&t.kind))
+    })
+    .await;
 }

@@ -160,7 +160,7 @@ async fn a_copy_is_moved_by_script_and_by_form() {
         other.map(|two| (*one, *two))
     };
     let (one, two) = before.iter().find_map(alike).expect("two of a part");
-    // Onto another one: told what is in the way, nothing changed.
+    // Onto another one: words what is in the way, nothing changed.
     let form = format!(
         "do=move&key={}&x={}&y={}&turn={}",
         one.key, two.at_mm[0], two.at_mm[1], two.rotation_deg
@@ -210,13 +210,13 @@ async fn advice_on_the_plan_is_followed_with_one_click() {
     let plan = draft(&app);
     let page = app.get(&format!("/plans/{plan}/advice")).await;
     page.is(200).says("What would shorten it");
-    let told = page
+    let words = page
         .body
         .split("Siege punt, mast this plate takes ")
         .nth(1)
         .expect("a mast");
-    let told = told.split(" h less").next().expect("hours");
-    let (h, m) = told.split_once(':').expect("hours and minutes");
+    let words = words.split(" h less").next().expect("hours");
+    let (h, m) = words.split_once(':').expect("hours and minutes");
     let saves = h.parse::<f64>().expect("hours") * 60.0 + m.parse::<f64>().expect("minutes");
     let hours = |app: &TestApp| -> f64 {
         let all = app

@@ -8,13 +8,14 @@ use wembrit_core::pose::Pose;
 use wembrit_core::recipe::RecipeVersion;
 use wembrit_core::recipe::orient::{OrientRequest, PoseTiming, Subject, find_poses};
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
-use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
+use wembrit_core::workshop::first_fit;
 use wembrit_store::commands;
 use wembrit_store::queries::poses::{self, PoseQuestion};
-use wembrit_store::queries::{army, muster, recipes, scales, sculpts, tasks, zones};
+use wembrit_store::queries::{army, muster, pages, recipes, scales, sculpts, tasks, zones};
 
-use crate::app::TestApp;
+use crate::app::{TestApp, worked_off};
+use crate::two_pages::figures;
 
 /// The part of this model and name.
 fn part(app: &TestApp, model: &str, name: &str) -> PartId {
@@ -229,6 +230,7 @@ async fn clicks_on_pictures_find_the_mesh() {
         .says("none marked");
 }
 
+/// Looks for poses as the task does, timed by the first printer that fits the recipe.
 fn found(app: &TestApp, id: PartId) {
     let sculpt = app
         .store
@@ -236,15 +238,17 @@ fn found(app: &TestApp, id: PartId) {
         .unwrap();
     let bytes = app.store.read(|c| sculpts::bytes(c, sculpt.id)).unwrap();
     let solid = wembrit_core::mesh::Solid::new(&read_stl(&bytes).unwrap());
+    let now = recipe(app, id);
+    let workshop = app.store.read(pages::workshop::load).unwrap();
+    let first = first_fit(&workshop.printers, &workshop.settings, now.resin, now.layer);
     let request = OrientRequest {
-        layer: LayerHeight::USUAL,
+        layer: now.layer,
         style: SupportStyle::USUAL,
-        timing: PoseTiming::of(None, LayerHeight::USUAL),
+        timing: PoseTiming::of(first, now.layer),
         zones: Vec::new(),
     };
     let all = find_poses(&Subject::new(&solid, &request), &Unwatched).expect("nobody stops it");
     let drawn: Vec<_> = all.into_iter().map(|c| (c, b"png".to_vec())).collect();
-    let now = recipe(app, id);
     let asking = PoseQuestion {
         scale: now.scale,
         layer: now.layer,
@@ -307,6 +311,31 @@ async fn a_pose_is_chosen_from_the_sheet_and_nothing_before() {
     app.get(&format!("/parts/{id}/poses"))
         .await
         .says("compare again");
+}
+
+/// The sheet's quick look and the recipe's own layers tell the same hours of an orientation: both
+/// ask the first printer that fits the recipe, and both count what the supports lift.
+#[rstest]
+#[case::on_the_plate("pose=as+imported&on_plate=1")]
+#[case::leaning("pose=tilt+45+toward+90")]
+#[tokio::test]
+async fn an_orientation_takes_the_same_hours_on_its_sheet_and_on_its_recipe(#[case] chosen: &str) {
+    let app = TestApp::demo();
+    let id = part(&app, "Bog slinger", "Base");
+    found(&app, id);
+    app.post(&format!("/parts/{id}/pose"), chosen).await.is(303);
+    worked_off(&app.store, &[TaskKind::Prepare]).await;
+    let name = format!("part {id} hours");
+    let sheet = app.get(&format!("/parts/{id}/poses")).await;
+    let recipe = app.get(&format!("/parts/{id}/recipe")).await;
+    let shown = [&sheet, &recipe].map(|page| {
+        let all = figures(&page.body).into_iter();
+        let mine = all.filter(|(n, _)| *n == name);
+        mine.map(|(_, hours)| hours).collect::<Vec<_>>()
+    });
+    assert_eq!(shown[0].len(), 1, "{shown:?}");
+    assert!(shown[0][0].contains(':'), "{shown:?}");
+    assert_eq!(shown[0], shown[1]);
 }
 
 /// The search can be stopped while it waits or runs, and asked for again.

@@ -193,11 +193,11 @@ async fn three_findings_are_told_and_the_rest_on_demand() {
     let app = TestApp::demo();
     let id = named(&app, "levy_captain.stl");
     let page = app.get(&format!("/sculpts/{id}")).await;
-    let (told, rest) = page
+    let (named, rest) = page
         .body
         .split_once(" more</summary>")
         .expect("there are more than three");
-    assert_eq!(told.matches("class=\"finding").count(), 3);
+    assert_eq!(named.matches("class=\"finding").count(), 3);
     assert!(rest.matches("class=\"finding").count() >= 1);
     assert!(
         page.body.matches("sets-hours").count() >= 1,

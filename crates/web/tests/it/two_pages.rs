@@ -2,13 +2,12 @@
 
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
-use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::ProjectId;
 use wembrit_store::commands;
 use wembrit_store::commands::ask_plan::PlanAsk;
-use wembrit_store::queries::tasks;
 
-use crate::app::{NOW, TestApp, served_until};
+use crate::app::{NOW, TestApp, worked_off};
 use crate::pages::{computed, draft};
 
 /// Kinds of figures the walk must meet on two pages or more.
@@ -32,7 +31,7 @@ const KINDS: &[&str] = &[
 ];
 
 /// What follows a mark in a page: the name of each figure and what is shown.
-fn figures(page: &str) -> Vec<(&str, &str)> {
+pub(crate) fn figures(page: &str) -> Vec<(&str, &str)> {
     let marks = page.split("data-figure=\"").skip(1);
     let read = |after: &'static str| move |text: &'_ str| text.find(after);
     marks
@@ -64,17 +63,7 @@ async fn a_figure_on_two_pages_is_the_same_on_both() {
         .write(|c| commands::ask_plan::ask(c, ProjectId(1), &again, NOW))
         .expect("asked");
     computed(&app, other);
-    let prepared = [TaskKind::Prepare, TaskKind::Measure];
-    served_until(&app.store, |s| {
-        let load = |c: &mut _| {
-            let mut open = tasks::list(c, TaskState::Waiting)?;
-            open.extend(tasks::list(c, TaskState::Running)?);
-            Ok(open)
-        };
-        let open = s.read(load).expect("they load");
-        open.iter().all(|t| !prepared.contains(&t.kind))
-    })
-    .await;
+    worked_off(&app.store, &[TaskKind::Prepare, TaskKind::Measure]).await;
 
     let mut next = VecDeque::from(["/".to_owned(), format!("/plans/{other}/beside/{one}")]);
     let mut seen: BTreeSet<String> = next.iter().cloned().collect();

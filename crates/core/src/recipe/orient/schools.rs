@@ -22,6 +22,10 @@ pub fn of_schools(solid: &Solid) -> Vec<(Pose, Origin)> {
         (Pose::new(90.0, BACK_DEG), Origin::OnSide),
         (Pose::new(90.0, 0.0), Origin::OnSide),
     ];
+    // Before the largest flat: a base is larger above than below, and yet stands on its sole.
+    if has_flat_sole(solid) {
+        poses.push((Pose::AS_IMPORTED, Origin::FlatDown));
+    }
     if let Some(flat) = largest_flat(solid) {
         let down = flat.map(|c| -c);
         poses.push((Pose::with_up(down), Origin::FlatDown));
@@ -41,6 +45,23 @@ pub fn of_schools(solid: &Solid) -> Vec<(Pose, Origin)> {
         }
     }
     poses
+}
+
+/// Share of the surface that makes a flat.
+const FLAT_SHARE: f64 = 0.1;
+
+/// The file stands on a flat: a tenth of the surface at least within 3° of level, at its bottom.
+fn has_flat_sole(solid: &Solid) -> bool {
+    let level = 3f64.to_radians().cos();
+    let bottom = solid.facts.low_mm[2] + solid.facts.size_mm()[2] / 100.0;
+    let (mut sole, mut whole) = (0.0, 0.0);
+    for (area, normal, at) in solid.normals() {
+        whole += area;
+        if normal[2] < -level && at[2] <= bottom {
+            sole += area;
+        }
+    }
+    whole > 0.0 && sole >= FLAT_SHARE * whole
 }
 
 /// Direction of the largest flat: a tenth of the surface at least within 3°.
@@ -79,7 +100,7 @@ fn largest_flat(solid: &Solid) -> Option<[f64; 3]> {
         .map(|(a, ..)| a)
         .sum();
     let whole: f64 = faces.iter().map(|(a, ..)| a).sum();
-    (all > 0.0 && share >= 0.1 * whole).then_some(flat)
+    (all > 0.0 && share >= FLAT_SHARE * whole).then_some(flat)
 }
 
 /// Height of a base joined to a figure, mm: common practice, no source.

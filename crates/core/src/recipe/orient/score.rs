@@ -6,7 +6,8 @@ use crate::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
 use crate::layers::take_look;
 use crate::mesh::Solid;
 use crate::pose::Pose;
-use crate::recipe::supports::{RAFT_MM, SupportStyle, clean_up_minutes};
+use crate::recipe::Setup;
+use crate::recipe::supports::{RAFT_MM, SupportStyle, Supports, clean_up_minutes};
 use crate::units::LayerHeight;
 use crate::words::words;
 use crate::workshop::print_time::{Drawn, LayerTiming};
@@ -177,6 +178,24 @@ pub struct Candidate {
     pub best_in: Vec<Score>,
     /// None shown is as good in everything and better in something.
     pub undominated: bool,
+}
+
+impl Candidate {
+    /// It lies on the plate itself and needs no supports below.
+    #[must_use]
+    pub fn on_plate(&self) -> bool {
+        self.origin == Origin::FlatDown
+    }
+
+    /// A part that is set up so is what was judged here: in that pose, and lifted or not.
+    #[must_use]
+    pub fn is_setup(&self, setup: Setup) -> bool {
+        let on_plate = matches!(setup.supports, Supports::None | Supports::InFile);
+        self.pose == setup.pose
+            && self.on_plate() == on_plate
+            // The base is another mesh: it is shown beside the part, never chosen.
+            && self.origin != Origin::BaseJoined
+    }
 }
 
 /// A part ready to be looked at from all sides.

@@ -27,8 +27,8 @@ pub fn find_poses(subject: &Subject<'_>, watch: &dyn Watch) -> Option<Vec<Candid
             .map(|up| (Pose::with_up(up), Origin::Search)),
     );
     let mut all: Vec<Candidate> = Vec::new();
-    let mut told = 0.0;
-    look_at(subject, poses, &mut all, watch, &mut told)?;
+    let mut done = 0.0;
+    look_at(subject, poses, &mut all, watch, &mut done)?;
     for (apart, smooth, jumpy) in ROUNDS {
         let mut next = Vec::new();
         for score in Score::ALL {
@@ -57,7 +57,7 @@ pub fn find_poses(subject: &Subject<'_>, watch: &dyn Watch) -> Option<Vec<Candid
                 next.extend(around(seed, apart).map(|p| (p, Origin::Search)));
             }
         }
-        look_at(subject, next, &mut all, watch, &mut told)?;
+        look_at(subject, next, &mut all, watch, &mut done)?;
     }
     watch.report(1.0);
     Some(worth_showing(all))
@@ -80,15 +80,13 @@ fn look_at(
     poses: Vec<(Pose, Origin)>,
     all: &mut Vec<Candidate>,
     watch: &dyn Watch,
-    told: &mut f64,
+    done: &mut f64,
 ) -> Option<()> {
     // Poses that look the same are looked at once; one on the plate is another.
     let near = 0.3f64.to_radians().cos();
     let up = |p: Pose| p.matrix().transpose() * glam::DVec3::Z;
-    let mut known: Vec<(glam::DVec3, bool)> = all
-        .iter()
-        .map(|c| (up(c.pose), c.origin == Origin::FlatDown))
-        .collect();
+    let mut known: Vec<(glam::DVec3, bool)> =
+        all.iter().map(|c| (up(c.pose), c.on_plate())).collect();
     let mut fresh: Vec<(Pose, Origin)> = Vec::new();
     for (pose, origin) in poses {
         let mine = (up(pose), origin == Origin::FlatDown);
@@ -109,8 +107,8 @@ fn look_at(
             .map(|(pose, origin)| subject.judge(*pose, *origin))
             .collect();
         all.extend(looked);
-        *told += (1.0 - *told) * 0.05;
-        watch.report(*told);
+        *done += (1.0 - *done) * 0.05;
+        watch.report(*done);
     }
     Some(())
 }
