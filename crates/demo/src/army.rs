@@ -189,28 +189,7 @@ pub(crate) fn third_wave() -> Vec<DemoUnit> {
             vec![model("Bog slinger", 14, 25.0, foot("bog_slinger.stl"))],
         ),
         sedge_pikers(),
-        unit(
-            "Eel-drawn siege punt",
-            7,
-            vec![
-                siege_punt(model(
-                    "Siege punt",
-                    1,
-                    0.0,
-                    vec![
-                        plain("Hull", "siege_punt_hull.stl", 1, 1.0),
-                        part("Mast", "punt_mast.stl", 1),
-                        plain("Idol", "marsh_idol.stl", 1, 0.6),
-                    ],
-                )),
-                model(
-                    "Draught eel",
-                    2,
-                    60.0,
-                    vec![part("Eel", "draught_eel.stl", 1)],
-                ),
-            ],
-        ),
+        punt_and_eels(),
         unit(
             "Jetty",
             8,
@@ -243,6 +222,32 @@ pub(crate) fn third_wave() -> Vec<DemoUnit> {
             ],
         ),
     ]
+}
+
+/// The largest thing of the army, and what draws it.
+fn punt_and_eels() -> DemoUnit {
+    unit(
+        "Eel-drawn siege punt",
+        7,
+        vec![
+            siege_punt(model(
+                "Siege punt",
+                1,
+                0.0,
+                vec![
+                    plain("Hull", "siege_punt_hull.stl", 1, 1.0),
+                    part("Mast", "punt_mast.stl", 1),
+                    plain("Idol", "marsh_idol.stl", 1, 0.6),
+                ],
+            )),
+            model(
+                "Draught eel",
+                2,
+                60.0,
+                vec![part("Eel", "draught_eel.stl", 1)],
+            ),
+        ],
+    )
 }
 
 /// A choice of weapon, and a unit that is larger than what carries it.

@@ -3,40 +3,29 @@
 
 use std::collections::HashMap;
 
-use rayon::prelude::*;
 use wembrit_core::flow::{FailureCause, PlanScope, PlateState, TaskKind, TaskState};
-use wembrit_core::ids::{
-    ModelId, OptionId, PlanId, PlateId, PrinterId, ProjectId, ResinId, SculptId,
-};
+use wembrit_core::ids::{ModelId, PlanId, PlateId, ProjectId};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{make_plan, plan_request};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
-use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file};
-use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::practice::Question;
-use wembrit_core::workshop::print_time::LayerTiming;
-use wembrit_core::workshop::resin::{Nature, Viscosity};
-use wembrit_core::workshop::{Printer, Rates};
 use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::commands::judge_plate::Failure;
-use wembrit_store::commands::kits::{ChoiceChange, OptionChange, PieceChange};
-use wembrit_store::commands::muster::{ModelChange, PartChange, UnitChange};
-use wembrit_store::commands::printers::PrinterChange;
+use wembrit_store::commands::muster::UnitChange;
 use wembrit_store::commands::recipes::RecipeChange;
-use wembrit_store::commands::resins::ResinChange;
-use wembrit_store::commands::sculpts::Arrival;
 use wembrit_store::commands::trials::VariantChange;
-use wembrit_store::commands::workshop::WorkshopChange;
 use wembrit_store::queries::poses::PoseQuestion;
-use wembrit_store::queries::{
-    army, demand, kits, plans, plates, printers, sculpts, settings, tasks, workshop,
-};
+use wembrit_store::queries::{army, demand, plans, plates, printers, sculpts as kept, tasks};
 use wembrit_store::{Conn, Store, StoreError, commands};
 
-use crate::army::{DemoModel, DemoUnit, first_wave, second_wave, third_wave};
+use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
+use crate::files::{self, SculptFile};
+use crate::sculpts::{self, DemoSculpt};
+use crate::units::{Sculpts, add_units};
+use crate::workshop::set_up_workshop;
 
 /// Why the demo could not be laid out.
 #[derive(Debug, thiserror::Error)]
@@ -59,41 +48,83 @@ pub enum DemoError {
 
 const HOUR_MS: i64 = 3_600_000;
 
-/// Fills an empty data file with the scenario, as of `now_ms`.
+/// Fills an empty data file with the scenario, as of `now_ms`; everything is measured.
 ///
 /// # Errors
 /// [`DemoError`].
 pub fn fill(store: &Store, now_ms: i64) -> Result<(), DemoError> {
-    let begun = now_ms - 6 * 24 * HOUR_MS;
+    let (files, ids) = lay_out(store, now_ms)?;
+    files::measure(store, &files, &ids, begun(now_ms))
+}
+
+/// Fills an empty data file with the scenario, but leaves the sculpts that no plate needs yet
+/// waiting, for a server to measure: nobody looks at them first.
+///
+/// # Errors
+/// [`DemoError`].
+pub fn open(store: &Store, now_ms: i64) -> Result<(), DemoError> {
+    lay_out(store, now_ms).map(drop)
+}
+
+fn begun(now_ms: i64) -> i64 {
+    now_ms - 6 * 24 * HOUR_MS
+}
+
+/// The scenario up to now, and the files that nothing was planned of.
+fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), DemoError> {
+    let begun = begun(now_ms);
     let resins = set_up_workshop(store, begun)?;
-    let files = sculpt_files();
-    let sculpts = store.write(|c| take_in(c, &files, begun))?;
-    let wave = first_wave();
-    let of_wave = |file: &SculptFile| {
-        let mut parts = wave.iter().flat_map(|u| &u.models).flat_map(|m| &m.parts);
-        parts.any(|p| p.file == file.0)
-    };
-    let (first, others): (Vec<_>, Vec<_>) = files.iter().partition(|f| of_wave(f));
-    save_measured(store, &sculpts, &measure(&first)?, begun)?;
+    let waves = [first_wave(), second_wave(), third_wave()];
+    let sculpts = sculpts::all();
+    let [first, second, others] = by_wave(&sculpts, &waves);
+    let (files, mut ids) = files::take_in(store, &first, begun)?;
+    files::measure(store, &files, &ids, begun)?;
     let project = store.write(|c| commands::muster::add_project(c, "Brackwater Levy"))?;
-    add_units(store, project, &wave, &sculpts, &resins, begun)?;
-    // The others are measured while the first plates are laid out.
-    let (plan, measured) = rayon::join(|| draft(store, project, begun), || measure(&others));
-    save_measured(store, &sculpts, &measured?, begun)?;
+    add_units(store, project, &waves[0], &ids, &resins, begun)?;
+    // The next files are made while plates are laid out.
+    let (plan, next) = rayon::join(
+        || draft(store, project, begun),
+        || {
+            let (files, ids) = files::take_in(store, &second, begun)?;
+            files::measure(store, &files, &ids, begun)?;
+            Ok::<Sculpts, DemoError>(ids)
+        },
+    );
     let plan = plan?;
+    ids.extend(next?);
     store.write(|c| commands::accept_plan::accept(c, plan, begun))?;
     run_plates(store, project, now_ms)?;
-    add_units(store, project, &second_wave(), &sculpts, &resins, begun)?;
-    let plan = draft(store, project, now_ms - 5 * HOUR_MS)?;
+    add_units(store, project, &waves[1], &ids, &resins, begun)?;
+    let (plan, last) = rayon::join(
+        || draft(store, project, now_ms - 5 * HOUR_MS),
+        || files::take_in(store, &others, begun),
+    );
+    let plan = plan?;
+    let (files, later) = last?;
+    ids.extend(later);
     store.write(|c| commands::accept_plan::accept(c, plan, now_ms - 4 * HOUR_MS))?;
     let waiting = store.read(|c| plates::accepted(c, project))?;
     if let Some(next) = waiting.iter().find(|p| p.state == PlateState::Planned) {
         store.write(|c| commands::run_plate::start(c, next.id, now_ms - 2 * HOUR_MS))?;
     }
-    add_units(store, project, &third_wave(), &sculpts, &resins, now_ms)?;
-    store.write(|c| settle_in(c, project, &third_wave()))?;
+    add_units(store, project, &waves[2], &ids, &resins, now_ms)?;
+    store.write(|c| settle_in(c, project, &waves[2]))?;
     store.write(|c| try_out(c, project, now_ms))?;
-    Ok(())
+    Ok((files, ids))
+}
+
+/// Sculpts that the first wave needs, those that the second one needs besides, and the others.
+fn by_wave<'a>(all: &'a [DemoSculpt], waves: &[Vec<DemoUnit>; 3]) -> [Vec<&'a DemoSculpt>; 3] {
+    let needs = |wave: &[DemoUnit], sculpt: &DemoSculpt| {
+        let mut parts = wave.iter().flat_map(|u| &u.models).flat_map(|m| &m.parts);
+        parts.any(|p| p.file == sculpt.file_name)
+    };
+    let mut apart = [Vec::new(), Vec::new(), Vec::new()];
+    for sculpt in all {
+        let wave = (0..2).find(|w| needs(&waves[*w], sculpt)).unwrap_or(2);
+        apart[wave].push(sculpt);
+    }
+    apart
 }
 
 /// A trial that is being put together, and poses that are being looked for.
@@ -122,7 +153,7 @@ fn try_out(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(), StoreErr
     }
     for (base_mm, part) in ["Bog slinger", "Siege punt"].into_iter().filter_map(part) {
         if let Some(sculpt) = part.part.sculpt {
-            let sculpt = sculpts::load(c, sculpt)?;
+            let sculpt = kept::load(c, sculpt)?;
             let question = PoseQuestion {
                 scale: part.recipe.scale,
                 layer: part.recipe.layer,
@@ -163,300 +194,6 @@ fn settle_in(c: &mut Conn, project: ProjectId, units: &[DemoUnit]) -> Result<(),
     Ok(())
 }
 
-fn add_choice(
-    c: &mut Conn,
-    id: ModelId,
-    model: &DemoModel,
-    now_ms: i64,
-) -> Result<HashMap<&'static str, OptionId>, StoreError> {
-    if model.options.is_empty() {
-        return Ok(HashMap::new());
-    }
-    let option = |(name, models): &(&str, u32)| OptionChange {
-        id: None,
-        name: (*name).into(),
-        models: *models,
-    };
-    let options = model.options.iter().map(option).collect();
-    let choice = ChoiceChange {
-        name: "Weapon".into(),
-        may_go_without: false,
-        options,
-    };
-    let choice = commands::kits::add_choice(c, id, &choice, now_ms)?;
-    let fresh = kits::options_of(c, &[choice])?;
-    Ok(model
-        .options
-        .iter()
-        .zip(fresh)
-        .map(|((name, _), o)| (*name, o.id))
-        .collect())
-}
-
-fn add_pieces(c: &mut Conn, id: ModelId, model: &DemoModel) -> Result<(), StoreError> {
-    for piece in &model.pieces {
-        let change = PieceChange {
-            name: piece.name.into(),
-            option: None,
-            source: piece.source,
-            count: 1,
-            at_hand: piece.at_hand,
-            cost_each: Money(piece.cost_minor),
-            minutes_each: piece.minutes,
-        };
-        commands::kits::add_piece(c, id, &change)?;
-    }
-    Ok(())
-}
-
-fn set_up_workshop(store: &Store, now_ms: i64) -> Result<Vec<ResinId>, DemoError> {
-    let ids = store.write(|c| {
-        name_workshop(c)?;
-        add_printers(c)?;
-        let ids = add_resins(c)?;
-        time_resin(c, ids[0], now_ms)?;
-        Ok(ids)
-    })?;
-    Ok(ids)
-}
-
-fn name_workshop(c: &mut Conn) -> Result<(), StoreError> {
-    let known = workshop::load(c)?;
-    let figures = WorkshopChange {
-        name: "Osierbank Workshop".into(),
-        currency: "EUR".into(),
-        time_zone: "UTC".into(),
-        layer: known.layer,
-        rates: Rates {
-            clearance_mm: 1.2,
-            waste_share: 0.12,
-            hands_on_minutes: 35.0,
-            hands_on_per_hour: Money(1400),
-        },
-        assumed: "waste_share".into(),
-    };
-    commands::workshop::change(c, known.row_version, &figures)
-}
-
-fn add_printers(c: &mut Conn) -> Result<(), StoreError> {
-    let printer = |name: &str, width_mm, depth_mm, height_mm, assumed: &str| {
-        let size = [width_mm, depth_mm, height_mm];
-        PrinterChange::of(Printer {
-            startup_s: 150.0,
-            removal_mm: 4.0,
-            assumed: assumed.into(),
-            ..Printer::assumed(PrinterId(0), name, size)
-        })
-    };
-    for new in [
-        printer("Dunlin", 130.0, 80.0, 160.0, ""),
-        printer("Bittern", 218.0, 123.0, 250.0, "startup_s"),
-        printer("Crane", 300.0, 164.0, 300.0, "startup_s,margin_mm"),
-    ] {
-        commands::printers::add(c, &new)?;
-    }
-    Ok(())
-}
-
-fn add_resins(c: &mut Conn) -> Result<Vec<ResinId>, StoreError> {
-    let resin =
-        |name: &str, price, density_g_per_ml, viscosity, nature, wash: &str, assumed: &str| {
-            ResinChange {
-                name: name.into(),
-                price_per_kg: Money(price),
-                density_g_per_ml,
-                viscosity,
-                nature,
-                wash_agents: wash.into(),
-                safe_mm: if nature == Nature::Rigid { 0.7 } else { 0.4 },
-                fuses_mm: 0.2,
-                assumed: assumed.into(),
-            }
-        };
-    let mut ids = Vec::new();
-    for new in [
-        resin(
-            "Slate tough",
-            4150,
-            1.12,
-            Viscosity::Medium,
-            Nature::Tough,
-            "solvent",
-            "",
-        ),
-        resin(
-            "Peat plain",
-            1890,
-            1.1,
-            Viscosity::Thin,
-            Nature::Rigid,
-            "solvent,detergent",
-            "density_g_per_ml",
-        ),
-        resin(
-            "Rush soft",
-            5400,
-            1.08,
-            Viscosity::Thick,
-            Nature::Soft,
-            "solvent",
-            "viscosity",
-        ),
-        resin(
-            "Fen clear",
-            2600,
-            1.1,
-            Viscosity::Thin,
-            Nature::Rigid,
-            "water,solvent",
-            "density_g_per_ml",
-        ),
-    ] {
-        ids.push(commands::resins::add(c, &new)?);
-    }
-    Ok(ids)
-}
-
-/// A resin whose timing the maker has found out; the others are as assumed.
-fn time_resin(c: &mut Conn, resin: ResinId, now_ms: i64) -> Result<(), StoreError> {
-    commands::settings::ensure_all(c, now_ms)?;
-    for setting in settings::list(c)? {
-        if setting.resin == resin {
-            let timing = LayerTiming {
-                exposure_s: 2.5,
-                bottom_exposure_s: 35.0,
-                lift_mm: 7.0,
-                ..setting.timing
-            };
-            let assumed = "rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s";
-            commands::settings::append(c, setting.id, setting.number, &timing, assumed, now_ms)?;
-        }
-    }
-    Ok(())
-}
-
-/// A sculpt as it is uploaded: its name and its bytes.
-type SculptFile = (&'static str, Vec<u8>);
-
-fn sculpt_files() -> Vec<SculptFile> {
-    let all = crate::sculpts::all();
-    all.par_iter().map(|s| (s.file_name, s.to_stl())).collect()
-}
-
-fn take_in(
-    c: &mut Conn,
-    files: &[SculptFile],
-    now_ms: i64,
-) -> Result<HashMap<&'static str, SculptId>, StoreError> {
-    let taken = files.iter().map(|(name, bytes)| {
-        let arrival = commands::sculpts::take_in(c, name, bytes, now_ms)?;
-        let (Arrival::New(id) | Arrival::Known(id)) = arrival;
-        Ok((*name, id))
-    });
-    taken.collect()
-}
-
-fn measure(files: &[&SculptFile]) -> Result<Vec<(&'static str, Measured)>, DemoError> {
-    let measured = files.par_iter().map(|(file, bytes)| {
-        let options = MeasureOptions::at(LayerHeight::USUAL);
-        match measure_file(bytes, file, options, &Unwatched) {
-            Ok(measured) => Ok((*file, measured)),
-            Err(why) => Err(DemoError::Sculpt {
-                file,
-                why: why.to_string(),
-            }),
-        }
-    });
-    measured.collect()
-}
-
-fn save_measured(
-    store: &Store,
-    ids: &HashMap<&'static str, SculptId>,
-    measured: &[(&'static str, Measured)],
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    store.write(|c| {
-        for (file, measured) in measured {
-            let id = ids[file];
-            commands::sculpts::set_measured(c, id, LayerHeight::USUAL, measured, now_ms)?;
-            let key = sculpts::task_key(&sculpts::load(c, id)?);
-            end_task(c, TaskKind::Measure, &key, now_ms)?;
-        }
-        Ok(())
-    })
-}
-
-fn end_task(
-    c: &mut wembrit_store::Conn,
-    kind: TaskKind,
-    key: &str,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    match tasks::find(c, kind, key)? {
-        Some(task) => commands::tasks::end(c, task.id, TaskState::Done, "", now_ms),
-        None => Ok(()),
-    }
-}
-
-fn add_units(
-    store: &Store,
-    project: ProjectId,
-    units: &[DemoUnit],
-    sculpts: &HashMap<&'static str, SculptId>,
-    resins: &[ResinId],
-    now_ms: i64,
-) -> Result<(), DemoError> {
-    store
-        .write(|c| {
-            for unit in units {
-                let change = UnitChange {
-                    name: unit.name.into(),
-                    priority: unit.priority,
-                    carrier: None,
-                };
-                let unit_id = commands::muster::add_unit(c, project, &change)?;
-                for model in &unit.models {
-                    let change = ModelChange {
-                        name: model.name.into(),
-                        quantity: model.quantity,
-                        base_width_mm: model.base_mm,
-                        base_depth_mm: model.base_mm,
-                        carries: model.carries,
-                    };
-                    let model_id = commands::muster::add_model(c, unit_id, &change)?;
-                    let options = add_choice(c, model_id, model, now_ms)?;
-                    add_pieces(c, model_id, model)?;
-                    for part in &model.parts {
-                        let layer = LayerHeight::from_mm(part.layer_mm)
-                            .map_err(|e| StoreError::BadRow(e.to_string()))?;
-                        let recipe = RecipeChange {
-                            scale: part.scale,
-                            resin: resins[part.resin],
-                            layer,
-                            setup: part.leans_deg.map(|degrees| Setup {
-                                pose: Pose::new(degrees, BACK_DEG),
-                                supports: Supports::Planned(SupportStyle::USUAL),
-                            }),
-                        };
-                        let sculpt = sculpts.get(part.file).copied();
-                        let change = PartChange {
-                            name: part.name.into(),
-                            count: part.count,
-                            spares: 0,
-                            sculpt,
-                            option: part.option.and_then(|o| options.get(o).copied()),
-                            recipe,
-                        };
-                        commands::muster::add_part(c, model_id, &change, now_ms)?;
-                    }
-                }
-            }
-            Ok(())
-        })
-        .map_err(DemoError::from)
-}
-
 fn draft(store: &Store, project: ProjectId, now_ms: i64) -> Result<PlanId, DemoError> {
     let plan = store.write(|c| commands::ask_plan::ask(c, project, &PlanAsk::default(), now_ms))?;
     let (facts, lines) = store.read(|c| {
@@ -486,11 +223,7 @@ fn run_plates(store: &Store, project: ProjectId, now_ms: i64) -> Result<(), Demo
     Ok(())
 }
 
-fn failures(
-    c: &mut wembrit_store::Conn,
-    plate: PlateId,
-    index: usize,
-) -> Result<Vec<Failure>, StoreError> {
+fn failures(c: &mut Conn, plate: PlateId, index: usize) -> Result<Vec<Failure>, StoreError> {
     const CAUSES: [(FailureCause, &str); 4] = [
         (FailureCause::TornOff, "came off at the left foot"),
         (
@@ -516,4 +249,17 @@ fn failures(
             }
         })
         .collect())
+}
+
+/// Ends a task whose work was done here.
+pub(super) fn end_task(
+    c: &mut Conn,
+    kind: TaskKind,
+    key: &str,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    match tasks::find(c, kind, key)? {
+        Some(task) => commands::tasks::end(c, task.id, TaskState::Done, "", now_ms),
+        None => Ok(()),
+    }
 }

@@ -1,10 +1,14 @@
 //! The demo scenario: Osierbank Workshop makes the Brackwater Levy.
 //!
 //! * [`sculpts`]: every sculpt, generated from signed-distance shapes
-//! * [`fill()`]: writes the scenario into a data file, through the store's public functions only
+//! * [`fill()`] and [`open()`]: write the scenario into a data file, through the store's public
+//!   functions only
 
 mod army;
+mod files;
 mod fill;
 pub mod sculpts;
+mod units;
+mod workshop;
 
-pub use fill::{DemoError, fill};
+pub use fill::{DemoError, fill, open};

@@ -38,7 +38,7 @@ impl Demo {
             ..Settings::default()
         };
         if fresh {
-            wembrit_demo::fill(&store, settings.clock.now_ms())?;
+            wembrit_demo::open(&store, settings.clock.now_ms())?;
         }
         self.listening.serve(store, settings)
     }
