@@ -45,7 +45,7 @@ fn rippled(side: usize) -> Mesh {
     }))
 }
 
-/// Counts how often it is told how far the search is.
+/// Counts how often it is reports how far the search is.
 struct Counting(AtomicUsize);
 
 impl Watch for Counting {
@@ -69,15 +69,15 @@ fn main() {
     let stack = measure_stack(&solid, LayerHeight::USUAL, 1.0, &Unwatched);
     let once = start.elapsed().as_secs_f64();
     let subject = Subject::new(&solid, &request);
-    let told = Counting(AtomicUsize::new(0));
+    let reports = Counting(AtomicUsize::new(0));
     let start = Instant::now();
-    let shown = find_poses(&subject, &told).map_or(0, |s| s.len());
+    let shown = find_poses(&subject, &reports).map_or(0, |s| s.len());
     let search = start.elapsed().as_secs_f64();
     println!(
         "{} triangles, {} layers: the search over some hundred poses takes {:.1} times as long as measuring once ({search:.1} s against {once:.2} s), reports {} times, shows {shown}",
         solid.facts.triangles,
         stack.map_or(0, |s| s.layers),
         search / once,
-        told.0.into_inner()
+        reports.0.into_inner()
     );
 }

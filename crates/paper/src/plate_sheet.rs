@@ -302,20 +302,8 @@ fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
                 "ruler middle",
             ));
     }
-    let peak = load
-        .pull
-        .iter()
-        .enumerate()
-        .fold(
-            (0, 0.0),
-            |best: (usize, f64), (slab, pull)| {
-                if *pull > best.1 { (slab, *pull) } else { best }
-            },
-        );
-    let at = [
-        left + peak.1 / wide * across,
-        (z(peak.0) + z(peak.0 + 1)) / 2.0,
-    ];
+    let (slab, peak) = peak(&load.pull);
+    let at = [left + peak / wide * across, (z(slab) + z(slab + 1)) / 2.0];
     let dot = Circle::new()
         .set("class", "load-peak")
         .set("cx", round(at[0]))
@@ -324,7 +312,7 @@ fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
     group
         .add(dot)
         .add(words(
-            &format!("peak pull {:.1}", peak.1),
+            &format!("peak pull {peak:.1}"),
             [at[0] + 6.0, (at[1] - 8.0).max(caption + 14.0)],
             "note end",
         ))
@@ -333,6 +321,17 @@ fn draw_load(plate: &PlateDrawing, scale: f64, left: f64, floor: f64) -> Group {
             [left + across, floor - tallest * up - 4.0],
             "ruler end",
         ))
+}
+
+/// The slab that pulls hardest, and how hard.
+fn peak(pull: &[f64]) -> (usize, f64) {
+    let all = pull.iter().copied().enumerate();
+    all.fold(
+        (0, 0.0),
+        |best, (slab, pull)| {
+            if pull > best.1 { (slab, pull) } else { best }
+        },
+    )
 }
 
 /// Pixels to a millimetre upward in the elevation.

@@ -41,12 +41,9 @@ pub struct Specimen<'a> {
 /// and its section area over the same height.
 #[must_use]
 pub fn draw_specimen(s: &Specimen<'_>) -> String {
-    let (outline, area_mm2) = (s.outline, s.area_mm2);
     let [width, depth, height] = s.size_mm;
     let views = 4.0;
-    // A view is as wide as what stands in it, its base included.
-    let slot = |wide: f64| wide.max(s.base_mm.unwrap_or(0.0));
-    let across = 2.0 * slot(width) + 2.0 * slot(depth) + width;
+    let across = 2.0 * s.slot_mm(width) + 2.0 * s.slot_mm(depth) + width;
     let scale = ((WIDTH - (views + 1.5) * GAP - MARGIN - CURVE) / across.max(0.01))
         .min((HEIGHT - 20.0) / height.max(0.01));
     let floor = TOP + 14.0 + height.max(depth) * scale;
@@ -67,60 +64,94 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
         ("LEFT", "left", 270.0, depth),
     ];
     for (name, side, turn, wide) in sides {
-        let middle = x + slot(wide) * scale / 2.0;
-        if let Some(base) = s.base_mm.filter(|b| *b > 0.0) {
-            let half = base * scale / 2.0;
-            document = document.add(line(
-                [middle - half, floor + 2.5],
-                [middle + half, floor + 2.5],
-                "base-disc",
-            ));
-        }
-        document = match s.pictures {
-            Some(address) => document.add(
-                Image::new()
-                    .set("class", "side")
-                    .set("href", format!("{address}/{side}"))
-                    .set("x", round(middle - wide * scale / 2.0))
-                    .set("y", round(floor - height * scale))
-                    .set("width", round(wide * scale))
-                    .set("height", round(height * scale))
-                    .set("preserveAspectRatio", "none"),
-            ),
-            None => {
-                let points: Vec<Point> = s
-                    .profile
-                    .skyline(turn, 1.0)
-                    .iter()
-                    .map(|p| [middle + p[0] * scale, floor - p[1] * scale])
-                    .collect();
-                document.add(shape(&points, "copy h4"))
-            }
-        };
-        document = document
+        let slot = s.slot_mm(wide) * scale;
+        let foot = [x + slot / 2.0, floor];
+        document = draw_view(document, s, (side, turn, wide), foot, scale)
             .add(words(name, [x, TOP - 12.0], "caption"))
             .add(words(
                 &format!("{wide:.1}"),
-                [middle, floor + 18.0],
+                [foot[0], floor + 18.0],
                 "ruler middle",
             ));
-        x += slot(wide) * scale + GAP;
+        x += slot + GAP;
     }
     let margin = x - GAP / 2.0;
     x += MARGIN;
+    if !s.area_mm2.is_empty() {
+        let left = WIDTH - CURVE - 10.0;
+        document = draw_curve(document, s.area_mm2, [left, floor], height * scale);
+    }
+    document = draw_heights(document, s.heights, scale, floor, margin);
+    document = draw_outline(document, s, [x, floor], scale);
+    let step = ruler_step(height, 6.0);
+    let end = [10.0 + step * scale, floor + 30.0];
+    document
+        .add(line([10.0, floor + 30.0], end, "scale-bar"))
+        .add(words(
+            &format!("{step:.0} mm"),
+            [end[0] + 6.0, end[1] + 4.0],
+            "ruler",
+        ))
+        .to_string()
+}
+
+impl Specimen<'_> {
+    /// A view is as wide as what stands in it, its base included.
+    fn slot_mm(&self, wide: f64) -> f64 {
+        wide.max(self.base_mm.unwrap_or(0.0))
+    }
+}
+
+/// One side, by its name, turn and width, on its base.
+fn draw_view(
+    mut document: Document,
+    s: &Specimen<'_>,
+    (side, turn, wide): (&str, f64, f64),
+    [middle, floor]: Point,
+    scale: f64,
+) -> Document {
+    if let Some(base) = s.base_mm.filter(|b| *b > 0.0) {
+        let half = base * scale / 2.0;
+        document = document.add(line(
+            [middle - half, floor + 2.5],
+            [middle + half, floor + 2.5],
+            "base-disc",
+        ));
+    }
+    let height = s.size_mm[2];
+    match s.pictures {
+        Some(address) => document.add(
+            Image::new()
+                .set("class", "side")
+                .set("href", format!("{address}/{side}"))
+                .set("x", round(middle - wide * scale / 2.0))
+                .set("y", round(floor - height * scale))
+                .set("width", round(wide * scale))
+                .set("height", round(height * scale))
+                .set("preserveAspectRatio", "none"),
+        ),
+        None => {
+            let points: Vec<Point> = s
+                .profile
+                .skyline(turn, 1.0)
+                .iter()
+                .map(|p| [middle + p[0] * scale, floor - p[1] * scale])
+                .collect();
+            document.add(shape(&points, "copy h4"))
+        }
+    }
+}
+
+/// The outline on the floor, its left end at a place.
+fn draw_outline(document: Document, s: &Specimen<'_>, [x, floor]: Point, scale: f64) -> Document {
+    let [width, depth, _] = s.size_mm;
     let middle = [x + width * scale / 2.0, floor - depth * scale / 2.0];
-    let points: Vec<Point> = outline
+    let points: Vec<Point> = s
+        .outline
         .corners()
         .iter()
         .map(|p| [middle[0] + p[0] * scale, middle[1] - p[1] * scale])
         .collect();
-    if !area_mm2.is_empty() {
-        let left = WIDTH - CURVE - 10.0;
-        document = draw_curve(document, area_mm2, [left, floor], height * scale);
-    }
-    document = draw_heights(document, s.heights, scale, floor, margin);
-    let step = ruler_step(height, 6.0);
-    let end = [10.0 + step * scale, floor + 30.0];
     document
         .add(words("OUTLINE", [x, TOP - 12.0], "caption"))
         .add(shape(&points, "copy h2"))
@@ -129,13 +160,6 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
             [middle[0], floor + 18.0],
             "ruler middle",
         ))
-        .add(line([10.0, floor + 30.0], end, "scale-bar"))
-        .add(words(
-            &format!("{step:.0} mm"),
-            [end[0] + 6.0, end[1] + 4.0],
-            "ruler",
-        ))
-        .to_string()
 }
 
 /// Dashed lines through the views and the curve, their figures in the column beside the views,

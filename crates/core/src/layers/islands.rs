@@ -127,18 +127,19 @@ impl IslandWatch {
 
     /// The islands worth telling, lowest first.
     pub(super) fn end(self, layers: usize, layer_mm: f64) -> Vec<Island> {
-        let told = self.lines.iter().filter(|l| {
+        let found = self.lines.iter().filter(|l| {
             let alone = l.joined.unwrap_or(layers) - l.born;
             l.born > 0 && alone >= self.alone && l.grown >= LEAST_MM2
         });
         let at = |k: usize| k as f64 * layer_mm;
-        told.map(|l| Island {
-            z_mm: at(l.born),
-            area_mm2: l.first_area,
-            grown_mm2: l.grown,
-            at_mm: l.at,
-            joins_mm: l.joined.map(at),
-        })
-        .collect()
+        found
+            .map(|l| Island {
+                z_mm: at(l.born),
+                area_mm2: l.first_area,
+                grown_mm2: l.grown,
+                at_mm: l.at,
+                joins_mm: l.joined.map(at),
+            })
+            .collect()
     }
 }

@@ -1,12 +1,12 @@
 //! Every fault of a file, gathered into one line.
 
 /// Faults told one by one; further ones are counted.
-const TOLD: usize = 3;
+const NAMED: usize = 3;
 
 /// Faults of a file as they are found.
 #[derive(Debug, Default)]
 pub(super) struct Faults {
-    told: Vec<String>,
+    named: Vec<String>,
     count: usize,
 }
 
@@ -19,19 +19,19 @@ impl Faults {
     /// A fault without a line.
     pub(super) fn note(&mut self, what: impl FnOnce() -> String) {
         self.count += 1;
-        if self.told.len() < TOLD {
-            self.told.push(what());
+        if self.named.len() < NAMED {
+            self.named.push(what());
         }
     }
 
     /// All of them in one line; nothing when there are none.
     pub(super) fn end(self) -> Option<String> {
-        let more = self.count - self.told.len();
+        let more = self.count - self.named.len();
         let tail = if more > 0 {
             format!(", and {more} more faults")
         } else {
             String::new()
         };
-        (self.count > 0).then(|| format!("{}{tail}", self.told.join(", ")))
+        (self.count > 0).then(|| format!("{}{tail}", self.named.join(", ")))
     }
 }

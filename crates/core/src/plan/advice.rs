@@ -63,7 +63,7 @@ fn height(layout: &PlateLayout, part: PartId) -> f64 {
     layout.parts.get(&part).map_or(0.0, |p| p.height_mm)
 }
 
-/// A part hung otherwise.
+/// A part set up otherwise.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Tilt {
     /// Which of the ways it was measured in.

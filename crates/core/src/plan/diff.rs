@@ -170,10 +170,10 @@ mod tests {
     #[case::one_came(&[1, 1], &[1, 1, 2], PlateChange::Changed { was: 0, now: 0, came: vec![(PartId(2), 1)], left: vec![], moved: 0 })]
     #[case::one_left(&[1, 1, 2], &[1, 1], PlateChange::Changed { was: 0, now: 0, came: vec![], left: vec![(PartId(2), 1)], moved: 0 })]
     #[case::two_changed_places(&[1, 2, 3], &[2, 1, 3], PlateChange::Changed { was: 0, now: 0, came: vec![], left: vec![], moved: 2 })]
-    fn a_plate_is_followed(#[case] was: &[i64], #[case] now: &[i64], #[case] told: PlateChange) {
+    fn a_plate_is_followed(#[case] was: &[i64], #[case] now: &[i64], #[case] change: PlateChange) {
         assert_eq!(
             compare_plans(&[plate(1, was)], &[plate(1, now)]),
-            vec![told]
+            vec![change]
         );
     }
 

@@ -62,9 +62,9 @@ fn what_can_be_planned(
 }
 
 /// Plans, and calls with the first complete plan and every better one, until the steps of the
-/// search are spent or the watch says stop: what was told last stands.
+/// search are spent or the watch says stop: what was reported last stands.
 ///
-/// Where plates stand already, the first plan told changes them as little as it can.
+/// Where plates stand already, the first plan reported changes them as little as it can.
 ///
 /// # Errors
 /// [`PlanError`]; [`PackError::Stopped`] in it when there was no time for a first plan.
@@ -114,11 +114,11 @@ pub fn improve_plan(
                     .wrapping_add(index as u64),
                 steps,
             };
-            let mut told: Option<Packing> = None;
+            let mut reported: Option<Packing> = None;
             let mut first = true;
             turn.improve(&job, Some(&packings[index]), &Silent(watch), &mut |p| {
                 if !std::mem::take(&mut first) {
-                    told = Some(p.clone());
+                    reported = Some(p.clone());
                 }
             })
             .or_else(|e| match e {
@@ -126,7 +126,7 @@ pub fn improve_plan(
                 PackError::Stopped => Ok(()),
                 other => Err(other),
             })?;
-            if let Some(packing) = told {
+            if let Some(packing) = reported {
                 sound(&job, &packing)?;
                 packings[index] = packing;
                 found = true;

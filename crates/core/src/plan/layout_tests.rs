@@ -131,7 +131,7 @@ fn copy(key: i64, part: i64, at_mm: Point) -> PlacedCopy {
 #[case::a_clearance_away([27.0, 10.0], Ok(()))]
 #[case::too_near([26.5, 10.0], Err(Blocked::InTheWay(vec![2])))]
 #[case::over_the_margin([66.0, 20.0], Err(Blocked::Outside))]
-fn a_move_is_looked_at(#[case] to: Point, #[case] told: Result<(), Blocked>) {
+fn a_move_is_looked_at(#[case] to: Point, #[case] answer: Result<(), Blocked>) {
     // Rectangles stand about their middles.
     let placed = [copy(1, 1, [50.0, 40.0]), copy(2, 1, [16.0, 10.0])];
     let moved = layout().change(
@@ -142,7 +142,7 @@ fn a_move_is_looked_at(#[case] to: Point, #[case] told: Result<(), Blocked>) {
             rotation_deg: 0.0,
         },
     );
-    assert_eq!(moved.map(drop), told);
+    assert_eq!(moved.map(drop), answer);
 }
 
 #[test]
@@ -166,26 +166,27 @@ fn what_blocks_is_told() {
         part: PartId(2),
         copies: 2,
     };
-    let told = layout.change(&placed, &add).expect_err("too hard");
+    let refusal = layout.change(&placed, &add).expect_err("too hard");
     assert_eq!(
-        told.to_string(),
+        refusal.to_string(),
         "the plate would pull 3.0 discs, it may pull 2.0"
     );
     layout.build_area.plate_pull = None;
     layout.unit_most = crate::pack::halves([(UnitId(1), 10)]);
     let four = [0, 1, 2, 3].map(|i| copy(i, 1, [10.0 + 12.0 * i as f64, 10.0]));
-    let told = layout
+    let refusal = layout
         .change(&four, &add)
         .expect_err("more than half of ten");
     assert!(
-        told.to_string()
+        refusal
+            .to_string()
             .ends_with("of this one 5, and 4 stand here"),
-        "{told}"
+        "{refusal}"
     );
     assert_eq!(layout.room_for(&four, PartId(3), 2), 1);
     layout.build_area.height_mm = 30.0;
-    let told = layout.change(&placed, &add).expect_err("too tall");
-    assert!(told.to_string().contains("35.0 mm tall"));
+    let refusal = layout.change(&placed, &add).expect_err("too tall");
+    assert!(refusal.to_string().contains("35.0 mm tall"));
     assert_eq!(
         Blocked::InTheWay(vec![4, 5]).to_string(),
         "2 copies are in the way"

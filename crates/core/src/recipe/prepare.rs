@@ -51,7 +51,7 @@ pub struct Prepared {
     pub picture: Picture,
 }
 
-/// Why a part could not be hung.
+/// Why a part could not be prepared.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum PrepareError {
     /// All its triangles stand on one line.
@@ -109,7 +109,37 @@ fn on_planned(posed: &Mesh, plan: SupportPlan) -> Held {
     }
 }
 
-/// Hangs a part and measures it with its supports.
+fn stood(mesh: &Mesh) -> Mesh {
+    mesh.shifted([0.0, 0.0, -mesh.bounds().0[2]])
+}
+
+/// A part that stands as its file has it, with what supports are in the file.
+fn as_it_is(posed: &Mesh, stack: StackFigures, contacts: usize, support_mm3: f64) -> Held {
+    let whole = stood(posed);
+    Held {
+        shown: whole.clone(),
+        whole,
+        touches: Vec::new(),
+        contacts,
+        support_mm3,
+        stack,
+        drawing: SetupDrawing::default(),
+    }
+}
+
+/// Contacts in a zone marked fine.
+fn count_fine(touches: &[[f64; 3]], how: &PrepareRequest<'_>) -> usize {
+    let in_zone = |at: &&[f64; 3]| {
+        how.zones.iter().any(|z| {
+            let middle = how.pose.turn(z.at_mm.map(|c| c * how.scale));
+            let far: f64 = (0..3).map(|k| (middle[k] - at[k]).powi(2)).sum();
+            far.sqrt() <= z.radius_mm * how.scale
+        })
+    };
+    touches.iter().filter(in_zone).count()
+}
+
+/// Sets a part up for the plate and measures it with its supports.
 ///
 /// # Errors
 /// [`PrepareError`], one line.
@@ -124,81 +154,46 @@ pub fn prepare(
     };
     let alone = stack(&posed)?;
     let held = match how.supports {
-        Supports::None | Supports::InFile => {
-            let part = posed.shifted([0.0, 0.0, -posed.bounds().0[2]]);
-            let in_file = how.supports == Supports::InFile;
-            Held {
-                whole: part.clone(),
-                shown: part,
-                contacts: if in_file { alone.columns as usize } else { 0 },
-                stack: alone.clone(),
-                touches: Vec::new(),
-                support_mm3: 0.0,
-                drawing: SetupDrawing::default(),
-            }
-        }
+        Supports::None => as_it_is(&posed, alone.clone(), 0, 0.0),
+        Supports::InFile => as_it_is(&posed, alone.clone(), alone.columns as usize, 0.0),
         Supports::Planned(style) => {
             let plan = plan_supports(&posed, how.layer, &style, watch);
             on_planned(&posed, plan.ok_or(PrepareError::Stopped)?)
         }
         Supports::PrintMesh(_) => {
             let real = how.supported.ok_or(PrepareError::NoPrintMesh)?;
-            let bottom = real.mesh.bounds().0[2];
-            let whole = real.mesh.shifted([0.0, 0.0, -bottom]);
-            Held {
-                stack: stack(&whole)?,
-                shown: whole.clone(),
-                whole,
-                touches: Vec::new(),
-                contacts: real.contacts,
-                support_mm3: real.support_mm3,
-                drawing: SetupDrawing::default(),
-            }
+            let whole = stood(real.mesh);
+            as_it_is(&whole, stack(&whole)?, real.contacts, real.support_mm3)
         }
     };
-    let Held {
-        whole,
-        shown,
-        touches,
-        contacts,
-        support_mm3,
-        stack: whole_stack,
-        mut drawing,
-    } = held;
-    let in_zone = |at: &[f64; 3]| {
-        how.zones.iter().any(|z| {
-            let middle = how.pose.turn(z.at_mm.map(|c| c * how.scale));
-            let far: f64 = (0..3).map(|k| (middle[k] - at[k]).powi(2)).sum();
-            far.sqrt() <= z.radius_mm * how.scale
-        })
-    };
-    let fine_contacts = touches.iter().filter(|t| in_zone(t)).count();
-    let contacts = contacts.max(touches.len());
-    let outline = measure_silhouette(&whole).ok_or(PrepareError::Flat)?;
-    let (low, high) = shown.bounds();
-    drawing.picture_mm = [low[0], low[2], high[0], high[2]];
-    let top = whole.bounds().1[2];
+    let fine_contacts = count_fine(&held.touches, how);
+    let contacts = held.contacts.max(held.touches.len());
+    let (low, high) = held.shown.bounds();
+    let top = held.whole.bounds().1[2];
     // The raft is held by the plate: what pulls on the supports is the part, as it was lifted.
     let (layer, pull) = alone.peak_pull();
     let lifted_mm = (top - f64::from(alone.layers) * how.layer.mm()).max(0.0);
     let part = PreparedPart {
-        outline,
-        profile: measure_height_profile(&whole),
+        outline: measure_silhouette(&held.whole).ok_or(PrepareError::Flat)?,
+        profile: measure_height_profile(&held.whole),
         height_mm: top,
-        part_mm3: whole_stack.volume_mm3 - support_mm3,
-        support_mm3,
-        surface_mm2: measure_mesh(&whole).surface_mm2,
+        part_mm3: held.stack.volume_mm3 - held.support_mm3,
+        support_mm3: held.support_mm3,
+        surface_mm2: measure_mesh(&held.whole).surface_mm2,
         contacts,
         fine_contacts,
         minutes: clean_up_minutes(contacts, fine_contacts),
-        starts_left: whole_stack.islands.len(),
+        starts_left: held.stack.islands.len(),
         peak_pull: (lifted_mm + layer as f64 * how.layer.mm(), pull),
         loads: Loads::of(&alone, how.layer, lifted_mm),
-        drawing,
+        drawing: SetupDrawing {
+            picture_mm: [low[0], low[2], high[0], high[2]],
+            ..held.drawing
+        },
     };
     Ok(Prepared {
         part,
         alone,
-        picture: draw_side(&shown, Side::Front),
+        picture: draw_side(&held.shown, Side::Front),
     })
 }

@@ -187,6 +187,9 @@ impl<'a> Corners<'a> {
     }
 }
 
+/// Factor, rotation and shift that carry the design to the supported mesh.
+type Similarity = (f64, DMat3, DVec3);
+
 /// Finds the design in a supported mesh by the shapes of its triangles, which moving, turning and
 /// scaling leave as they are.
 ///
@@ -196,32 +199,23 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
     let (low, high) = supported.bounds();
     let size = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);
     let near = Corners::of(supported, (size * 5e-4).max(1e-3));
+    let guess = guess(design, supported, &near)?;
+    Ok(refine(design, &near, guess))
+}
+
+/// The similarity under which most corners of the design are found again.
+fn guess(design: &Mesh, supported: &Mesh, near: &Corners<'_>) -> Result<Similarity, RegisterError> {
     let mut there: FxHashMap<[i32; 2], Vec<[DVec3; 3]>> = FxHashMap::default();
     for face in supported.faces() {
         if let Some((shares, corners)) = shape(face.map(DVec3::from_array)) {
             there.entry(key(shares, [0, 0])).or_default().push(corners);
         }
     }
-    let mut large: Vec<([f64; 2], [DVec3; 3], f64)> = design
-        .faces()
-        .filter_map(|f| {
-            let t = f.map(DVec3::from_array);
-            let (shares, corners) = shape(t)?;
-            Some((shares, corners, (t[1] - t[0]).cross(t[2] - t[0]).length()))
-        })
-        .collect();
-    large.sort_by(|a, b| b.2.total_cmp(&a.2));
-    let step = (design.corners().len() / TRIED).max(1);
-    let tried: Vec<DVec3> = design
-        .corners()
-        .iter()
-        .step_by(step)
-        .map(|c| DVec3::from_array(c.map(f64::from)))
-        .collect();
-    let mut best: (usize, Option<(f64, DMat3, DVec3)>) = (0, None);
-    'looking: for (shares, corners, _) in large.iter().take(LOOKED_FOR) {
+    let tried = some_corners(design, TRIED);
+    let mut best: (usize, Option<Similarity>) = (0, None);
+    'looking: for (shares, corners) in largest_triangles(design) {
         for shift in NEIGHBOURS {
-            let alike = there.get(&key(*shares, shift)).into_iter().flatten();
+            let alike = there.get(&key(shares, shift)).into_iter().flatten();
             for other in alike.take(40) {
                 let pairs: Vec<_> = corners.iter().copied().zip(other.iter().copied()).collect();
                 let Some((scale, turn, by)) = similarity(&pairs) else {
@@ -239,17 +233,42 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
         }
     }
     let percent = 100.0 * best.0 as f64 / tried.len().max(1) as f64;
-    let Some(mut guess) = best.1.filter(|_| percent >= 100.0 * ENOUGH) else {
-        return Err(RegisterError::NotFound { percent });
-    };
-    // Again with many corners at once.
-    let step = (design.corners().len() / 20_000).max(1);
-    let mut found = (1.0, 0.0);
+    let enough = best.1.filter(|_| percent >= 100.0 * ENOUGH);
+    enough.ok_or(RegisterError::NotFound { percent })
+}
+
+/// The triangles that are looked for: shape and corners, the largest first.
+fn largest_triangles(design: &Mesh) -> Vec<([f64; 2], [DVec3; 3])> {
+    let mut large: Vec<([f64; 2], [DVec3; 3], f64)> = design
+        .faces()
+        .filter_map(|f| {
+            let t = f.map(DVec3::from_array);
+            let (shares, corners) = shape(t)?;
+            Some((shares, corners, (t[1] - t[0]).cross(t[2] - t[0]).length()))
+        })
+        .collect();
+    large.sort_by(|a, b| b.2.total_cmp(&a.2));
+    large.truncate(LOOKED_FOR);
+    large
+        .into_iter()
+        .map(|(shares, t, _)| (shares, t))
+        .collect()
+}
+
+/// About so many corners of a mesh, spread over it.
+fn some_corners(mesh: &Mesh, many: usize) -> Vec<DVec3> {
+    let step = (mesh.corners().len() / many).max(1);
+    let corners = mesh.corners().iter().step_by(step);
+    corners
+        .map(|c| DVec3::from_array(c.map(f64::from)))
+        .collect()
+}
+
+/// Lays the design over the mesh again, with many corners at once.
+fn refine(design: &Mesh, near: &Corners<'_>, mut guess: Similarity) -> Registration {
+    let all = some_corners(design, 20_000);
+    let (mut found, mut rms_mm) = (1.0, 0.0);
     for _ in 0..3 {
-        let corners = design.corners().iter().step_by(step);
-        let all: Vec<DVec3> = corners
-            .map(|c| DVec3::from_array(c.map(f64::from)))
-            .collect();
         let (scale, turn, by) = guess;
         let pairs: Vec<(DVec3, DVec3)> = all
             .iter()
@@ -263,19 +282,17 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
         let squared = pairs
             .iter()
             .map(|(p, q)| (turn * *p * scale + by).distance_squared(*q));
-        found = (
-            pairs.len() as f64 / all.len() as f64,
-            (squared.sum::<f64>() / pairs.len() as f64).sqrt(),
-        );
+        found = pairs.len() as f64 / all.len() as f64;
+        rms_mm = (squared.sum::<f64>() / pairs.len() as f64).sqrt();
     }
     let (scale, turn, by) = guess;
-    Ok(Registration {
+    Registration {
         scale,
         turn,
         shift_mm: by.to_array(),
-        rms_mm: found.1,
-        found: found.0,
-    })
+        rms_mm,
+        found,
+    }
 }
 
 const NEIGHBOURS: [[i32; 2]; 9] = [
@@ -338,6 +355,7 @@ pub fn measure_print_mesh(
         stack: whole,
     })
 }
+
 impl RegisteredMesh {
     /// As it is kept.
     #[must_use]

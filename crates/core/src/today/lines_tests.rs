@@ -71,7 +71,7 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
     }
 }
 
-fn told(facts: &TodayFacts) -> Vec<(Act, i64, i64)> {
+fn acts(facts: &TodayFacts) -> Vec<(Act, i64, i64)> {
     let all = lines(facts, 0);
     let told = all.iter().filter(|l| l.act != Act::AddUnit);
     told.map(|l| (l.act.clone(), l.project.0.0, l.plate.map_or(0, |p| p.id.0)))
@@ -95,7 +95,7 @@ fn every_project_is_on_the_sheet() {
         ends_at_ms: 12 * HOUR_MS,
     };
     assert_eq!(
-        told(&sheet),
+        acts(&sheet),
         [(Act::Judge, 2, 5), (off, 2, 4), (Act::Start, 1, 2)]
     );
 }
@@ -115,7 +115,7 @@ fn by_time_and_only_what_can_be_done() {
     let off = |hours: i64| Act::TakeOff {
         ends_at_ms: hours * HOUR_MS,
     };
-    assert_eq!(told(&sheet), [(off(10), 2, 2), (off(11), 1, 3)]);
+    assert_eq!(acts(&sheet), [(off(10), 2, 2), (off(11), 1, 3)]);
 }
 
 /// A plan that waits to be accepted, with what it takes; while it is computed there is nothing to
@@ -149,7 +149,7 @@ fn a_draft_waits_to_be_accepted() {
         revision: 3,
         sums: PlateSums::of(&of.draft),
     };
-    assert_eq!(told(&facts(vec![of.clone()])), [(accept, 1, 0)]);
+    assert_eq!(acts(&facts(vec![of.clone()])), [(accept, 1, 0)]);
     of.plan = Some(plan(PlanState::Computing));
-    assert_eq!(told(&facts(vec![of])), []);
+    assert_eq!(acts(&facts(vec![of])), []);
 }

@@ -377,8 +377,8 @@ mod tests {
     /// 1/cos 45° is √2.
     #[test]
     fn the_figure_of_the_tilted_school_is_the_secant() {
-        let told = Question::Tilt.schools()[1].costs;
-        assert!(told.contains(&format!(
+        let costs = Question::Tilt.schools()[1].costs;
+        assert!(costs.contains(&format!(
             "{:.2} times at 45°",
             1.0 / 45f64.to_radians().cos()
         )));

@@ -1,6 +1,6 @@
 //! A printer.
 
-use crate::ids::PrinterId;
+use crate::ids::{PrinterId, ResinId};
 use crate::units::{LayerHeight, layer_count};
 use crate::workshop::print_time::{Drawn, MachineKind, plate_seconds};
 use crate::workshop::setting::ProcessSetting;
@@ -138,7 +138,7 @@ pub fn finest_pixel_mm(printers: &[Printer]) -> f64 {
 pub fn first_fit<'a>(
     printers: &'a [Printer],
     settings: &'a [ProcessSetting],
-    resin: crate::ids::ResinId,
+    resin: ResinId,
     layer: LayerHeight,
 ) -> Option<(&'a Printer, &'a ProcessSetting)> {
     let fit = settings

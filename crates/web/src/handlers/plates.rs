@@ -271,8 +271,8 @@ pub(crate) async fn change(
             Blocked::InTheWay(keys) => keys.iter().map(|k| format!("s{k}")).collect(),
             _ => Vec::new(),
         };
-        let told = serde_json::json!({ "words": words, "keys": keys });
-        return Ok((StatusCode::UNPROCESSABLE_ENTITY, axum::Json(told)).into_response());
+        let refusal = serde_json::json!({ "words": words, "keys": keys });
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, axum::Json(refusal)).into_response());
     }
     refused(view(&app, id).await?, words)
 }

@@ -99,7 +99,7 @@ async fn change(
     Ok(go(format!("/parts/{id}/recipe")))
 }
 
-/// Hangs a part as a pose of the sheet says.
+/// Sets a part up as a pose of the sheet says.
 pub(crate) async fn set_pose(
     State(app): State<App>,
     Id(id): Id<PartId>,

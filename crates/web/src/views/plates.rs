@@ -145,12 +145,12 @@ impl PlanAdviceView {
 fn tilt_row(found: &TiltAdvice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
     AdviceRow {
         words: format!(
-            "{} hung at {}, as measured before, makes this plate {} h shorter.",
+            "{} at {}, as measured before, makes this plate {} h shorter.",
             name(found.part),
             found.setup.pose,
             hours(found.saves_s)
         ),
-        button: "Hang it so",
+        button: "Set it up so",
         saves_s: found.saves_s,
         fields: vec![("do", "tilt".into())],
     }

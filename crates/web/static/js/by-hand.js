@@ -15,7 +15,7 @@ const shapeOf = (key) => shapes().find((shape) => shape.dataset.copy === key);
 const numberOf = (key) => key.replace(/^s/, "");
 
 function tell(words) {
-  const out = sheet.querySelector("[data-told]");
+  const out = sheet.querySelector("[data-answer]");
   if (out) out.textContent = words;
 }
 

@@ -61,15 +61,15 @@ impl Pack {
             seed: self.seed,
             steps: self.steps.unwrap_or(u64::MAX),
         };
-        let mut told: Vec<Packing> = Vec::new();
+        let mut reported: Vec<Packing> = Vec::new();
         let watch = Until(until, AtomicBool::new(false));
         search.improve(&instance.job, None, &watch, &mut |p| {
-            told.push(p.clone());
+            reported.push(p.clone());
             watch.1.store(true, Ordering::Relaxed);
         })?;
         // The last one that passes its check: an unsound one is never printed.
         let mut unsound = None;
-        let sound = told.into_iter().rev().find(|p| {
+        let sound = reported.into_iter().rev().find(|p| {
             let fault = check_packing(&instance.job, p).into_iter().next();
             let sound = fault.is_none();
             unsound = fault.or(unsound.take());

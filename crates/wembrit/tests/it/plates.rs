@@ -31,8 +31,8 @@ async fn a_plate_with_room(b: &Browser) {
 /// Where the only copy stands, and how it is turned.
 async fn stands(b: &Browser) -> [f64; 3] {
     let read = "const p = document.querySelector('.is-by-hand .plan path[data-copy]'); return p ? [p.dataset.x, p.dataset.y, p.dataset.turn].map(Number) : [0, 0, 0];";
-    let told = b.client.execute(read, vec![]).await.expect("figures");
-    let number = |i: usize| told[i].as_f64().expect("a number");
+    let shown = b.client.execute(read, vec![]).await.expect("figures");
+    let number = |i: usize| shown[i].as_f64().expect("a number");
     [number(0), number(1), number(2)]
 }
 
@@ -48,7 +48,7 @@ async fn stands_at(b: &Browser, there: impl Fn([f64; 3]) -> bool) -> [f64; 3] {
     panic!(
         "it stands at {:?}: {}",
         stands(b).await,
-        b.text("[data-told]").await
+        b.text("[data-answer]").await
     );
 }
 
@@ -85,7 +85,7 @@ async fn a_plate_is_arranged_with_the_pointer() {
     assert!(up > y + 2.0, "{up} over {y}");
     // Over the edge it does not hold, and stands where it stood.
     drag(&b, [900.0, 0.0]).await;
-    b.read("[data-told]", "over the margin").await;
+    b.read("[data-answer]", "over the margin").await;
     assert_eq!(stands(&b).await[0], moved);
     // Picked in the plan, named in the list; its bill row is marked.
     b.see(".is-by-hand .plan path.is-held").await;
@@ -93,7 +93,7 @@ async fn a_plate_is_arranged_with_the_pointer() {
     b.press("Pin").await;
     b.see(".plan circle.pin").await;
     b.press("Take off").await;
-    b.read("[data-told]", "it is pinned").await;
+    b.read("[data-answer]", "it is pinned").await;
     b.press("Free").await;
     b.press("Take off").await;
     b.read(".pool", "1 ×").await;
@@ -142,7 +142,7 @@ async fn a_plate_is_arranged_with_the_keyboard_alone() {
     b.key('p').await;
     b.see(".plan circle.pin").await;
     b.key(RIGHT).await;
-    b.read("[data-told]", "it is pinned").await;
+    b.read("[data-answer]", "it is pinned").await;
     b.key('p').await;
     b.key(DELETE).await;
     b.read(".pool", "1 ×").await;
