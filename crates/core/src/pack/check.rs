@@ -137,6 +137,9 @@ fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut V
             faults.push(PackFault::TooTall { plate, placement });
         }
         for (other, with) in shapes.iter().enumerate().skip(placement + 1) {
+            if boxes_apart(shape, with, job.clearance_mm) {
+                continue;
+            }
             let distance_mm = gap(shape, with);
             if distance_mm < job.clearance_mm - TOLERANCE_MM || distance_mm == 0.0 {
                 faults.push(PackFault::TooNear {
@@ -153,18 +156,27 @@ fn check_plate(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut V
 /// Which of some shapes are nearer to one than the clearance, or meet it.
 #[must_use]
 pub fn in_the_way(shape: &Outline, others: &[&Outline], clearance_mm: f64) -> Vec<usize> {
-    let (low, high) = shape.bounds();
-    let near = |other: &Outline| {
-        let (l, h) = other.bounds();
-        (0..2).all(|k| l[k] < high[k] + clearance_mm && low[k] < h[k] + clearance_mm)
-    };
     let meets = |other: &Outline| {
         let distance_mm = gap(shape.corners(), other.corners());
         distance_mm < clearance_mm - TOLERANCE_MM || distance_mm == 0.0
     };
+    let near = |other: &Outline| !boxes_apart(shape.corners(), other.corners(), clearance_mm);
     (0..others.len())
         .filter(|i| near(others[*i]) && meets(others[*i]))
         .collect()
+}
+
+/// Boxes further apart than the clearance: what is in them is too, whatever its shape.
+fn boxes_apart(a: &[Point], b: &[Point], clearance_mm: f64) -> bool {
+    let ends = |shape: &[Point], k: usize| {
+        let along = shape.iter().map(|p| p[k]);
+        let low = along.clone().fold(f64::INFINITY, f64::min);
+        (low, along.fold(f64::NEG_INFINITY, f64::max))
+    };
+    (0..2).any(|k| {
+        let ((a_low, a_high), (b_low, b_high)) = (ends(a, k), ends(b, k));
+        (b_low - a_high).max(a_low - b_high) > clearance_mm.max(0.0) + TOLERANCE_MM
+    })
 }
 
 fn check_limits(job: &PackJob, plate: usize, packed: &PackedPlate, faults: &mut Vec<PackFault>) {
