@@ -36,9 +36,18 @@ impl Rows {
         &mut self.data[row * self.words..(row + 1) * self.words]
     }
 
+    /// Sets the bits of a run that is not empty.
     fn set_run(&mut self, row: usize, from: usize, to: usize) {
-        for column in from..to {
-            self.data[row * self.words + column / WORD] |= 1 << (column % WORD);
+        let (first, last) = (from / WORD, (to - 1) / WORD);
+        let row = row * self.words;
+        for word in first..=last {
+            let low = if word == first { from % WORD } else { 0 };
+            let high = if word == last {
+                (to - 1) % WORD
+            } else {
+                WORD - 1
+            };
+            self.data[row + word] |= (u64::MAX >> (WORD - 1 - high)) & (u64::MAX << low);
         }
     }
 }
@@ -432,7 +441,14 @@ impl Nest {
             // Where none is asked for, boxes may touch, but not share a hair.
             let gap = (c - SLACK_MM).max(HAIR_MM);
             let apart = (0..2).any(|k| s.low[k] >= high[k] + gap || at[k] >= s.high[k] + gap);
-            apart || clear(&turn.corners, at, &s.corners, (c - SLACK_MM).max(SLACK_MM))
+            let (mine, other) = ([0.0, 0.0], (s.low, s.high));
+            apart
+                || clear_in(
+                    (&turn.corners, (mine, turn.size)),
+                    at,
+                    (&s.corners, other),
+                    (c - SLACK_MM).max(SLACK_MM),
+                )
         })
     }
 
@@ -466,19 +482,32 @@ impl Nest {
         let cell = self.cell;
         let rows = |y: f64| (y / cell - 0.5).ceil().max(0.0) as usize;
         let (first, last) = (rows(low[1] - reach), rows(high[1] + reach).min(self.rows));
-        for row in first..last {
-            let y = (row as f64 + 0.5) * cell;
-            let mut covered = spans(corners, y);
-            if reach > 0.0 {
-                grown_spans(corners, y, reach, &mut covered);
+        let middle = |row: usize| (row as f64 + 0.5) * cell;
+        let columns = self.columns;
+        let mut take = |row: usize, [a, b]: [f64; 2]| {
+            let from = (a / cell - 0.5).ceil().max(0.0) as usize;
+            let to = ((b / cell + 0.5).floor().max(0.0) as usize).min(columns);
+            if from < to {
+                self.taken[0].set_run(row, from, to);
             }
-            for [a, b] in covered {
-                let from = (a / cell - 0.5).ceil().max(0.0) as usize;
-                let to = ((b / cell + 0.5).floor().max(0.0) as usize).min(self.columns);
-                if from < to {
-                    self.taken[0].set_run(row, from, to);
+        };
+        for row in first..last {
+            for span in spans(corners, middle(row)) {
+                take(row, span);
+            }
+        }
+        // Every edge on the rows it reaches, a row more on both sides for rounding.
+        for i in (0..corners.len()).filter(|_| reach > 0.0) {
+            let (a, b) = (corners[i], corners[(i + 1) % corners.len()]);
+            let from = rows(a[1].min(b[1]) - reach).saturating_sub(1).max(first);
+            let to = (rows(a[1].max(b[1]) + reach) + 1).min(last);
+            for row in from..to {
+                if let Some(span) = grown_edge(a, b, middle(row), reach) {
+                    take(row, span);
                 }
             }
+        }
+        for row in first..last {
             for level in 1..LEVELS {
                 let (lower, upper) = self.taken.split_at_mut(level);
                 let (before, here) = (lower[level - 1].row(row), upper[0].row_mut(row));
@@ -493,41 +522,44 @@ impl Nest {
 pub(super) fn grown_spans(corners: &[Point], y: f64, reach: f64, spans: &mut Vec<[f64; 2]>) {
     for i in 0..corners.len() {
         let (a, b) = (corners[i], corners[(i + 1) % corners.len()]);
-        if y < a[1].min(b[1]) - reach || y > a[1].max(b[1]) + reach {
-            continue;
-        }
-        let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
-        for p in [a, b] {
-            let half = reach * reach - (y - p[1]).powi(2);
-            if half > 0.0 {
-                low = low.min(p[0] - half.sqrt());
-                high = high.max(p[0] + half.sqrt());
-            }
-        }
-        // The band along the edge itself.
-        let d = [b[0] - a[0], b[1] - a[1]];
-        let length = d[0].hypot(d[1]);
-        if length > 1e-12 {
-            let n = [-d[1] / length * reach, d[0] / length * reach];
-            let band = [
-                [a[0] + n[0], a[1] + n[1]],
-                [b[0] + n[0], b[1] + n[1]],
-                [b[0] - n[0], b[1] - n[1]],
-                [a[0] - n[0], a[1] - n[1]],
-            ];
-            for k in 0..4 {
-                let (p, q) = (band[k], band[(k + 1) % 4]);
-                if (p[1] <= y) != (q[1] <= y) {
-                    let x = p[0] + (y - p[1]) / (q[1] - p[1]) * (q[0] - p[0]);
-                    low = low.min(x);
-                    high = high.max(x);
-                }
-            }
-        }
-        if low < high {
-            spans.push([low, high]);
+        spans.extend(grown_edge(a, b, y, reach));
+    }
+}
+
+/// The stretch of a line within a distance of an edge.
+fn grown_edge(a: Point, b: Point, y: f64, reach: f64) -> Option<[f64; 2]> {
+    if y < a[1].min(b[1]) - reach || y > a[1].max(b[1]) + reach {
+        return None;
+    }
+    let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
+    for p in [a, b] {
+        let half = reach * reach - (y - p[1]).powi(2);
+        if half > 0.0 {
+            low = low.min(p[0] - half.sqrt());
+            high = high.max(p[0] + half.sqrt());
         }
     }
+    // The band along the edge itself.
+    let d = [b[0] - a[0], b[1] - a[1]];
+    let length = d[0].hypot(d[1]);
+    if length > 1e-12 {
+        let n = [-d[1] / length * reach, d[0] / length * reach];
+        let band = [
+            [a[0] + n[0], a[1] + n[1]],
+            [b[0] + n[0], b[1] + n[1]],
+            [b[0] - n[0], b[1] - n[1]],
+            [a[0] - n[0], a[1] - n[1]],
+        ];
+        for k in 0..4 {
+            let (p, q) = (band[k], band[(k + 1) % 4]);
+            if (p[1] <= y) != (q[1] <= y) {
+                let x = p[0] + (y - p[1]) / (q[1] - p[1]) * (q[0] - p[0]);
+                low = low.min(x);
+                high = high.max(x);
+            }
+        }
+    }
+    (low < high).then_some([low, high])
 }
 
 fn first_zero(words: &[u64], last: usize) -> Option<usize> {
@@ -542,11 +574,18 @@ fn first_zero(words: &[u64], last: usize) -> Option<usize> {
 
 /// Two polygons, the first shifted, are apart by a distance at least, above nothing.
 pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool {
+    clear_in((a, bounds(a)), shift, (b, bounds(b)), least)
+}
+
+/// A polygon with its box, lowest and highest.
+type Boxed<'a> = (&'a [Point], (Point, Point));
+
+fn clear_in((a, a_box): Boxed, shift: Point, (b, b_box): Boxed, least: f64) -> bool {
     let square = least * least;
     let shifted = |c: Point| [c[0] + shift[0], c[1] + shift[1]];
     // Only edges in the part that both boxes share can come near each other.
-    let ((a_low, a_high), (b_low, b_high)) = (bounds(a), bounds(b));
-    let (a_low, a_high) = (shifted(a_low), shifted(a_high));
+    let (b_low, b_high) = b_box;
+    let (a_low, a_high) = (shifted(a_box.0), shifted(a_box.1));
     let shared = [
         [0, 1].map(|k| a_low[k].max(b_low[k]) - least),
         [0, 1].map(|k| a_high[k].min(b_high[k]) + least),
@@ -580,8 +619,12 @@ pub(super) fn clear(a: &[Point], shift: Point, b: &[Point], least: f64) -> bool 
         }
         p = q;
     }
-    // Edges apart: still one may lie in the other.
-    !inside(shifted(a[0]), b, [0.0, 0.0]) && !inside(b[0], a, shift)
+    // Edges apart: still one may lie in the other, where its box does.
+    let within =
+        |p: Point, low: Point, high: Point| (0..2).all(|k| low[k] <= p[k] && p[k] <= high[k]);
+    let (first, other) = (shifted(a[0]), b[0]);
+    !(within(first, b_low, b_high) && inside(first, b, [0.0, 0.0])
+        || within(other, a_low, a_high) && inside(other, a, shift))
 }
 
 fn side(a: Point, b: Point, c: Point) -> f64 {
