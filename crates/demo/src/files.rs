@@ -5,16 +5,35 @@ use wembrit_core::flow::TaskKind;
 use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
-use wembrit_store::commands::sculpts::Arrival;
-use wembrit_store::queries::sculpts;
+use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
+use wembrit_store::queries::sculpts::{self, compress};
 use wembrit_store::{Store, StoreError, commands};
 
 use crate::fill::{DemoError, end_task};
 use crate::sculpts::DemoSculpt;
 use crate::units::Sculpts;
 
-/// A sculpt as it is uploaded: its name and its bytes.
-pub(super) type SculptFile = (&'static str, Vec<u8>);
+/// A sculpt as it is uploaded.
+pub(super) struct SculptFile {
+    name: &'static str,
+    bytes: Vec<u8>,
+    /// The bytes in compressed chunks, as they are kept.
+    chunks: Vec<Vec<u8>>,
+    hash: String,
+}
+
+impl SculptFile {
+    fn of(sculpt: &DemoSculpt) -> Result<Self, StoreError> {
+        let bytes = sculpt.to_stl();
+        let chunks = bytes.chunks(CHUNK_BYTES).map(compress);
+        Ok(Self {
+            name: sculpt.file_name,
+            chunks: chunks.collect::<Result<_, _>>()?,
+            hash: blake3::hash(&bytes).to_hex().to_string(),
+            bytes,
+        })
+    }
+}
 
 /// Generates files and takes them in; they wait to be measured.
 pub(super) fn take_in(
@@ -22,15 +41,18 @@ pub(super) fn take_in(
     sculpts: &[&DemoSculpt],
     now_ms: i64,
 ) -> Result<(Vec<SculptFile>, Sculpts), StoreError> {
-    let files: Vec<SculptFile> = sculpts
-        .par_iter()
-        .map(|s| (s.file_name, s.to_stl()))
-        .collect();
+    let files = sculpts.par_iter().map(|s| SculptFile::of(s));
+    let files: Vec<SculptFile> = files.collect::<Result<_, _>>()?;
     let ids = store.write(|c| {
-        let taken = files.iter().map(|(name, bytes)| {
-            let arrival = commands::sculpts::take_in(c, name, bytes, now_ms)?;
+        let taken = files.iter().map(|file| {
+            let id = commands::sculpts::begin(c, file.name, now_ms)?;
+            for (seq, chunk) in file.chunks.iter().enumerate() {
+                commands::sculpts::add_chunk(c, id, seq as i64, chunk)?;
+            }
+            let bytes = file.bytes.len() as i64;
+            let arrival = commands::sculpts::complete(c, id, &file.hash, bytes, now_ms)?;
             let (Arrival::New(id) | Arrival::Known(id)) = arrival;
-            Ok((*name, id))
+            Ok((file.name, id))
         });
         taken.collect::<Result<_, StoreError>>()
     })?;
@@ -46,14 +68,14 @@ pub(super) fn measure(
 ) -> Result<(), DemoError> {
     let measured: Result<Vec<(&str, Measured)>, DemoError> = files
         .par_iter()
-        .map(|(file, bytes)| {
+        .map(|file| {
             let options = MeasureOptions::at(LayerHeight::USUAL);
-            let measured = measure_file(bytes, file, options, &Unwatched);
+            let measured = measure_file(&file.bytes, file.name, options, &Unwatched);
             let measured = measured.map_err(|why| DemoError::Sculpt {
-                file,
+                file: file.name,
                 why: why.to_string(),
             })?;
-            Ok((*file, measured))
+            Ok((file.name, measured))
         })
         .collect();
     let measured = measured?;
