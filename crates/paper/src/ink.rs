@@ -1,6 +1,5 @@
 //! Strokes that several drawings share.
 
-use svg::node::element::path::Data;
 use svg::node::element::{Line, Path, Text};
 use wembrit_core::geometry::Point;
 
@@ -20,16 +19,50 @@ pub fn ramp_class(height_mm: f64, tallest_mm: f64) -> String {
 
 /// A closed shape.
 pub(crate) fn shape(points: &[Point], class: &str) -> Path {
-    let mut data = Data::new();
-    for (index, point) in points.iter().enumerate() {
-        let at = (round(point[0]), round(point[1]));
-        data = if index == 0 {
-            data.move_to(at)
-        } else {
-            data.line_to(at)
-        };
+    Path::new().set("class", class).set("d", path_data(points))
+}
+
+/// Corners as the data of a path. Written by hand: a plate has tens of thousands of corners, and is
+/// drawn again after every change.
+fn path_data(points: &[Point]) -> String {
+    let mut data = String::with_capacity(points.len() * 16);
+    for (index, [x, y]) in points.iter().enumerate() {
+        data.push(if index == 0 { 'M' } else { 'L' });
+        push_hundredths(&mut data, *x);
+        data.push(',');
+        push_hundredths(&mut data, *y);
+        data.push(' ');
     }
-    Path::new().set("class", class).set("d", data.close())
+    data.push('z');
+    data
+}
+
+/// A number to the hundredth, without zeros that say nothing.
+fn push_hundredths(text: &mut String, value: f64) {
+    let hundredths = (value * 100.0).round() as i64;
+    if hundredths < 0 {
+        text.push('-');
+    }
+    let (whole, rest) = (
+        hundredths.unsigned_abs() / 100,
+        hundredths.unsigned_abs() % 100,
+    );
+    let digit = |n: u64| char::from(b'0' + (n % 10) as u8);
+    let mut power = 1;
+    while whole / power >= 10 {
+        power *= 10;
+    }
+    while power > 0 {
+        text.push(digit(whole / power));
+        power /= 10;
+    }
+    if rest > 0 {
+        text.push('.');
+        text.push(digit(rest / 10));
+        if rest % 10 > 0 {
+            text.push(digit(rest));
+        }
+    }
 }
 
 /// A straight line.
@@ -61,4 +94,50 @@ pub(crate) fn ruler_step(length_mm: f64, marks: f64) -> f64 {
         .into_iter()
         .find(|step| length_mm / step <= marks)
         .unwrap_or(500.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    proptest! {
+        /// Against the formatting of the standard library.
+        #[test]
+        fn numbers_of_a_path_are_those_of_the_library(value in -40_000.0..40_000.0f64) {
+            let mut text = String::new();
+            push_hundredths(&mut text, value);
+            let expected = round(value);
+            // The library keeps the sign of a zero.
+            prop_assert_eq!(text, (expected + 0.0).to_string());
+        }
+    }
+
+    #[rstest]
+    #[case(&[], "z")]
+    #[case(&[[0.0, 0.0], [10.5, -2.25], [-0.004, 100.0]], "M0,0 L10.5,-2.25 L0,100 z")]
+    #[case(&[[f64::NAN, 1.0]], "M0,1 z")]
+    fn a_path_is_written_as_browsers_read_it(#[case] points: &[Point], #[case] data: &str) {
+        assert_eq!(path_data(points), data);
+    }
+
+    #[rstest]
+    #[case(0.0, 40.0, "h0")]
+    #[case(20.0, 40.0, "h4")]
+    #[case(40.0, 40.0, "h7")]
+    #[case(90.0, 40.0, "h7")]
+    #[case(10.0, 0.0, "h0")]
+    fn the_tallest_is_the_darkest(#[case] height: f64, #[case] tallest: f64, #[case] class: &str) {
+        assert_eq!(ramp_class(height, tallest), class);
+    }
+
+    /// As many marks as were asked for at most, and never so few that a ruler says nothing.
+    #[rstest]
+    #[case(32.0, 6.0, 10.0)]
+    #[case(218.0, 6.0, 50.0)]
+    #[case(4000.0, 6.0, 500.0)]
+    fn a_ruler_has_round_steps(#[case] length: f64, #[case] marks: f64, #[case] step: f64) {
+        assert_eq!(ruler_step(length, marks), step);
+    }
 }
