@@ -22,10 +22,12 @@ words! {
 }
 
 words! {
-    /// Which worker takes a task: quick ones do not wait behind a search.
+    /// Which worker takes a task: none waits behind one that takes longer.
     Lane, "lane" {
-        /// Minutes; it gets better while somebody watches, and can be stopped.
-        Search = "search",
+        /// Minutes; plans get better while somebody watches.
+        Plan = "plan",
+        /// Minutes; orientations are looked for.
+        Poses = "poses",
         /// Seconds; a page waits for it.
         Quick = "quick",
     }
@@ -36,7 +38,8 @@ impl TaskKind {
     #[must_use]
     pub const fn lane(self) -> Lane {
         match self {
-            TaskKind::Plan | TaskKind::Poses => Lane::Search,
+            TaskKind::Plan => Lane::Plan,
+            TaskKind::Poses => Lane::Poses,
             TaskKind::Measure | TaskKind::Prepare | TaskKind::Hollow | TaskKind::Register => {
                 Lane::Quick
             }

@@ -132,7 +132,11 @@ fn each_lane_takes_what_is_most_urgent_in_it() {
         .unwrap();
     fresh
         .store
-        .write(|c| commands::tasks::ask(c, TaskKind::Prepare, "a:1:1:50:2", NOW))
+        .write(|c| {
+            // Orientations were asked for first; nobody waits for them.
+            commands::tasks::ask(c, TaskKind::Poses, "a:1:1:50:1:25:[]:4", NOW)?;
+            commands::tasks::ask(c, TaskKind::Prepare, "a:1:1:50:2", NOW)
+        })
         .unwrap();
     fresh
         .store
@@ -154,7 +158,8 @@ fn each_lane_takes_what_is_most_urgent_in_it() {
         order(Lane::Quick),
         [TaskKind::Measure, TaskKind::Prepare, TaskKind::Hollow]
     );
-    assert_eq!(order(Lane::Search), [TaskKind::Plan]);
+    assert_eq!(order(Lane::Poses), [TaskKind::Poses]);
+    assert_eq!(order(Lane::Plan), [TaskKind::Plan]);
 }
 
 #[rstest]

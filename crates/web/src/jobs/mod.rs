@@ -121,7 +121,7 @@ fn work_one(
 ) -> Result<bool, StoreError> {
     let now = app.now_ms();
     let Some(task) = app.store.write(|c| commands::tasks::claim(c, lane, now))? else {
-        if lane == Lane::Search {
+        if lane != Lane::Quick {
             return Ok(false);
         }
         // Nothing is waiting: what parts are printed at and nobody has measured yet is next.

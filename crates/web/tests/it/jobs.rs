@@ -6,7 +6,8 @@ use rstest::rstest;
 use tokio::net::TcpListener;
 use tokio::sync::oneshot;
 use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
-use wembrit_store::queries::{sculpts, tasks};
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::{plates, sculpts, tasks};
 use wembrit_store::{Store, commands};
 use wembrit_web::{Clock, Settings};
 
@@ -207,6 +208,24 @@ async fn the_rest_is_measured_when_nobody_waits() {
         .says("has no way out")
         .says("/sculpts/1/side/front")
         .says("<td class=\"n\">50</td>");
+}
+
+/// Orientations that were asked for earlier take minutes; a plan is there before them.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plan_does_not_wait_for_orientations() {
+    let app = TestApp::demo();
+    let ask = commands::ask_plan::PlanAsk::default();
+    let plan = app
+        .store
+        .write(|c| commands::ask_plan::ask(c, ProjectId(1), &ask, NOW))
+        .unwrap();
+    let plates = |s: &Store| s.read(|c| plates::of_plan(c, plan)).unwrap().len();
+    served_until(&app.store, |s| plates(s) > 0).await;
+    let mut open = Vec::new();
+    for state in [TaskState::Waiting, TaskState::Running] {
+        open.extend(app.store.read(|c| tasks::list(c, state)).unwrap());
+    }
+    assert!(open.iter().any(|t| t.kind == TaskKind::Poses), "{open:?}");
 }
 
 /// The stream of news says hello, tells of work, and ends when the server is asked to stop.
