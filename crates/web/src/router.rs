@@ -224,7 +224,7 @@ fn recipe_routes(upload_limit: usize) -> Router<App> {
         )
         .route("/trials/{id}/criteria", post(trials::set_criteria))
         .route("/trials/{id}/plan", post(trials::plan))
-        .route("/trials/{id}/marks", post(trials::marks))
+        .route("/trials/{id}/grades", post(trials::grades))
         .route("/trials/{id}/winner", post(trials::winner))
         .route("/trials/{id}/give-up", post(trials::give_up))
         .route("/trials/{id}/confirm", post(trials::confirm))

@@ -28,8 +28,8 @@ pub const CRITERIA: [&str; 6] = [
     "files cleanly",
 ];
 
-/// Marks run from 1, spoilt, to 5, as good as can be.
-pub const BEST_MARK: i64 = 5;
+/// Grades run from 1, spoilt, to 5, as good as can be.
+pub const BEST_GRADE: i64 = 5;
 
 /// What decides the plate a variant is printed on.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -58,13 +58,13 @@ pub fn plates(variants: &[OnPlate]) -> Vec<Vec<usize>> {
     plates
 }
 
-/// Order of the variants, the best first, with their mean mark. Variants without a mark come
+/// Order of the variants, the best first, with their mean grade. Variants without a grade come
 /// last; among equals the first keeps its place.
 #[must_use]
-pub fn ranked(marks: &[Vec<i64>]) -> Vec<(usize, Option<f64>)> {
+pub fn ranked(grades: &[Vec<i64>]) -> Vec<(usize, Option<f64>)> {
     let mean =
         |m: &Vec<i64>| (!m.is_empty()).then(|| m.iter().sum::<i64>() as f64 / m.len() as f64);
-    let mut order: Vec<(usize, Option<f64>)> = marks
+    let mut order: Vec<(usize, Option<f64>)> = grades
         .iter()
         .enumerate()
         .map(|(i, m)| (i, mean(m)))
@@ -96,7 +96,7 @@ mod tests {
     }
 
     #[test]
-    fn the_best_marked_comes_first_and_the_unmarked_last() {
+    fn the_best_graded_comes_first_and_the_ungraded_last() {
         let order = ranked(&[vec![3, 4], vec![], vec![5, 5], vec![4, 3]]);
         let names: Vec<usize> = order.iter().map(|o| o.0).collect();
         assert_eq!(names, [2, 0, 3, 1]);

@@ -5,7 +5,7 @@ use wembrit_core::army::demand::DemandLine;
 use wembrit_core::ids::{PartId, PlanId, PrinterId, ProjectId, TrialId, VariantId};
 use wembrit_core::plan::{Plan, PlannedPlate, TrialFacts};
 use wembrit_core::recipe::Trial;
-use wembrit_core::recipe::trial::{BEST_MARK, CRITERIA, OnPlate, TrialState};
+use wembrit_core::recipe::trial::{BEST_GRADE, CRITERIA, OnPlate, TrialState};
 
 use super::accept_plan::take_over;
 use super::recipes::{self, RecipeChange};
@@ -214,11 +214,11 @@ fn set_state(conn: &mut Conn, trial: &Trial, state: TrialState) -> Result<(), St
     one_row(changed, "trial")
 }
 
-/// Marks a variant in one thing; no mark takes it back.
+/// Grades a variant in one thing; no grade takes it back.
 ///
 /// # Errors
-/// [`StoreError::Refused`] for a mark that is none, or in a trial that is decided.
-pub fn mark(
+/// [`StoreError::Refused`] for a grade that is none, or in a trial that is decided.
+pub fn grade(
     conn: &mut Conn,
     id: TrialId,
     variant: VariantId,
@@ -234,13 +234,13 @@ pub fn mark(
         .count()
         .get_result(conn)?;
     if mine == 0 || !trial.criteria.iter().any(|c| c == criterion) {
-        return Err(StoreError::NotFound { what: "mark" });
+        return Err(StoreError::NotFound { what: "grade" });
     }
     match value {
         None => {
             diesel::delete(grades::table.find((variant.0, criterion))).execute(conn)?;
         }
-        Some(value) if (1..=BEST_MARK).contains(&value) => {
+        Some(value) if (1..=BEST_GRADE).contains(&value) => {
             diesel::replace_into(grades::table)
                 .values((
                     grades::variant_id.eq(variant.0),
@@ -251,7 +251,7 @@ pub fn mark(
         }
         Some(_) => {
             return Err(StoreError::Refused(format!(
-                "marks run from 1 to {BEST_MARK}"
+                "grades run from 1 to {BEST_GRADE}"
             )));
         }
     }

@@ -199,11 +199,11 @@ pub struct Whereabouts {
     pub stage: Stage,
 }
 
-/// All marks of a trial, by variant and what they are for.
+/// All grades of a trial, by variant and what they are for.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn marks(
+pub fn grades(
     conn: &mut Conn,
     id: TrialId,
 ) -> Result<HashMap<(VariantId, String), i64>, StoreError> {
@@ -214,6 +214,6 @@ pub fn marks(
         .load(conn)?;
     Ok(rows
         .into_iter()
-        .map(|(variant, criterion, mark)| ((VariantId(variant), criterion), mark))
+        .map(|(variant, criterion, grade)| ((VariantId(variant), criterion), grade))
         .collect())
 }

@@ -161,14 +161,18 @@ fn a_trial_runs_from_variants_to_a_proven_recipe() {
     let mark = |variant: usize, what: &str, value| {
         fresh
             .store
-            .write(|c| commands::trials::mark(c, trial, all[variant].0.id, what, value))
+            .write(|c| commands::trials::grade(c, trial, all[variant].0.id, what, value))
     };
     mark(2, "detail", Some(5)).unwrap();
     mark(1, "detail", Some(2)).unwrap();
     mark(1, "detail", None).unwrap();
     assert!(mark(0, "detail", Some(6)).is_err() && mark(0, "taste", Some(3)).is_err());
     assert_eq!(
-        fresh.store.read(|c| trials::marks(c, trial)).unwrap().len(),
+        fresh
+            .store
+            .read(|c| trials::grades(c, trial))
+            .unwrap()
+            .len(),
         1
     );
 

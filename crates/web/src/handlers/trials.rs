@@ -186,7 +186,7 @@ async fn plan_first_copies(app: &App, parts: Vec<PartId>) -> Result<ProjectId, W
     Ok(project)
 }
 
-pub(crate) async fn marks(
+pub(crate) async fn grades(
     State(app): State<App>,
     Id(id): Id<TrialId>,
     body: Bytes,
@@ -199,8 +199,8 @@ pub(crate) async fn marks(
             for (index, criterion) in criteria.iter().enumerate() {
                 let name = format!("m{}_{index}", variant.id);
                 if input.has(&name) {
-                    let mark = input.get(&name).parse().ok();
-                    commands::trials::mark(c, id, variant.id, criterion, mark)?;
+                    let grade = input.get(&name).parse().ok();
+                    commands::trials::grade(c, id, variant.id, criterion, grade)?;
                 }
             }
         }

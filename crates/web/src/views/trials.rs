@@ -5,7 +5,7 @@ use wembrit_core::ids::TrialId;
 use wembrit_core::plan::TrialFacts;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::recipe::trial::{BEST_MARK, TrialState, plates, ranked};
+use wembrit_core::recipe::trial::{BEST_GRADE, TrialState, plates, ranked};
 use wembrit_core::recipe::{
     KeptPart, PreparedPart, Proof, Recipe, RecipeVersion, Variant, what_changed,
 };
@@ -30,16 +30,16 @@ pub(crate) struct Column {
     pub(crate) mean: String,
     pub(crate) rank: usize,
     pub(crate) won: bool,
-    /// It has the best marks so far.
+    /// It has the best grades so far.
     pub(crate) leads: bool,
 }
 
-/// A mark of one variant in one thing.
-pub(crate) struct MarkCell {
+/// A grade of one variant in one thing.
+pub(crate) struct GradeCell {
     pub(crate) field: String,
     pub(crate) label: String,
     pub(crate) value: String,
-    /// The marks there are, and which is given.
+    /// The grades there are, and which is given.
     pub(crate) choices: Vec<(i64, bool)>,
 }
 
@@ -77,8 +77,8 @@ pub(crate) struct TrialView {
     pub(crate) columns: Vec<Column>,
     pub(crate) rows: Vec<(&'static str, Vec<String>)>,
     pub(crate) criteria: Vec<String>,
-    /// What is judged, with the marks of every variant.
-    pub(crate) judged: Vec<(String, Vec<MarkCell>)>,
+    /// What is judged, with the grades of every variant.
+    pub(crate) judged: Vec<(String, Vec<GradeCell>)>,
     /// Variants that are still being measured.
     pub(crate) waiting: Vec<String>,
     pub(crate) plates: usize,
@@ -124,16 +124,16 @@ impl TrialView {
 
 fn columns(data: &TrialPage) -> Vec<Column> {
     let trial = &data.facts.trial;
-    let marks: Vec<Vec<i64>> = data
+    let grades: Vec<Vec<i64>> = data
         .facts
         .variants
         .iter()
         .map(|(v, _, _)| {
-            let of = |k: &String| data.marks.get(&(v.id, k.clone())).copied();
+            let of = |k: &String| data.grades.get(&(v.id, k.clone())).copied();
             trial.criteria.iter().filter_map(of).collect()
         })
         .collect();
-    let order = ranked(&marks);
+    let order = ranked(&grades);
     let first = data.words.first();
     let variants = data.facts.variants.iter().zip(&data.words).enumerate();
     variants
@@ -159,16 +159,16 @@ fn columns(data: &TrialPage) -> Vec<Column> {
         .collect()
 }
 
-/// What is judged, with the marks of every variant.
-fn judged(data: &TrialPage) -> Vec<(String, Vec<MarkCell>)> {
+/// What is judged, with the grades of every variant.
+fn judged(data: &TrialPage) -> Vec<(String, Vec<GradeCell>)> {
     let row = |(index, criterion): (usize, &String)| {
         let cells = data.facts.variants.iter().map(|(variant, _, _)| {
-            let mark = data.marks.get(&(variant.id, criterion.clone())).copied();
-            MarkCell {
+            let grade = data.grades.get(&(variant.id, criterion.clone())).copied();
+            GradeCell {
                 field: format!("m{}_{index}", variant.id),
                 label: format!("{criterion}, {}", variant.name),
-                value: mark.map_or_else(|| "–".into(), |m| m.to_string()),
-                choices: (1..=BEST_MARK).map(|n| (n, mark == Some(n))).collect(),
+                value: grade.map_or_else(|| "–".into(), |m| m.to_string()),
+                choices: (1..=BEST_GRADE).map(|n| (n, grade == Some(n))).collect(),
             }
         });
         (criterion.clone(), cells.collect())

@@ -105,7 +105,7 @@ async fn scale_orientation_trial_and_winner() {
     for (field, mark) in [("m1_0", "3"), ("m2_0", "5"), ("m1_1", "4"), ("m2_1", "5")] {
         b.fill(field, mark).await;
     }
-    b.press("Save the marks").await;
+    b.press("Save the grades").await;
     b.read(".sum", "5.0 · 1.").await;
     b.fill("reason", "no marks on the face").await;
     b.press("It wins").await;

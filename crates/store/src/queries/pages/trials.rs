@@ -25,7 +25,7 @@ pub struct TrialPage {
     /// What each variant says, in the words of the rules.
     pub words: Vec<Recipe>,
     /// Marks, by variant and what they are for.
-    pub marks: HashMap<(VariantId, String), i64>,
+    pub grades: HashMap<(VariantId, String), i64>,
     /// Where the copy of each variant is.
     pub whereabouts: HashMap<VariantId, Whereabouts>,
     /// The version that took the winner over, and how far it is proven.
@@ -62,7 +62,7 @@ pub fn page(conn: &mut Conn, id: TrialId) -> Result<TrialPage, StoreError> {
         .filter(|(_, _, c)| c.origin != Origin::BaseJoined);
     Ok(TrialPage {
         words,
-        marks: trials::marks(conn, id)?,
+        grades: trials::grades(conn, id)?,
         whereabouts: trials::whereabouts(conn, &facts.trial)?,
         won,
         poses: could.map(|(_, _, c)| c.pose).collect(),
