@@ -17,7 +17,7 @@ pub fn facet_mm(surface_mm2: f64, triangles: u64, scale: f64) -> f64 {
 /// How facets show on a printer of this pixel: flat faces twenty times a pixel long are seen,
 /// five times hardly (common practice, no source).
 #[must_use]
-pub fn facets_say(facet_mm: f64, pixel_mm: f64) -> &'static str {
+pub fn facet_words(facet_mm: f64, pixel_mm: f64) -> &'static str {
     match facet_mm / pixel_mm.max(1e-9) {
         r if r > 20.0 => "facets will show",
         r if r > 5.0 => "facets may show",
@@ -55,7 +55,7 @@ mod tests {
     #[case(0.4, "facets may show")]
     #[case(0.1, "smooth")]
     fn facets_are_judged_against_the_pixel(#[case] facet: f64, #[case] says: &str) {
-        assert_eq!(facets_say(facet, 0.035), says);
+        assert_eq!(facet_words(facet, 0.035), says);
     }
 
     #[test]

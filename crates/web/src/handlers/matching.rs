@@ -10,7 +10,7 @@ use wembrit_store::queries::{army, muster, recipes, resins, sculpts, workshop};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::arrived;
-use super::{Asked, Id, go, page};
+use super::{Fields, Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
@@ -20,7 +20,7 @@ use crate::views::{Tab, html};
 pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {

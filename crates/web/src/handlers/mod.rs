@@ -35,11 +35,11 @@ use crate::state::App;
 use crate::views::{FormView, Notice, Page, Tab};
 
 /// What a page is told by its address.
-pub(crate) type Asked = Query<BTreeMap<String, String>>;
+pub(crate) type Fields = Query<BTreeMap<String, String>>;
 
 /// What a person hears after taking something away: the name travels in no address, so the
 /// sentence only says what kind of thing it was.
-fn notice(asked: &Asked) -> Option<Notice> {
+fn notice(asked: &Fields) -> Option<Notice> {
     let removed = asked.get("removed")?;
     let (kind, id) = removed.split_once('-')?;
     let id: i64 = id.parse().ok()?;

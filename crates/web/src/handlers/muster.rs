@@ -10,7 +10,7 @@ use wembrit_store::queries::{
 };
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Asked, Id, go, kits, notice, page, save};
+use super::{Fields, Id, go, kits, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{Field, Input, models, parts, units};
 use crate::state::App;
@@ -18,7 +18,7 @@ use crate::views::muster::{ModelView, MusterView, UnitView};
 use crate::views::{FormView, Page, Tab, html};
 
 /// To the muster of the newest project; without one, to the form that makes it.
-pub(crate) async fn newest(State(app): State<App>, asked: Asked) -> Result<Response, WebError> {
+pub(crate) async fn newest(State(app): State<App>, asked: Fields) -> Result<Response, WebError> {
     let asked = asked
         .get("removed")
         .map_or_else(String::new, |r| format!("?removed={r}"));
@@ -28,7 +28,7 @@ pub(crate) async fn newest(State(app): State<App>, asked: Asked) -> Result<Respo
 pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
@@ -250,7 +250,7 @@ pub(crate) async fn add_model(
     .await
 }
 
-async fn model_view(app: &App, id: ModelId, asked: Option<Asked>) -> Result<ModelView, WebError> {
+async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<ModelView, WebError> {
     app.view(move |c, app| {
         let model = muster::model(c, id)?;
         let project = muster::unit(c, model.unit)?.project;
@@ -274,7 +274,7 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Asked>) -> Result<Mode
 pub(crate) async fn show_model(
     State(app): State<App>,
     Id(id): Id<ModelId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     html(&model_view(&app, id, Some(asked)).await?)
 }

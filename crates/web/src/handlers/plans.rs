@@ -11,7 +11,7 @@ use wembrit_store::queries::pages::plans as pages;
 use wembrit_store::queries::{army, plans, printers, resins, tasks};
 use wembrit_store::{StoreError, commands};
 
-use super::{Asked, Id, go, notice, page};
+use super::{Fields, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
@@ -27,7 +27,7 @@ pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError>
 pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {

@@ -53,7 +53,7 @@ async fn step(
 }
 
 /// What the maker does by hand, as the form or the script sends it.
-enum Asked {
+enum PlateChange {
     Change(Change, &'static str),
     /// Takes off the copies of a part that set the hours.
     Leave(PartId),
@@ -64,7 +64,7 @@ enum Asked {
     Redo,
 }
 
-fn read_asked(input: &Input) -> Result<Asked, String> {
+fn read_change(input: &Input) -> Result<PlateChange, String> {
     let number = |name: &str| {
         let typed = input.get(name).replace(',', ".").parse::<f64>().ok();
         let taken = typed.filter(|n| n.is_finite() && n.abs() < 1e5);
@@ -87,7 +87,7 @@ fn read_asked(input: &Input) -> Result<Asked, String> {
         n.ok_or_else(|| "say how many, from 1 to 500".to_owned())
     };
     Ok(match input.get("do") {
-        "move" => Asked::Change(
+        "move" => PlateChange::Change(
             Change::Move {
                 key: keys()?[0],
                 at_mm: [number("x")?, number("y")?],
@@ -95,55 +95,55 @@ fn read_asked(input: &Input) -> Result<Asked, String> {
             },
             "a move",
         ),
-        "pin" => Asked::Change(
+        "pin" => PlateChange::Change(
             Change::Pin {
                 keys: keys()?,
                 pinned: true,
             },
             "a pin",
         ),
-        "free" => Asked::Change(
+        "free" => PlateChange::Change(
             Change::Pin {
                 keys: keys()?,
                 pinned: false,
             },
             "a pin taken out",
         ),
-        "remove" => Asked::Change(Change::Remove { keys: keys()? }, "copies taken off"),
-        "add" => Asked::Change(
+        "remove" => PlateChange::Change(Change::Remove { keys: keys()? }, "copies taken off"),
+        "add" => PlateChange::Change(
             Change::Add {
                 part: part()?,
                 copies: many()?,
             },
             "copies put on",
         ),
-        "repack" => Asked::Change(Change::Repack, "a repacking"),
-        "leave" => Asked::Leave(part()?),
-        "spares" => Asked::Spares(part()?, many()?),
-        "tilt" => Asked::Tilt,
-        "undo" => Asked::Undo,
-        "redo" => Asked::Redo,
+        "repack" => PlateChange::Change(Change::Repack, "a repacking"),
+        "leave" => PlateChange::Leave(part()?),
+        "spares" => PlateChange::Spares(part()?, many()?),
+        "tilt" => PlateChange::Tilt,
+        "undo" => PlateChange::Undo,
+        "redo" => PlateChange::Redo,
         _ => return Err("nothing was asked for: load the page again".into()),
     })
 }
 
 /// What came of it: the plate it was on, or what is in the way. What a change does is worked out
 /// while nobody waits for the data file; it is saved if the plate is still the same.
-async fn do_asked(
+async fn make_change(
     app: &App,
     id: PlateId,
-    asked: Asked,
+    change: PlateChange,
 ) -> Result<Result<PlateId, Blocked>, WebError> {
     let now = app.now_ms();
-    match asked {
-        Asked::Change(change, words) => by_hand(app, id, change, words).await,
-        Asked::Leave(part) => {
+    match change {
+        PlateChange::Change(change, words) => by_hand(app, id, change, words).await,
+        PlateChange::Leave(part) => {
             let edit = app
                 .read(move |c| edits::load(c, id, Beside::Nothing))
                 .await?;
             by_hand(app, id, edit.leave(part), "copies taken off").await
         }
-        Asked::Spares(part, copies) => {
+        PlateChange::Spares(part, copies) => {
             let edit = app.read(move |c| edits::load(c, id, Beside::All)).await?;
             let edit = edit.with_spares(part, copies);
             let (edit, after) = changed(edit, Change::Add { part, copies }).await?;
@@ -158,7 +158,7 @@ async fn do_asked(
             .await?;
             Ok(Ok(id))
         }
-        Asked::Tilt => {
+        PlateChange::Tilt => {
             let (edit, ways) = app
                 .read(move |c| {
                     let edit = edits::load(c, id, Beside::All)?;
@@ -177,7 +177,7 @@ async fn do_asked(
                 .await?;
             Ok(Ok(id))
         }
-        Asked::Undo => {
+        PlateChange::Undo => {
             let done = app
                 .write(move |c| {
                     let plan = edits::plan_of(c, id)?;
@@ -186,7 +186,7 @@ async fn do_asked(
                 .await?;
             Ok(Ok(done.0))
         }
-        Asked::Redo => {
+        PlateChange::Redo => {
             let done = app
                 .write(move |c| {
                     let plan = edits::plan_of(c, id)?;
@@ -244,8 +244,8 @@ pub(crate) async fn change(
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     let by_script = headers.contains_key("x-fragment");
-    let done = match read_asked(&input) {
-        Ok(asked) => do_asked(&app, id, asked).await,
+    let done = match read_change(&input) {
+        Ok(asked) => make_change(&app, id, asked).await,
         Err(why) => Err(WebError::Store(StoreError::Refused(why))),
     };
     let blocked = match done {
@@ -292,7 +292,7 @@ pub(crate) async fn advice(
 pub(crate) async fn per_copy(
     State(app): State<App>,
     Id(id): Id<PlateId>,
-    asked: super::Asked,
+    asked: super::Fields,
 ) -> Result<Html<String>, WebError> {
     let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
     let ask = PerCopyAsk {

@@ -20,7 +20,7 @@ use wembrit_store::queries::{muster, poses, prepared_parts, recipes, sculpts};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::{broke_off, mesh_file, take_in};
-use super::{Asked, Id, go, page};
+use super::{Fields, Id, go, page};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
@@ -278,7 +278,7 @@ pub(crate) async fn use_mesh(
     Ok(go(format!("/parts/{part}/recipe")))
 }
 
-fn weights(asked: &Asked) -> Weights {
+fn weights(asked: &Fields) -> Weights {
     let mut weights = EVEN;
     for (index, weight) in weights.iter_mut().enumerate() {
         let given = asked
@@ -294,7 +294,7 @@ fn weights(asked: &Asked) -> Weights {
 pub(crate) async fn sheet(
     State(app): State<App>,
     Id(id): Id<PartId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let weights = weights(&asked);
     let view = app
@@ -445,7 +445,7 @@ pub(crate) async fn unmark_zone(
 pub(crate) async fn scale(
     State(app): State<App>,
     Id(id): Id<PartId>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
@@ -461,7 +461,7 @@ pub(crate) async fn scale(
 pub(crate) async fn pick_point(
     State(app): State<App>,
     Path((id, side)): Path<(i64, String)>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Response, WebError> {
     let side: Side = side.parse().map_err(|_| WebError::NoPage)?;
     let pairs: Vec<(&str, &str)> = asked

@@ -15,7 +15,7 @@ use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
 use wembrit_store::queries::pages::sculpts as pages;
 use wembrit_store::queries::{hollows, sculpts};
 
-use super::{Asked, Id, go, notice, page};
+use super::{Fields, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
@@ -25,7 +25,7 @@ use crate::views::{Notice, Tab, html};
 
 pub(crate) async fn show_all(
     State(app): State<App>,
-    asked: Asked,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let notice = notice(&asked).or_else(|| arrived(&asked));
     let view = app
@@ -43,7 +43,7 @@ pub(crate) async fn show_all(
 }
 
 /// What became of an upload, in words.
-pub(super) fn arrived(asked: &Asked) -> Option<Notice> {
+pub(super) fn arrived(asked: &Fields) -> Option<Notice> {
     let number = |name: &str| {
         asked
             .get(name)
@@ -147,7 +147,7 @@ pub(crate) async fn restore(
 
 pub(crate) async fn upload(
     State(app): State<App>,
-    asked: Asked,
+    asked: Fields,
     headers: HeaderMap,
     mut form: Multipart,
 ) -> Result<Response, WebError> {

@@ -8,14 +8,14 @@ use wembrit_store::commands;
 use wembrit_store::queries::pages::workshop as pages;
 use wembrit_store::queries::{printers, resins, settings, workshop};
 
-use super::{Asked, Id, go, notice, page, save};
+use super::{Fields, Id, go, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{self, Input, still_assumed};
 use crate::state::App;
 use crate::views::workshop::WorkshopView;
 use crate::views::{FormView, Tab, html};
 
-pub(crate) async fn show(State(app): State<App>, asked: Asked) -> Result<Html<String>, WebError> {
+pub(crate) async fn show(State(app): State<App>, asked: Fields) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));

@@ -5,7 +5,7 @@ use wembrit_core::army::part_name;
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::PreparedPart;
-use wembrit_core::sculpt::candidate::{facet_mm, facets_say, price_per_copy};
+use wembrit_core::sculpt::candidate::{facet_mm, facet_words, price_per_copy};
 use wembrit_core::sculpt::findings;
 use wembrit_core::workshop::finest_pixel_mm;
 use wembrit_core::workshop::resin::resin_cost;
@@ -129,7 +129,7 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         cost.to_string(),
         alone.map_or_else(none, |(printer, s)| format!("{} on {printer}", hours(s))),
         if is_hollow { "hollow" } else { "solid" }.into(),
-        format!("{facet:.2} mm, {}", facets_say(facet, pixel_mm)),
+        format!("{facet:.2} mm, {}", facet_words(facet, pixel_mm)),
         thinnest.map_or_else(none, |t| format!("{t:.2}")),
         overhang.map_or_else(none, |o| format!("{o:.0}")),
         format!("{loud} loud, {} in all", findings.len()),

@@ -7,7 +7,7 @@ use wembrit_core::workshop::practice::{AnsweredBy, Practice, School};
 use super::Page;
 
 /// One question with its answers.
-pub(crate) struct Asked {
+pub(crate) struct Answer {
     pub(crate) word: &'static str,
     pub(crate) asks: &'static str,
     pub(crate) schools: &'static [School],
@@ -23,12 +23,12 @@ pub(crate) struct Asked {
 pub(crate) struct PracticeView {
     pub(crate) page: Page,
     pub(crate) project: Option<ProjectId>,
-    pub(crate) questions: Vec<Asked>,
+    pub(crate) questions: Vec<Answer>,
 }
 
 impl PracticeView {
     pub(crate) fn new(page: Page, project: Option<ProjectId>, practice: &Practice) -> Self {
-        let questions = practice.answers().map(|(question, school, by)| Asked {
+        let questions = practice.answers().map(|(question, school, by)| Answer {
             word: question.as_str(),
             asks: question.asks(),
             schools: question.schools(),

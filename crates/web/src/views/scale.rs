@@ -20,7 +20,7 @@ use super::Page;
 use super::recipes::Head;
 use crate::forms::plain;
 
-type Asked = BTreeMap<String, String>;
+type Fields = BTreeMap<String, String>;
 
 /// A factor that was asked for, with what it would do.
 pub(crate) struct Proposal {
@@ -125,7 +125,7 @@ fn sides(facts: &SculptFacts) -> Vec<(&'static str, f64, f64)> {
 }
 
 impl ScaleView {
-    pub(crate) fn new(page: Page, data: &ScalePage, asked: &Asked) -> Self {
+    pub(crate) fn new(page: Page, data: &ScalePage, asked: &Fields) -> Self {
         let (of, facts) = (&data.scaled.of, &data.scaled.facts);
         let workshop = &of.workshop;
         let scale = of.recipe.scale;
@@ -269,7 +269,7 @@ fn sibling_row(sibling: &Sibling, scale: f64) -> SiblingRow {
     }
 }
 
-fn base_text(asked: &Asked, model: &Model) -> String {
+fn base_text(asked: &Fields, model: &Model) -> String {
     let base = [model.base_width_mm, model.base_depth_mm];
     match asked.get("base") {
         Some(text) => text.clone(),
@@ -281,7 +281,7 @@ fn base_text(asked: &Asked, model: &Model) -> String {
 
 /// Whether a file stands on a base of its own: as the maker says, or as its sole is nearly as wide
 /// as all of it.
-fn own_base(asked: &Asked, facts: &SculptFacts, footprint: [f64; 2]) -> bool {
+fn own_base(asked: &Fields, facts: &SculptFacts, footprint: [f64; 2]) -> bool {
     match asked.get("stands").map(String::as_str) {
         Some(stands) => stands != "feet",
         None => footprint[0] > 0.7 * facts.width_mm && footprint[1] > 0.7 * facts.depth_mm,
@@ -292,7 +292,7 @@ type Asking = (String, Option<Division>, f64);
 
 /// The factor that was asked for, and the division it comes from.
 fn division(
-    asked: &Asked,
+    asked: &Fields,
     data: &ScalePage,
     footprint: [f64; 2],
     picked: Option<f64>,
@@ -368,7 +368,7 @@ fn division(
 }
 
 /// Parts that are ticked to share a plate.
-pub(crate) fn ticked(asked: &Asked) -> Vec<PartId> {
+pub(crate) fn ticked(asked: &Fields) -> Vec<PartId> {
     asked
         .keys()
         .filter_map(|k| k.strip_prefix("set")?.parse().ok())
@@ -377,7 +377,7 @@ pub(crate) fn ticked(asked: &Asked) -> Vec<PartId> {
 
 /// The largest common factor at which the ticked parts fit one plate, in words. Locked parts are
 /// never scaled to fit.
-fn common_words(data: &ScalePage, asked: &Asked) -> String {
+fn common_words(data: &ScalePage, asked: &Fields) -> String {
     let workshop = &data.scaled.of.workshop;
     let chosen = asked.get("printer").and_then(|p| p.parse().ok());
     let Some(printer) = workshop.printers.iter().find(|p| Some(p.id) == chosen) else {
