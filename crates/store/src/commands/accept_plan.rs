@@ -8,7 +8,7 @@ use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::plan::Plan;
 
 use super::ask_plan::{begin, set_state};
-use super::save_plan::{add_plate, next_number};
+use super::save_plan::{Pins, add_plate, next_number};
 use super::step_plate::step;
 use crate::conn::Conn;
 use crate::error::{Stale, StoreError};
@@ -55,7 +55,7 @@ pub(super) fn take_over(
     let plan = load(conn, id)?;
     let first = next_number(conn, project)?;
     for (index, plate) in computed.plates.iter().enumerate() {
-        add_plate(conn, &plan, first + index as i64, plate)?;
+        add_plate(conn, &plan, first + index as i64, plate, &Pins::new())?;
     }
     confirm(conn, &plan, now_ms)?;
     Ok(id)

@@ -6,7 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::flow::{PlacedCopy, PlanRevision};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
-use wembrit_core::plan::{COST_RULE, PlateEdit, TiltAdvice};
+use wembrit_core::plan::{PlateEdit, TiltAdvice};
 use wembrit_core::recipe::Setup;
 
 use super::recipes::{self, RecipeChange};
@@ -15,6 +15,7 @@ use crate::error::StoreError;
 use crate::queries::edits::{Beside, load};
 use crate::queries::recipes::{newest, version};
 use crate::queries::{new_uid, one_row, plans};
+use crate::rows::{PlacementRow, PlateFiguresRow};
 use crate::schema::{
     parts, placements as pm, plan_demand as pd, plan_edits as pe, plans as pl, plates as pt,
 };
@@ -175,41 +176,21 @@ fn put(conn: &mut Conn, edit: &PlateEdit, copies: &[PlacedCopy]) -> Result<(), S
     let edited = edit
         .edited(copies)
         .ok_or(StoreError::NotFound { what: "part" })?;
-    let figures = &edited.figures;
     let as_seen = pt::table
         .find(plate.id.0)
         .filter(pt::row_version.eq(plate.row_version));
     let changed = diesel::update(as_seen)
         .set((
             pt::row_version.eq(pt::row_version + 1),
-            pt::height_mm.eq(figures.height_mm),
-            pt::layers.eq(i64::from(figures.layers)),
-            pt::seconds.eq(figures.seconds),
-            pt::resin_ml.eq(figures.resin.ml),
-            pt::resin_g.eq(figures.resin.grams),
-            pt::cost_rule.eq(COST_RULE),
-            pt::resin_cost_minor.eq(figures.resin_cost.0),
-            pt::hands_on_cost_minor.eq(figures.hands_on_cost.0),
+            PlateFiguresRow::from(&edited.figures),
         ))
         .execute(conn)?;
     one_row(changed, "plate")?;
     diesel::delete(pm::table.filter(pm::plate_id.eq(plate.id.0))).execute(conn)?;
     for (copy, line, ml, cost) in &edited.shares {
+        let what = (line.sculpt, line.recipe_version);
         diesel::insert_into(pm::table)
-            .values((
-                pm::plate_id.eq(plate.id.0),
-                pm::seq.eq(copy.key),
-                pm::part_id.eq(copy.part.0),
-                pm::sculpt_id.eq(line.sculpt.0),
-                pm::recipe_version_id.eq(line.recipe_version.0),
-                pm::x_mm.eq(copy.at_mm[0]),
-                pm::y_mm.eq(copy.at_mm[1]),
-                pm::rotation_deg.eq(copy.rotation_deg),
-                pm::resin_ml.eq(*ml),
-                pm::resin_cost_minor.eq(cost.resin.0),
-                pm::hands_cost_minor.eq(cost.hands.0),
-                pm::pinned.eq(i64::from(copy.pinned)),
-            ))
+            .values(PlacementRow::new(plate.id, copy, what, *ml, *cost))
             .execute(conn)?;
     }
     Ok(())

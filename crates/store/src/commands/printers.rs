@@ -49,27 +49,50 @@ impl PrinterChange {
     }
 }
 
+/// The columns of a change.
+#[derive(Insertable, AsChangeset)]
+#[diesel(table_name = crate::schema::printers)]
+struct PrinterValues<'a> {
+    name: &'a str,
+    kind: &'static str,
+    width_mm: f64,
+    depth_mm: f64,
+    height_mm: f64,
+    margin_mm: f64,
+    startup_s: f64,
+    pixel_um: i64,
+    removal_mm: f64,
+    part_pull: f64,
+    plate_pull: f64,
+    assumed: &'a str,
+}
+
+impl<'a> From<&'a PrinterChange> for PrinterValues<'a> {
+    fn from(to: &'a PrinterChange) -> Self {
+        Self {
+            name: &to.name,
+            kind: to.kind.as_str(),
+            width_mm: to.width_mm,
+            depth_mm: to.depth_mm,
+            height_mm: to.height_mm,
+            margin_mm: to.margin_mm,
+            startup_s: to.startup_s,
+            pixel_um: i64::from(to.pixel_um),
+            removal_mm: to.removal_mm,
+            part_pull: to.part_pull.unwrap_or(0.0),
+            plate_pull: to.plate_pull.unwrap_or(0.0),
+            assumed: &to.assumed,
+        }
+    }
+}
+
 /// Adds a printer.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn add(conn: &mut Conn, new: &PrinterChange) -> Result<PrinterId, StoreError> {
     diesel::insert_into(dsl::printers)
-        .values((
-            dsl::uid.eq(new_uid()),
-            dsl::name.eq(&new.name),
-            dsl::kind.eq(new.kind.as_str()),
-            dsl::width_mm.eq(new.width_mm),
-            dsl::depth_mm.eq(new.depth_mm),
-            dsl::height_mm.eq(new.height_mm),
-            dsl::margin_mm.eq(new.margin_mm),
-            dsl::startup_s.eq(new.startup_s),
-            dsl::pixel_um.eq(i64::from(new.pixel_um)),
-            dsl::removal_mm.eq(new.removal_mm),
-            dsl::part_pull.eq(new.part_pull.unwrap_or(0.0)),
-            dsl::plate_pull.eq(new.plate_pull.unwrap_or(0.0)),
-            dsl::assumed.eq(&new.assumed),
-        ))
+        .values((dsl::uid.eq(new_uid()), PrinterValues::from(new)))
         .execute(conn)?;
     last_id(conn).map(PrinterId)
 }
@@ -91,18 +114,7 @@ pub fn change(
     )
     .set((
         dsl::row_version.eq(row_version + 1),
-        dsl::name.eq(&to.name),
-        dsl::kind.eq(to.kind.as_str()),
-        dsl::width_mm.eq(to.width_mm),
-        dsl::depth_mm.eq(to.depth_mm),
-        dsl::height_mm.eq(to.height_mm),
-        dsl::margin_mm.eq(to.margin_mm),
-        dsl::startup_s.eq(to.startup_s),
-        dsl::pixel_um.eq(i64::from(to.pixel_um)),
-        dsl::removal_mm.eq(to.removal_mm),
-        dsl::part_pull.eq(to.part_pull.unwrap_or(0.0)),
-        dsl::plate_pull.eq(to.plate_pull.unwrap_or(0.0)),
-        dsl::assumed.eq(&to.assumed),
+        PrinterValues::from(to),
     ))
     .execute(conn)?;
     one_row(changed, "printer")

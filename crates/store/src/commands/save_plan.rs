@@ -3,16 +3,16 @@
 use std::collections::HashSet;
 
 use diesel::prelude::*;
-use wembrit_core::flow::{PlanRevision, PlanState, PlateState};
+use wembrit_core::flow::{PlacedCopy, PlanRevision, PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
-use wembrit_core::plan::{COST_RULE, Plan, PlannedPlate};
+use wembrit_core::plan::{Plan, PlannedPlate};
 
 use super::ask_plan::set_state;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::plans::load;
 use crate::queries::{last_id, new_uid};
-use crate::rows::PlacementRow;
+use crate::rows::{PlacementRow, PlateFiguresRow};
 use crate::schema::{placements, plan_demand, plans, plates};
 
 /// Writes down a computed plan as draft plates: the plan can be accepted. One that was dropped
@@ -70,19 +70,7 @@ pub fn save_better(conn: &mut Conn, id: PlanId, computed: &Plan) -> Result<(), S
         .execute(conn)?;
     let first = next_number(conn, plan.project)?;
     for (index, plate) in computed.plates.iter().enumerate() {
-        let added = add_plate(conn, &plan, first + index as i64, plate)?;
-        for (seq, copy) in plate.copies.iter().enumerate().filter(|_| plate.fixed) {
-            if pins.contains(&pin_key(copy.part, copy.at_mm)) {
-                let place = placements::table.filter(
-                    placements::plate_id
-                        .eq(added.0)
-                        .and(placements::seq.eq(seq as i64 + 1)),
-                );
-                diesel::update(place)
-                    .set(placements::pinned.eq(1))
-                    .execute(conn)?;
-            }
-        }
+        add_plate(conn, &plan, first + index as i64, plate, &pins)?;
     }
     for (part, copies, why) in &computed.left_over {
         diesel::update(plan_demand::table.find((id.0, part.0)))
@@ -108,12 +96,15 @@ pub fn set_failed(conn: &mut Conn, id: PlanId, why: &str) -> Result<(), StoreErr
     }
 }
 
+/// Parts and places that are pinned.
+pub(super) type Pins = HashSet<(i64, [u64; 2])>;
+
 fn pin_key(part: PartId, at_mm: [f64; 2]) -> (i64, [u64; 2]) {
     (part.0, at_mm.map(f64::to_bits))
 }
 
 /// Where copies are pinned, on the plates a plan begins from.
-fn pins(conn: &mut Conn, plan: &PlanRevision) -> Result<HashSet<(i64, [u64; 2])>, StoreError> {
+fn pins(conn: &mut Conn, plan: &PlanRevision) -> Result<Pins, StoreError> {
     let of = [Some(plan.id.0), plan.from.map(|p| p.0)];
     let rows: Vec<PlacementRow> = placements::table
         .inner_join(plates::table)
@@ -144,13 +135,14 @@ pub(super) fn next_number(conn: &mut Conn, project: ProjectId) -> Result<i64, St
     Ok(last.unwrap_or(0) + 1)
 }
 
+/// Adds a draft plate with its copies; those of a plate that was not to be moved keep their pins.
 pub(super) fn add_plate(
     conn: &mut Conn,
     plan: &PlanRevision,
     number: i64,
     plate: &PlannedPlate,
+    pins: &Pins,
 ) -> Result<PlateId, StoreError> {
-    let figures = &plate.figures;
     diesel::insert_into(plates::table)
         .values((
             plates::uid.eq(new_uid()),
@@ -162,33 +154,22 @@ pub(super) fn add_plate(
             plates::resin_id.eq(plate.resin.0),
             plates::layer_um.eq(i64::from(plate.layer.um())),
             plates::setting_version_id.eq(plate.setting.0),
-            plates::height_mm.eq(figures.height_mm),
-            plates::layers.eq(i64::from(figures.layers)),
-            plates::seconds.eq(figures.seconds),
-            plates::resin_ml.eq(figures.resin.ml),
-            plates::resin_g.eq(figures.resin.grams),
-            plates::cost_rule.eq(COST_RULE),
-            plates::resin_cost_minor.eq(figures.resin_cost.0),
-            plates::hands_on_cost_minor.eq(figures.hands_on_cost.0),
+            PlateFiguresRow::from(&plate.figures),
         ))
         .execute(conn)?;
-    let plate_id = last_id(conn)?;
+    let id = PlateId(last_id(conn)?);
     for (seq, copy) in plate.copies.iter().enumerate() {
+        let placed = PlacedCopy {
+            key: seq as i64 + 1,
+            part: copy.part,
+            at_mm: copy.at_mm,
+            rotation_deg: copy.rotation_deg,
+            pinned: plate.fixed && pins.contains(&pin_key(copy.part, copy.at_mm)),
+        };
+        let what = (copy.sculpt, copy.recipe_version);
         diesel::insert_into(placements::table)
-            .values((
-                placements::plate_id.eq(plate_id),
-                placements::seq.eq(seq as i64 + 1),
-                placements::part_id.eq(copy.part.0),
-                placements::sculpt_id.eq(copy.sculpt.0),
-                placements::recipe_version_id.eq(copy.recipe_version.0),
-                placements::x_mm.eq(copy.at_mm[0]),
-                placements::y_mm.eq(copy.at_mm[1]),
-                placements::rotation_deg.eq(copy.rotation_deg),
-                placements::resin_ml.eq(copy.ml),
-                placements::resin_cost_minor.eq(copy.cost.resin.0),
-                placements::hands_cost_minor.eq(copy.cost.hands.0),
-            ))
+            .values(PlacementRow::new(id, &placed, what, copy.ml, copy.cost))
             .execute(conn)?;
     }
-    Ok(PlateId(plate_id))
+    Ok(id)
 }

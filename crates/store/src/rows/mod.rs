@@ -12,7 +12,9 @@ mod workshop;
 
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
-pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateRow, RunRow, scope_text};
+pub(crate) use plate::{
+    CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, RunRow, scope_text,
+};
 pub(crate) use prepared::{
     LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
     scores_text,

@@ -9,6 +9,7 @@ use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, RunId,
     SculptId, SettingVersionId, UnitId,
 };
+use wembrit_core::plan::{COST_RULE, PlateFigures};
 use wembrit_core::units::{CostParts, LayerHeight, Money};
 
 use super::{Row, read, written};
@@ -140,7 +141,36 @@ impl Row for PlateRow {
     }
 }
 
-#[derive(Queryable, Selectable)]
+/// The figures of a plate as they are written: the same columns whoever computed them.
+#[derive(Insertable, AsChangeset)]
+#[diesel(table_name = crate::schema::plates)]
+pub(crate) struct PlateFiguresRow {
+    height_mm: f64,
+    layers: i64,
+    seconds: f64,
+    resin_ml: f64,
+    resin_g: f64,
+    cost_rule: i64,
+    resin_cost_minor: i64,
+    hands_on_cost_minor: i64,
+}
+
+impl From<&PlateFigures> for PlateFiguresRow {
+    fn from(figures: &PlateFigures) -> Self {
+        Self {
+            height_mm: figures.height_mm,
+            layers: i64::from(figures.layers),
+            seconds: figures.seconds,
+            resin_ml: figures.resin.ml,
+            resin_g: figures.resin.grams,
+            cost_rule: COST_RULE,
+            resin_cost_minor: figures.resin_cost.0,
+            hands_on_cost_minor: figures.hands_on_cost.0,
+        }
+    }
+}
+
+#[derive(Queryable, Selectable, Insertable)]
 #[diesel(table_name = crate::schema::placements)]
 pub(crate) struct PlacementRow {
     pub(crate) plate_id: i64,
@@ -158,6 +188,30 @@ pub(crate) struct PlacementRow {
 }
 
 impl PlacementRow {
+    /// A copy where it stands on a plate, with its sculpt and recipe, its resin, ml, and its cost.
+    pub(crate) fn new(
+        plate: PlateId,
+        placed: &PlacedCopy,
+        (sculpt, recipe): (SculptId, RecipeVersionId),
+        resin_ml: f64,
+        cost: CostParts,
+    ) -> Self {
+        Self {
+            plate_id: plate.0,
+            seq: placed.key,
+            part_id: placed.part.0,
+            sculpt_id: sculpt.0,
+            recipe_version_id: recipe.0,
+            x_mm: placed.at_mm[0],
+            y_mm: placed.at_mm[1],
+            rotation_deg: placed.rotation_deg,
+            resin_ml,
+            resin_cost_minor: cost.resin.0,
+            hands_cost_minor: cost.hands.0,
+            pinned: i64::from(placed.pinned),
+        }
+    }
+
     /// What the copy costs.
     pub(crate) fn cost(&self) -> CostParts {
         CostParts {

@@ -346,8 +346,8 @@ fn hanging_otherwise_saves_what_it_says() {
                 zones: &[],
                 layer: of.layer,
             };
-            let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
-            commands::prepared_parts::set(c, &of, &hung, &[], NOW)
+            let prepared = prepare(&mesh, &how, &Unwatched).expect("it is prepared");
+            commands::prepared_parts::set(c, &of, &prepared, &[], NOW)
         })
         .expect("it is written down");
     let plan = fresh.draft().expect("a draft");
@@ -624,10 +624,10 @@ fn loads_are_kept_by_slabs() {
                 zones: &[],
                 layer: of.layer,
             };
-            let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
-            commands::prepared_parts::set(c, &of, &hung, &[], NOW)?;
+            let prepared = prepare(&mesh, &how, &Unwatched).expect("it is prepared");
+            commands::prepared_parts::set(c, &of, &prepared, &[], NOW)?;
             let kept = prepared_parts::of(c, &of)?.expect("it is there").part.loads;
-            for (a, b) in kept.pull.iter().zip(&hung.part.loads.pull) {
+            for (a, b) in kept.pull.iter().zip(&prepared.part.loads.pull) {
                 assert!((a - b).abs() < 1e-3);
             }
             Ok(kept)

@@ -44,8 +44,8 @@ pub(crate) fn work_off(fresh: &Fresh) -> usize {
                         zones: &[],
                         layer: of.layer,
                     };
-                    let hung = prepare(&mesh, &how, &Unwatched).expect("it hangs");
-                    commands::prepared_parts::set(c, &of, &hung, b"png", NOW)?;
+                    let prepared = prepare(&mesh, &how, &Unwatched).expect("it is prepared");
+                    commands::prepared_parts::set(c, &of, &prepared, b"png", NOW)?;
                 }
                 if task.kind == TaskKind::Measure {
                     let sculpt = sculpts::of_task(c, &task.input_key)?;
