@@ -23,6 +23,8 @@ pub fn pick(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let part = queries::muster::part(conn, id)?;
+    // Said by name; the data file would only say that a reference is broken.
+    queries::sculpts::load(conn, sculpt)?;
     let recipe = queries::recipes::newest(conn, part.recipe)?;
     let change = PartChange {
         name: part.name.clone(),

@@ -16,3 +16,4 @@ mod recipes;
 mod runs;
 mod sculpts;
 mod two_pages;
+mod walks;

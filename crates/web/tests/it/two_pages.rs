@@ -43,7 +43,7 @@ pub(crate) fn figures(page: &str) -> Vec<(&str, &str)> {
         .collect()
 }
 
-fn links(page: &str) -> Vec<String> {
+pub(crate) fn links(page: &str) -> Vec<String> {
     let mut all = Vec::new();
     for mark in ["href=\"/", "data-live=\"/"] {
         let found = page.split(mark).skip(1).filter_map(|t| t.split('"').next());
