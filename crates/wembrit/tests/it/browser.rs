@@ -100,7 +100,7 @@ impl WebDriverCompatibleCommand for Cdp {
 }
 
 /// How long a test waits for what a page will say: planning takes its time on a slow machine.
-const PATIENCE: Duration = Duration::from_secs(60);
+const PATIENCE: Duration = Duration::from_secs(120);
 
 impl Browser {
     /// A new window on a server's address.

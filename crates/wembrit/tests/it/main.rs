@@ -5,6 +5,7 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod bench;
 mod browser;
 mod command_line;
 mod findings;

@@ -1,0 +1,134 @@
+//! At the bench: a phone's width, wet gloves, the keyboard alone.
+
+use serde_json::Value;
+
+use crate::browser::{Browser, Served};
+use crate::views::of_demo;
+
+const TAB: char = '\u{e004}';
+const ENTER: char = '\u{e007}';
+
+async fn run(b: &Browser, script: &str) -> Value {
+    b.client.execute(script, vec![]).await.expect("an answer")
+}
+
+/// Nothing is wider than the window, and everything that is pressed is at least 24 px high and
+/// wide: WCAG 2.2, success criterion 2.5.8. A button of its own is 44 px high, as for gloves.
+async fn fits_the_hand(b: &Browser, name: &str) {
+    let found = run(
+        b,
+        "const seen = (e) => e.checkVisibility() && e.getBoundingClientRect().height > 0;
+         const small = (css, least) => [...document.querySelectorAll(css)].filter(seen)
+           .filter((e) => e.getBoundingClientRect().height < least)
+           .map((e) => `${e.tagName} ${e.id} ${e.innerText.slice(0, 30)} ${e.getBoundingClientRect().height}`);
+         return [document.documentElement.scrollWidth - window.innerWidth,
+           small('main select, main summary, main input:not([type=hidden]):not([type=checkbox])', 24),
+           small('main button.button, main a.button', 44)];",
+    )
+    .await;
+    assert!(
+        found[0].as_i64().is_some_and(|over| over <= 0),
+        "{name} is too wide: {found}"
+    );
+    assert_eq!(
+        (&found[1], &found[2]),
+        (&Value::Array(vec![]), &Value::Array(vec![])),
+        "{name}"
+    );
+}
+
+/// Tabs until what has the focus says this, or has this name.
+async fn tab_to(b: &Browser, words: &str) {
+    let mut passed = Vec::new();
+    for _ in 0..120 {
+        b.key(TAB).await;
+        let now = run(
+            b,
+            "const e = document.activeElement; return e.id || e.innerText || '';",
+        )
+        .await;
+        let now = now.as_str().unwrap_or_default().trim().to_owned();
+        if now == words {
+            return;
+        }
+        passed.push(now);
+    }
+    panic!("the keyboard does not come to '{words}': {passed:?}");
+}
+
+async fn type_words(b: &Browser, words: &str) {
+    for letter in words.chars() {
+        b.key(letter).await;
+    }
+}
+
+/// A run that went otherwise: put back, started again, lost at a layer, put back once more. Nobody
+/// touches a pointer, and the page is as wide as a phone.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
+    let served = Served::demo();
+    let b = Browser::open(&served.base).await;
+    let pages = of_demo(&b).await;
+    let running = &pages
+        .iter()
+        .find(|(name, _)| *name == "plate-running")
+        .expect("it runs")
+        .1;
+    b.resize(390, 800).await;
+    b.goto(running).await;
+    fits_the_hand(&b, "a running plate").await;
+
+    tab_to(&b, "It went otherwise").await;
+    b.key(ENTER).await;
+    b.see("details[open] #lost-cause").await;
+    fits_the_hand(&b, "a running plate, otherwise").await;
+    tab_to(&b, "Put it back").await;
+    b.key(ENTER).await;
+    b.read("main", "Start the run").await;
+
+    tab_to(&b, "Start the run").await;
+    b.key(ENTER).await;
+    b.read("main", "Take it off").await;
+
+    // Lost without a cause: the page asks, and nothing happened.
+    tab_to(&b, "It went otherwise").await;
+    b.key(ENTER).await;
+    tab_to(&b, "The plate is lost").await;
+    b.key(ENTER).await;
+    b.read("[role=alert]", "why the plate is lost").await;
+    assert_eq!(&b.path().await, &format!("{running}/lost"));
+
+    b.goto(running).await;
+    tab_to(&b, "It went otherwise").await;
+    b.key(ENTER).await;
+    tab_to(&b, "lost-cause").await;
+    type_words(&b, "warped").await;
+    tab_to(&b, "lost-layer").await;
+    type_words(&b, "120").await;
+    tab_to(&b, "The plate is lost").await;
+    b.key(ENTER).await;
+    b.see(".state.is-lost").await;
+    b.read("main", "layer 120").await;
+    b.read("main", "warped").await;
+    fits_the_hand(&b, "a lost plate").await;
+    b.close().await;
+}
+
+/// Every page that is used with one hand at a printer.
+#[tokio::test(flavor = "multi_thread")]
+async fn pages_of_the_bench_fit_a_phone_and_a_glove() {
+    let served = Served::demo();
+    let b = Browser::open(&served.base).await;
+    let pages = of_demo(&b).await;
+    b.resize(390, 800).await;
+    let mut seen = 0;
+    for (name, path) in pages {
+        if name == "today" || name.starts_with("plate-") || name == "sorting" {
+            b.goto(&path).await;
+            fits_the_hand(&b, name).await;
+            seen += 1;
+        }
+    }
+    assert!(seen >= 4, "{seen} pages");
+    b.close().await;
+}
