@@ -333,3 +333,7 @@ impl Army {
         self.units.iter().map(ArmyUnit::failed_cost).sum()
     }
 }
+
+#[cfg(test)]
+#[path = "whole_tests.rs"]
+mod tests;

@@ -9,6 +9,7 @@ mod kept;
 mod outside;
 mod packing;
 mod plan;
+mod preparing;
 mod registering;
 mod setups;
 mod shapes;

@@ -7,6 +7,7 @@ use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
 use wembrit_core::mesh::{Mesh, Solid};
 use wembrit_core::pose::{BACK_DEG, Pose};
+use wembrit_core::recipe::orient::{Origin, of_schools};
 use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
@@ -217,4 +218,19 @@ fn planning_supports_stops_when_asked() {
         &Stop,
     );
     assert_eq!(plan, None);
+}
+
+/// What has a flat sole may stand on the plate as its file stands, even where its top is flatter
+/// still; what stands on an edge, or on nothing flat, may not.
+#[rstest]
+#[case::a_block(block([0.0; 3], [10.0, 8.0, 6.0]), true)]
+#[case::wider_above([block([3.0, 3.0, 0.0], [9.0, 9.0, 4.0]), block([0.0, 0.0, 3.9], [12.0, 12.0, 5.0])].concat(), true)]
+#[case::a_post_on_four_pegs([block([0.0, 0.0, 3.0], [10.0, 10.0, 30.0]), block([0.0; 3], [1.0, 1.0, 3.1])].concat(), false)]
+fn a_flat_sole_may_stand_on_the_plate(#[case] faces: Faces, #[case] stands: bool) {
+    let solid = Solid::new(&mesh(&faces));
+    let on_plate = (Pose::AS_IMPORTED, Origin::FlatDown);
+    assert_eq!(of_schools(&solid).contains(&on_plate), stands);
+    // Tilted it has no sole any more.
+    let tilted = solid.posed(Pose::new(20.0, BACK_DEG));
+    assert!(!of_schools(&tilted).contains(&on_plate));
 }

@@ -8,7 +8,7 @@
 mod poses;
 
 use rstest::rstest;
-use wembrit_core::flow::{PlateState, Stage};
+use wembrit_core::flow::{PlateState, SculptState, Stage};
 use wembrit_core::layers::{Voxels, find_hollows};
 use wembrit_core::sculpt::findings::{Evidence, FindingKind, find};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
@@ -17,7 +17,7 @@ use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::resin::{ResinFacts, safe_mm};
 use wembrit_demo::sculpts::{Flaw, all};
 use wembrit_store::Store;
-use wembrit_store::queries::{army, muster, plates};
+use wembrit_store::queries::{army, muster, plates, sculpts};
 
 const NOW: i64 = 1_795_500_000_000;
 
@@ -148,4 +148,54 @@ fn every_kind_of_finding_is_shown() {
         .filter(|k| !kinds.contains(k))
         .collect();
     assert!(missing.is_empty(), "{missing:?}");
+}
+
+/// It opens sooner than it is filled: only files that nothing was planned of are left to measure,
+/// and everything else is the same.
+#[test]
+fn the_demo_opens_with_what_plates_need() {
+    let filled = |how: fn(&Store, i64) -> Result<(), wembrit_demo::DemoError>| {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("w.sqlite")).unwrap();
+        how(&store, NOW).unwrap();
+        store
+            .read(|c| {
+                let project = muster::projects(c)?[0].id;
+                let army = army::load(c, project)?;
+                let plates = plates::accepted(c, project)?;
+                Ok((army, plates, sculpts::list(c)?))
+            })
+            .unwrap()
+    };
+    let (opened, opened_plates, files) = filled(wembrit_demo::open);
+    let (whole, whole_plates, all_files) = filled(wembrit_demo::fill);
+    assert_eq!(
+        (opened.progress, opened.spent()),
+        (whole.progress, whole.spent())
+    );
+    assert_eq!(opened_plates, whole_plates);
+    assert_eq!(files.len(), all_files.len());
+    assert!(
+        all_files
+            .iter()
+            .all(|(s, f)| s.state == SculptState::Measured && f.is_some())
+    );
+    let waiting: Vec<_> = files
+        .iter()
+        .filter(|(s, _)| s.state == SculptState::Waiting)
+        .collect();
+    assert!(!waiting.is_empty(), "something is left to the server");
+    for (_, model, part) in opened.parts() {
+        let waits = part
+            .part
+            .sculpt
+            .is_some_and(|id| waiting.iter().any(|(s, _)| s.id == id));
+        let placed =
+            part.need.alive + part.counts.of(Stage::Failed) + part.counts.of(Stage::Surplus);
+        assert!(
+            !waits || placed == 0,
+            "{} is on a plate and was not measured",
+            model.model.name
+        );
+    }
 }

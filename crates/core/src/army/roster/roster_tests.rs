@@ -242,3 +242,43 @@ proptest! {
         let _ = read_roster(&format!("{head}{}", lines.join("\n")));
     }
 }
+
+fn written(quantity: u32, name: &str, base: Option<u32>, way: usize) -> String {
+    let line = match way {
+        0 => format!("{quantity} {name}"),
+        1 => format!("{quantity}x {name}"),
+        2 => format!("- {quantity} × {name}"),
+        3 => format!("{name} x{quantity}"),
+        _ => format!("{name} ({quantity})"),
+    };
+    base.map_or_else(|| line.clone(), |mm| format!("{line}, {mm} mm"))
+}
+
+proptest! {
+    /// Whatever army is written down in whatever way, it is read as it was meant, line by line.
+    #[test]
+    fn a_list_is_read_as_it_was_meant(
+        lines in prop::collection::vec(
+            (1..=500u32, "[A-Z][a-z]{2,9}( [a-z]{3,9})?", prop::option::of(20..=160u32), 0..5usize),
+            1..12,
+        )
+    ) {
+        // Number words and words of the trade are read as what they say.
+        let plain = |name: &str| {
+            let model = |text: &str| matches!(only(text), RosterEntry::Model(m) if m.name == name && m.doubt.is_none());
+            model(&format!("3 {name}"))
+        };
+        let lines: Vec<_> = lines.into_iter().filter(|(_, name, ..)| plain(name)).collect();
+        prop_assume!(!lines.is_empty());
+        let text: Vec<String> = lines.iter().map(|(n, name, base, way)| written(*n, name, *base, *way)).collect();
+        let read = read_roster(&text.join("\n")).unwrap();
+        prop_assert_eq!(read.len(), lines.len());
+        for (line, (quantity, name, base, _)) in read.iter().zip(&lines) {
+            let RosterEntry::Model(model) = &line.entry else {
+                return Err(TestCaseError::fail(format!("{line:?}")));
+            };
+            let base_mm = base.map(|mm| [f64::from(mm); 2]);
+            prop_assert_eq!((&model.name, model.quantity, model.base_mm), (name, Some(*quantity), base_mm));
+        }
+    }
+}
