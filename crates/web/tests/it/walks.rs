@@ -394,7 +394,11 @@ async fn a_name_as_long_as_a_book_is_refused() {
 #[case("/plans/900/accept", "", "plan")]
 #[case("/projects/900/units/new", "name=Bog+folk&priority=1", "project")]
 #[case("/units/900/duplicate", "", "unit")]
-#[case("/models/900/parts/new", "name=Arm&count=1&spares=0&scale_percent=100&resin=1&layer_mm=0.05", "model")]
+#[case(
+    "/models/900/parts/new",
+    "name=Arm&count=1&spares=0&scale_percent=100&resin=1&layer_mm=0.05",
+    "model"
+)]
 #[case("/trials/900/plan", "", "trial")]
 #[case("/parts/900/lock", "reason=it+mates", "part")]
 #[case("/trials/900/give-up", "", "trial")]

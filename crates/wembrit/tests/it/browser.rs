@@ -358,11 +358,11 @@ impl Browser {
 
     /// A picture of the window.
     pub(crate) async fn picture(&self) -> Vec<u8> {
-        let fonts = "const done = arguments[0]; document.fonts.ready.then(() => done(true));";
+        let loaded = "const done = arguments[0]; const late = [...document.images].filter((i) => i.loading !== 'lazy' && !i.complete); Promise.all([document.fonts.ready, ...late.map((i) => new Promise((r) => { i.onload = i.onerror = r; }))]).then(() => done(true));";
         self.client
-            .execute_async(fonts, vec![])
+            .execute_async(loaded, vec![])
             .await
-            .expect("fonts");
+            .expect("fonts and pictures");
         self.client.screenshot().await.expect("a picture")
     }
 

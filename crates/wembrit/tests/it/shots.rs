@@ -23,6 +23,8 @@ async fn pictures_of_every_view() {
         ("/parts/14/poses", ".poses img"),
         ("/trials/1", ".variants td:nth-child(3) img"),
         ("/parts/14/recipe", "svg.setup"),
+        ("/sculpts/8", "image.side"),
+        ("/sculpts/9", "image.side"),
     ] {
         for _ in 0..240 {
             browser.goto(path).await;

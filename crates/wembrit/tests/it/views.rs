@@ -28,7 +28,7 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
         ("sculpt", "/sculpts/1".into()),
         (
             "compare",
-            "/parts/1/compare?sculpt=1&sculpt=2&sculpt=4&sculpt=5".into(),
+            "/parts/1/compare?sculpt=1&sculpt=3&sculpt=8&sculpt=9".into(),
         ),
         ("recipe", "/parts/14/recipe".into()),
         ("orientation", "/parts/14/poses".into()),
