@@ -15,10 +15,10 @@ use std::net::TcpStream;
 use std::time::Instant;
 
 use wembrit_core::flow::PlanScope;
-use wembrit_core::ids::ProjectId;
+use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::layout::Change;
-use wembrit_core::plan::{make_plan, plan_request};
+use wembrit_core::plan::{PlateEdit, make_plan, plan_request};
 use wembrit_core::watch::Unwatched;
 use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::commands::printers::PrinterChange;
@@ -48,58 +48,56 @@ fn median(mut all: Vec<f64>) -> f64 {
     all[all.len() / 2]
 }
 
-fn main() {
-    let folder = tempfile::tempdir().unwrap();
-    let store = Store::open(&folder.path().join("w.sqlite")).unwrap();
-    wembrit_demo::fill(&store, NOW).unwrap();
-    // Wide enough for so many.
+/// The demo's printers made wide enough for so many copies.
+fn widen_printers(store: &Store) {
     for printer in store.read(printers::list).unwrap() {
-        let wider = PrinterChange {
-            name: printer.name,
-            kind: printer.kind,
-            width_mm: printer.width_mm * 1.2,
-            depth_mm: printer.depth_mm * 1.2,
-            height_mm: printer.height_mm,
-            margin_mm: printer.margin_mm,
-            startup_s: printer.startup_s,
-            pixel_um: 35,
-            removal_mm: 0.0,
-            part_pull: None,
-            plate_pull: None,
-            assumed: String::new(),
-        };
+        let (id, version) = (printer.id, printer.row_version);
+        let mut wider = PrinterChange::of(printer);
+        wider.width_mm *= 1.2;
+        wider.depth_mm *= 1.2;
+        wider.removal_mm = 0.0;
+        wider.part_pull = None;
+        wider.plate_pull = None;
         store
-            .write(|c| commands::printers::change(c, printer.id, printer.row_version, &wider))
+            .write(|c| commands::printers::change(c, id, version, &wider))
             .unwrap();
     }
+}
+
+/// A draft plan of everything wanted.
+fn plan(store: &Store) -> PlanId {
     let plan = store
         .write(|c| commands::ask_plan::ask(c, ProjectId(1), &PlanAsk::default(), NOW))
         .unwrap();
-    let request_of = store
+    let request = store
         .read(|c| {
             let lines = plans::demand_of(c, plan)?;
             let facts = demand::plan_facts(c, ProjectId(1), &lines)?;
             Ok(plan_request(&facts, &lines, &PlanScope::default()))
         })
         .unwrap();
-    let computed = make_plan(&request_of, PackSearch::AT_ONCE, &Unwatched).unwrap();
+    let computed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).unwrap();
     store
         .write(|c| commands::save_plan::set_computed(c, plan, &computed))
         .unwrap();
-    // The fullest plate, filled up with spares of its smallest parts.
+    plan
+}
+
+fn edit(store: &Store, plate: PlateId) -> PlateEdit {
+    store.read(|c| edits::load(c, plate, Beside::All)).unwrap()
+}
+
+/// The fullest plate of a plan, filled up with spares of its smallest parts.
+fn full_plate(store: &Store, plan: PlanId) -> PlateId {
+    let many = |id| edit(store, id).copies.len();
     let of_plan = store.read(|c| plates::of_plan(c, plan)).unwrap();
-    let edit = |id| store.read(|c| edits::load(c, id, Beside::All)).unwrap();
-    let many = |id| edit(id).copies.len();
-    let plate = of_plan
-        .iter()
-        .map(|p| p.id)
-        .max_by_key(|id| many(*id))
-        .unwrap();
-    let mut parts: Vec<_> = edit(plate).layout.parts.into_values().collect();
+    let ids = of_plan.iter().map(|p| p.id);
+    let plate = ids.max_by_key(|id| many(*id)).unwrap();
+    let mut parts: Vec<_> = edit(store, plate).layout.parts.into_values().collect();
     parts.sort_by(|a, b| a.outline.area_mm2().total_cmp(&b.outline.area_mm2()));
     for part in parts {
         while many(plate) < COPIES {
-            let before = edit(plate).with_spares(part.id, 1);
+            let before = edit(store, plate).with_spares(part.id, 1);
             let add = Change::Add {
                 part: part.id,
                 copies: 1,
@@ -114,12 +112,11 @@ fn main() {
                 .unwrap();
         }
     }
-    let copies = many(plate);
+    plate
+}
 
-    let runtime = tokio::runtime::Builder::new_multi_thread()
-        .enable_all()
-        .build()
-        .unwrap();
+/// Serves a store on loopback; its port.
+fn serve(runtime: &tokio::runtime::Runtime, store: &Store) -> u16 {
     let settings = Settings {
         clock: Clock::Fixed(NOW),
         ..Settings::default()
@@ -134,13 +131,17 @@ fn main() {
             .await
             .unwrap();
     });
+    port
+}
 
+/// Milliseconds of every move that held, and of the page after each.
+fn measure(port: u16, store: &Store, plate: PlateId) -> (Vec<f64>, Vec<f64>) {
     let (mut moves, mut pages) = (Vec::new(), Vec::new());
     for step in 0..2000 {
         if moves.len() >= 60 {
             break;
         }
-        let copies = edit(plate).copies;
+        let copies = edit(store, plate).copies;
         let piece = copies[step % copies.len()];
         // By a hundredth of a millimetre one way or the other: what is in the way is answered
         // sooner, and does not count.
@@ -163,6 +164,22 @@ fn main() {
         request(port, "GET", &format!("/plates/{plate}"), "");
         pages.push(start.elapsed().as_secs_f64() * 1000.0);
     }
+    (moves, pages)
+}
+
+fn main() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(&folder.path().join("w.sqlite")).unwrap();
+    wembrit_demo::fill(&store, NOW).unwrap();
+    widen_printers(&store);
+    let plate = full_plate(&store, plan(&store));
+    let copies = edit(&store, plate).copies.len();
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .enable_all()
+        .build()
+        .unwrap();
+    let port = serve(&runtime, &store);
+    let (moves, pages) = measure(port, &store, plate);
     let held = moves.len();
     let (moved, page) = (median(moves), median(pages));
     println!(

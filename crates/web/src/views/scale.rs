@@ -124,31 +124,38 @@ fn sides(facts: &SculptFacts) -> Vec<(&'static str, f64, f64)> {
     vec![side("front", facts.width_mm), side("right", facts.depth_mm)]
 }
 
+/// Distance between the two points picked, mm at the size of the file.
+fn picked_mm(asked: &Fields, unit_mm: f64) -> Option<f64> {
+    let point = |name: &str| asked.get(name).and_then(|t| read_point(t));
+    let (a, b) = (point("a")?, point("b")?);
+    let squared: f64 = (0..3).map(|k| (a[k] - b[k]).powi(2)).sum();
+    Some(squared.sqrt() * unit_mm)
+}
+
+/// What breaks or fuses when a part is printed at some factors.
+fn broken_at(data: &ScalePage) -> impl Fn(f64) -> Vec<String> + '_ {
+    let joints: Vec<_> = data.joints.iter().map(|(_, j)| j.clone()).collect();
+    let limits = Limits {
+        pixel_mm: finest_pixel_mm(&data.scaled.of.workshop.printers),
+        safe_mm: safe_mm(Some(&data.resin)),
+        fuses_mm: data.resin.fuses_mm,
+    };
+    move |factor| {
+        let all = what_breaks(factor, data.thinnest_mm, &joints, &limits);
+        all.iter().map(ToString::to_string).collect()
+    }
+}
+
 impl ScaleView {
     pub(crate) fn new(page: Page, data: &ScalePage, asked: &Fields) -> Self {
         let (of, facts) = (&data.scaled.of, &data.scaled.facts);
         let workshop = &of.workshop;
         let scale = of.recipe.scale;
         let unit_mm = of.sculpt.as_ref().map_or(1.0, |s| s.unit_mm);
-        let plain_joints: Vec<_> = data.joints.iter().map(|(_, j)| j.clone()).collect();
-        let limits = Limits {
-            pixel_mm: finest_pixel_mm(&workshop.printers),
-            safe_mm: safe_mm(Some(&data.resin)),
-            fuses_mm: data.resin.fuses_mm,
-        };
-        let broken = |factor: f64| -> Vec<String> {
-            what_breaks(factor, data.thinnest_mm, &plain_joints, &limits)
-                .iter()
-                .map(ToString::to_string)
-                .collect()
-        };
+        let broken = broken_at(data);
         let footprint = footprint_mm(&facts.profile).unwrap_or([facts.width_mm, facts.depth_mm]);
         let mut fault = String::new();
-        let picked = asked
-            .get("a")
-            .and_then(|t| read_point(t))
-            .zip(asked.get("b").and_then(|t| read_point(t)))
-            .map(|(a, b)| (0..3).map(|k| (a[k] - b[k]).powi(2)).sum::<f64>().sqrt() * unit_mm);
+        let picked = picked_mm(asked, unit_mm);
         let division = division(asked, data, footprint, picked, &mut fault);
         let two = |d: Division| [d.wanted_mm, d.measured_mm].map(|mm| format!("{mm:.2}"));
         let proposal = division.map(|(heading, division, factor)| Proposal {
