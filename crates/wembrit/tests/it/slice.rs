@@ -91,6 +91,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
     b.press("Plan plates").await;
     b.read("main", "Accept this plan").await;
     assert_eq!(b.count("#plan .sheets > li").await, 1);
+    b.read("#plan h2", "1 plate,").await;
     b.read(".titleblock", "PRINTER HOURS").await;
     b.read("main", "Piker").await;
     b.press("Accept this plan").await;
