@@ -5,8 +5,8 @@ use wembrit_core::flow::TaskKind;
 use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
-use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
-use wembrit_store::queries::sculpts::{self, compress};
+use wembrit_store::commands::sculpts::{Arrival, PackedFile};
+use wembrit_store::queries::sculpts;
 use wembrit_store::{Store, StoreError, commands};
 
 use crate::fill::{DemoError, end_task};
@@ -17,19 +17,15 @@ use crate::units::Sculpts;
 pub(super) struct SculptFile {
     name: &'static str,
     bytes: Vec<u8>,
-    /// The bytes in compressed chunks, as they are kept.
-    chunks: Vec<Vec<u8>>,
-    hash: String,
+    packed: PackedFile,
 }
 
 impl SculptFile {
     fn of(sculpt: &DemoSculpt) -> Result<Self, StoreError> {
         let bytes = sculpt.to_stl();
-        let chunks = bytes.chunks(CHUNK_BYTES).map(compress);
         Ok(Self {
             name: sculpt.file_name,
-            chunks: chunks.collect::<Result<_, _>>()?,
-            hash: blake3::hash(&bytes).to_hex().to_string(),
+            packed: PackedFile::new(&bytes)?,
             bytes,
         })
     }
@@ -45,12 +41,7 @@ pub(super) fn take_in(
     let files: Vec<SculptFile> = files.collect::<Result<_, _>>()?;
     let ids = store.write(|c| {
         let taken = files.iter().map(|file| {
-            let id = commands::sculpts::begin(c, file.name, now_ms)?;
-            for (seq, chunk) in file.chunks.iter().enumerate() {
-                commands::sculpts::add_chunk(c, id, seq as i64, chunk)?;
-            }
-            let bytes = file.bytes.len() as i64;
-            let arrival = commands::sculpts::complete(c, id, &file.hash, bytes, now_ms)?;
+            let arrival = commands::sculpts::take_in(c, file.name, &file.packed, now_ms)?;
             let (Arrival::New(id) | Arrival::Known(id)) = arrival;
             Ok((file.name, id))
         });

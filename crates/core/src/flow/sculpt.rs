@@ -15,3 +15,11 @@ words! {
         Refused = "refused",
     }
 }
+
+impl SculptState {
+    /// It is still to be measured.
+    #[must_use]
+    pub const fn is_open(self) -> bool {
+        matches!(self, SculptState::Incoming | SculptState::Waiting)
+    }
+}

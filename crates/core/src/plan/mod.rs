@@ -20,4 +20,4 @@ pub use gather::{PlanFacts, first_copies_missing, limits_pull, plan_request};
 pub use improve::{improve_plan, make_plan};
 pub use made::{NotPlanned, Plan, PlanBound, PlanError, PlannedCopy, PlannedPlate, PlateFigures};
 pub use request::{ExistingPlate, PlanPart, PlanRequest};
-pub use try_out::{TrialFacts, TrialPlanError, plan_trial};
+pub use try_out::{TrialFacts, TrialPlanError, plan_first_copies, plan_trial};

@@ -2,13 +2,13 @@
 
 use super::gather::{PlanFacts, plan_request};
 use super::improve::make_plan;
-use super::made::{PlanError, PlannedPlate};
+use super::made::{NotPlanned, Plan, PlanError, PlannedPlate};
 use super::request::{PlanPart, PlanRequest};
 use crate::army::demand::DemandLine;
 use crate::flow::PlanScope;
 use crate::ids::{PartId, SculptId};
 use crate::pack::PackSearch;
-use crate::recipe::trial::{OnPlate, plates};
+use crate::recipe::trial::{OnPlate, TrialState, plates};
 use crate::recipe::{KeptPart, RecipeVersion, Trial, Variant};
 use crate::watch::Unwatched;
 use crate::workshop::ProcessSetting;
@@ -34,6 +34,16 @@ impl TrialFacts {
         waiting
             .map(|(variant, _, _)| variant.name.as_str())
             .collect()
+    }
+
+    /// Those it waits for while it is put together; a trial that is planned waits for nothing.
+    #[must_use]
+    pub fn waiting_for(&self) -> Vec<&str> {
+        if self.trial.state == TrialState::Open {
+            self.unprepared()
+        } else {
+            Vec::new()
+        }
     }
 
     /// What decides the plate of each variant.
@@ -88,6 +98,9 @@ pub enum TrialPlanError {
     /// A variant is too large.
     #[error("a variant does not fit its printer: choose a larger one")]
     DoesNotFit,
+    /// None of the first copies is on a plate.
+    #[error("no plate takes it: {0}")]
+    NoPlate(NotPlanned),
     /// No plan was found.
     #[error(transparent)]
     Plan(#[from] PlanError),
@@ -135,4 +148,17 @@ pub fn plan_trial(of: &TrialFacts) -> Result<Vec<(OnPlate, PlannedPlate)>, Trial
         planned.extend(plan.plates.into_iter().map(|plate| (with, plate)));
     }
     Ok(planned)
+}
+
+/// A plan of one copy of each of some parts, at once.
+///
+/// # Errors
+/// [`TrialPlanError`] when none of them is on a plate.
+pub fn plan_first_copies(facts: &PlanFacts, lines: &[DemandLine]) -> Result<Plan, TrialPlanError> {
+    let request = plan_request(facts, lines, &PlanScope::default());
+    let plan = make_plan(&request, PackSearch::AT_ONCE, &Unwatched)?;
+    match plan.left_over.first() {
+        Some((_, _, why)) if plan.plates.is_empty() => Err(TrialPlanError::NoPlate(*why)),
+        _ => Ok(plan),
+    }
 }

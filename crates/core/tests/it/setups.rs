@@ -224,7 +224,8 @@ fn planning_supports_stops_when_asked() {
 /// still; what stands on an edge, or on nothing flat, may not.
 #[rstest]
 #[case::a_block(block([0.0; 3], [10.0, 8.0, 6.0]), true)]
-#[case::wider_above([block([3.0, 3.0, 0.0], [9.0, 9.0, 4.0]), block([0.0, 0.0, 3.9], [12.0, 12.0, 5.0])].concat(), true)]
+#[case::wider_above([block([2.0, 2.0, 0.0], [10.0, 10.0, 4.0]), block([0.0, 0.0, 3.9], [12.0, 12.0, 5.0])].concat(), true)]
+#[case::on_a_thin_foot([block([5.0, 5.0, 0.0], [6.0, 6.0, 4.0]), block([0.0, 0.0, 3.9], [12.0, 12.0, 9.0])].concat(), false)]
 #[case::a_post_on_four_pegs([block([0.0, 0.0, 3.0], [10.0, 10.0, 30.0]), block([0.0; 3], [1.0, 1.0, 3.1])].concat(), false)]
 fn a_flat_sole_may_stand_on_the_plate(#[case] faces: Faces, #[case] stands: bool) {
     let solid = Solid::new(&mesh(&faces));

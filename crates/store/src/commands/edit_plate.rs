@@ -15,7 +15,7 @@ use crate::error::StoreError;
 use crate::queries::edits::{Beside, load};
 use crate::queries::recipes::{newest, version};
 use crate::queries::{new_uid, one_row, plans};
-use crate::rows::{PlacementRow, PlateFiguresRow};
+use crate::rows::{PlacementRow, PlateFiguresRow, read, written};
 use crate::schema::{
     parts, placements as pm, plan_demand as pd, plan_edits as pe, plans as pl, plates as pt,
 };
@@ -45,8 +45,8 @@ pub fn save(
             pe::seq.eq(plan.edits_held + 1),
             pe::plate_id.eq(edit.plate.id.0),
             pe::words.eq(words),
-            pe::before.eq(written(&edit.copies)),
-            pe::after.eq(written(after)),
+            pe::before.eq(journal_text(&edit.copies)),
+            pe::after.eq(journal_text(after)),
             pe::made_at_ms.eq(now_ms),
         ))
         .execute(conn)?;
@@ -154,7 +154,7 @@ fn step(conn: &mut Conn, id: PlanId, forward: bool) -> Result<(PlateId, String),
         return Err(StoreError::Refused(nothing.into()));
     };
     let edit = load(conn, PlateId(plate), Beside::All)?;
-    let to = read(if forward { &after } else { &before })?;
+    let to = read_journal(if forward { &after } else { &before })?;
     put(conn, &edit, &to)?;
     hold(conn, &plan, plan.edits_held + if forward { 1 } else { -1 })?;
     Ok((PlateId(plate), words))
@@ -198,23 +198,21 @@ fn put(conn: &mut Conn, edit: &PlateEdit, copies: &[PlacedCopy]) -> Result<(), S
 
 type Kept = (i64, i64, [f64; 2], f64, bool);
 
-fn written(pieces: &[PlacedCopy]) -> String {
+fn journal_text(copies: &[PlacedCopy]) -> String {
     let kept = |p: &PlacedCopy| -> Kept { (p.key, p.part.0, p.at_mm, p.rotation_deg, p.pinned) };
-    serde_json::to_string(&pieces.iter().map(kept).collect::<Vec<_>>())
-        .expect("numbers always serialise")
+    written(&copies.iter().map(kept).collect::<Vec<_>>())
 }
 
-fn read(text: &str) -> Result<Vec<PlacedCopy>, StoreError> {
-    let rows: Vec<Kept> =
-        serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))?;
-    let piece = |(key, part, at_mm, rotation_deg, pinned): Kept| PlacedCopy {
+fn read_journal(text: &str) -> Result<Vec<PlacedCopy>, StoreError> {
+    let rows: Vec<Kept> = read(text)?;
+    let copy = |(key, part, at_mm, rotation_deg, pinned): Kept| PlacedCopy {
         key,
         part: PartId(part),
         at_mm,
         rotation_deg,
         pinned,
     };
-    Ok(rows.into_iter().map(piece).collect())
+    Ok(rows.into_iter().map(copy).collect())
 }
 
 /// What was changed in the army was changed in the plan as well: it is as fresh as before.

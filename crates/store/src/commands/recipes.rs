@@ -2,7 +2,6 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PartId, RecipeId, RecipeVersionId, ResinId};
-use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::recipe::{Recipe, RecipeVersion, Setup, what_changed};
 use wembrit_core::units::LayerHeight;
 
@@ -71,14 +70,9 @@ pub fn change(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let now = newest(conn, id)?;
-    let mut setup = to.setup.unwrap_or(now.setup);
-    let moved = (now.scale, now.setup.pose) != (to.scale, setup.pose);
-    if moved
-        && matches!(setup.supports, Supports::PrintMesh(_))
-        && setup.supports == now.setup.supports
-    {
-        setup.supports = Supports::Planned(SupportStyle::USUAL);
-    }
+    let asked = to.setup.unwrap_or(now.setup);
+    let moved = (now.scale, now.setup.pose) != (to.scale, asked.pose);
+    let setup = now.setup.changed(asked, moved);
     let before = in_words(conn, &now)?;
     let after = Recipe {
         scale: to.scale,

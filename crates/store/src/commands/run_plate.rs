@@ -36,11 +36,15 @@ pub fn start(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError
     }
     step(conn, &plate, PlateState::Running)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
+    begin_run(conn, id, now_ms)
+}
+
+fn begin_run(conn: &mut Conn, id: PlateId, started_at_ms: i64) -> Result<(), StoreError> {
     diesel::insert_into(runs::table)
         .values((
             runs::uid.eq(new_uid()),
             runs::plate_id.eq(id.0),
-            runs::started_at_ms.eq(now_ms),
+            runs::started_at_ms.eq(started_at_ms),
         ))
         .execute(conn)?;
     Ok(())
@@ -104,24 +108,11 @@ pub fn log_run(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
-    if ended_at_ms < started_at_ms {
-        return Err(StoreError::Refused(
-            "the run cannot end before it began: correct the time".into(),
-        ));
-    }
     step(conn, &plate, PlateState::Printed)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
-    diesel::insert_into(runs::table)
-        .values((
-            runs::uid.eq(new_uid()),
-            runs::plate_id.eq(id.0),
-            runs::started_at_ms.eq(started_at_ms),
-            runs::ended_at_ms.eq(ended_at_ms),
-            runs::outcome.eq(RunOutcome::Held.as_str()),
-        ))
-        .execute(conn)?;
-    Ok(())
+    begin_run(conn, id, started_at_ms)?;
+    end_run(conn, id, ended_at_ms, RunOutcome::Held, None)
 }
 
 /// Takes a plate back: from a running printer, or after it was lost. It waits for another run with
@@ -166,20 +157,10 @@ pub fn lose(
     } else {
         RunOutcome::Lost
     };
-    if plate.state == PlateState::Running {
-        end_run(conn, id, now_ms, outcome, stopped_at_layer)?;
-    } else {
+    if plate.state != PlateState::Running {
         move_copies(conn, id, CopyEvent::Start, now_ms)?;
-        diesel::insert_into(runs::table)
-            .values((
-                runs::uid.eq(new_uid()),
-                runs::plate_id.eq(id.0),
-                runs::started_at_ms.eq(now_ms),
-                runs::ended_at_ms.eq(now_ms),
-                runs::outcome.eq(outcome.as_str()),
-                runs::stopped_at_layer.eq(stopped_at_layer),
-            ))
-            .execute(conn)?;
+        begin_run(conn, id, now_ms)?;
     }
+    end_run(conn, id, now_ms, outcome, stopped_at_layer)?;
     fail_all(conn, id, cause, now_ms)
 }

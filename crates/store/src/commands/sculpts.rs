@@ -109,22 +109,44 @@ pub fn complete(
     Ok(Arrival::New(id))
 }
 
-/// Takes in a whole file that is in memory already.
+/// A whole file, compressed and hashed before anybody waits for the data file.
+#[derive(Debug, Clone)]
+pub struct PackedFile {
+    chunks: Vec<Vec<u8>>,
+    hash: String,
+    bytes: i64,
+}
+
+impl PackedFile {
+    /// Packs the bytes of a file.
+    ///
+    /// # Errors
+    /// [`StoreError::Other`] when memory runs out.
+    pub fn new(bytes: &[u8]) -> Result<Self, StoreError> {
+        let chunks = bytes.chunks(CHUNK_BYTES).map(compress);
+        Ok(Self {
+            chunks: chunks.collect::<Result<_, _>>()?,
+            hash: blake3::hash(bytes).to_hex().to_string(),
+            bytes: bytes.len() as i64,
+        })
+    }
+}
+
+/// Takes in a whole file at once.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn take_in(
     conn: &mut Conn,
     file_name: &str,
-    bytes: &[u8],
+    file: &PackedFile,
     now_ms: i64,
 ) -> Result<Arrival, StoreError> {
     let id = begin(conn, file_name, now_ms)?;
-    for (seq, chunk) in bytes.chunks(CHUNK_BYTES).enumerate() {
-        add_chunk(conn, id, seq as i64, &compress(chunk)?)?;
+    for (seq, chunk) in file.chunks.iter().enumerate() {
+        add_chunk(conn, id, seq as i64, chunk)?;
     }
-    let hash = blake3::hash(bytes).to_hex().to_string();
-    complete(conn, id, &hash, bytes.len() as i64, now_ms)
+    complete(conn, id, &file.hash, file.bytes, now_ms)
 }
 
 /// Ends an upload that is no mesh file with a sentence that says why; its bytes are dropped.
@@ -133,13 +155,7 @@ pub fn take_in(
 /// [`StoreError`] of the data file.
 pub fn refuse_upload(conn: &mut Conn, id: SculptId, why: &str) -> Result<(), StoreError> {
     diesel::delete(chunks::table.filter(chunks::sculpt_id.eq(id.0))).execute(conn)?;
-    diesel::update(dsl::sculpts.find(id.0))
-        .set((
-            dsl::state.eq(SculptState::Refused.as_str()),
-            dsl::refusal.eq(why),
-        ))
-        .execute(conn)?;
-    Ok(())
+    set_refused(conn, id, why)
 }
 
 /// Removes uploads that a stop cut off.

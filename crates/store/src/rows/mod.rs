@@ -89,12 +89,12 @@ pub(crate) trait Nouns: RunQueryDsl<Conn> + Sized {
 impl<Q: RunQueryDsl<Conn>> Nouns for Q {}
 
 /// Reads what is kept as JSON.
-fn read<T: serde::de::DeserializeOwned>(text: &str) -> Result<T, StoreError> {
+pub(crate) fn read<T: serde::de::DeserializeOwned>(text: &str) -> Result<T, StoreError> {
     serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))
 }
 
 /// Writes what is kept as JSON.
-fn written(value: &impl serde::Serialize) -> String {
+pub(crate) fn written(value: &impl serde::Serialize) -> String {
     serde_json::to_string(value).expect("numbers and words always serialise")
 }
 

@@ -48,7 +48,8 @@ pub(crate) fn spike(size_mm: f32) -> Vec<u8> {
 }
 
 pub(crate) fn upload(store: &Store, name: &str, bytes: &[u8]) -> Result<Arrival, StoreError> {
-    store.write(|c| commands::sculpts::take_in(c, name, bytes, NOW))
+    let packed = commands::sculpts::PackedFile::new(bytes)?;
+    store.write(|c| commands::sculpts::take_in(c, name, &packed, NOW))
 }
 
 pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {

@@ -5,14 +5,14 @@ use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::{FailureCause, PlacedCopy};
-use wembrit_core::ids::{CopyId, PartId, PlateId};
+use wembrit_core::ids::{CopyId, PartId, PlanId, PlateId};
 use wembrit_core::plan::PlateEdit;
 use wembrit_core::plan::layout::{Blocked, Change};
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::queries::edits::{self, Beside};
 use wembrit_store::queries::pages::{plans, plates as pages};
 use wembrit_store::queries::plates;
-use wembrit_store::{StoreError, commands};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Id, go, page};
 use crate::error::WebError;
@@ -177,25 +177,24 @@ async fn make_change(
                 .await?;
             Ok(Ok(id))
         }
-        PlateChange::Undo => {
-            let done = app
-                .write(move |c| {
-                    let plan = edits::plan_of(c, id)?;
-                    commands::edit_plate::undo(c, plan)
-                })
-                .await?;
-            Ok(Ok(done.0))
-        }
-        PlateChange::Redo => {
-            let done = app
-                .write(move |c| {
-                    let plan = edits::plan_of(c, id)?;
-                    commands::edit_plate::redo(c, plan)
-                })
-                .await?;
-            Ok(Ok(done.0))
-        }
+        PlateChange::Undo => along_journal(app, id, commands::edit_plate::undo).await,
+        PlateChange::Redo => along_journal(app, id, commands::edit_plate::redo).await,
     }
+}
+
+/// Goes one step back or forward in the journal of a plan; the plate that is as it was.
+async fn along_journal(
+    app: &App,
+    id: PlateId,
+    step: impl FnOnce(&mut Conn, PlanId) -> Result<(PlateId, String), StoreError> + Send + 'static,
+) -> Result<Result<PlateId, Blocked>, WebError> {
+    let done = app
+        .write(move |c| {
+            let plan = edits::plan_of(c, id)?;
+            step(c, plan)
+        })
+        .await?;
+    Ok(Ok(done.0))
 }
 
 /// A change of the plate alone.

@@ -65,13 +65,8 @@ pub(crate) async fn show(
 pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<PartId>,
-) -> Result<Html<&'static str>, WebError> {
-    let open = recipe_view(&app, id).await?.open();
-    Ok(Html(if open {
-        "<span data-open>It is being measured as it hangs; the figures come by themselves.</span>"
-    } else {
-        "It is measured."
-    }))
+) -> Result<Html<String>, WebError> {
+    html(&recipe_view(&app, id).await?.waiting())
 }
 
 /// Changes the newest version of a part's recipe.
@@ -112,13 +107,7 @@ pub(crate) async fn set_pose(
         .map_err(|e: wembrit_core::pose::PoseError| WebError::BadRequest(e.to_string()))?;
     let on_plate = input.has("on_plate");
     change(&app, id, move |to, now| {
-        let supports = match now.supports {
-            _ if on_plate => Supports::None,
-            // Off the plate it needs something to hang on.
-            Supports::None => Supports::Planned(SupportStyle::USUAL),
-            other => other,
-        };
-        to.setup = Some(Setup { pose, supports });
+        to.setup = Some(now.posed(pose, on_plate));
         Ok(())
     })
     .await

@@ -5,7 +5,6 @@ use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{Mesh, read_mesh, write_3mf, write_stl};
 use wembrit_core::sculpt::picture::Side;
@@ -21,6 +20,7 @@ use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
 use crate::views::sculpts::{SculptList, SculptListView, SculptView, SculptsView};
 use crate::views::show::count;
+use crate::views::waiting::Waiting;
 use crate::views::{Notice, Tab, html};
 
 pub(crate) async fn show_all(
@@ -94,14 +94,9 @@ pub(crate) async fn show(
 pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<SculptId>,
-) -> Result<Html<&'static str>, WebError> {
+) -> Result<Html<String>, WebError> {
     let sculpt = app.read(move |c| sculpts::load(c, id)).await?;
-    Ok(Html(match sculpt.state {
-        SculptState::Incoming | SculptState::Waiting => {
-            "<span data-open>It is being measured; this page shows the figures when they are there.</span>"
-        }
-        SculptState::Measured | SculptState::Refused => "It is measured.",
-    }))
+    html(&Waiting::of_sculpt(sculpt.state.is_open()))
 }
 
 pub(crate) async fn rename(

@@ -4,14 +4,11 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::response::{Html, Response};
 use wembrit_core::army::demand_lines;
-use wembrit_core::flow::PlanScope;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, ResinId, TrialId, VariantId};
-use wembrit_core::pack::PackSearch;
-use wembrit_core::plan::{first_copies_missing, make_plan, plan_request, plan_trial};
+use wembrit_core::plan::{first_copies_missing, plan_first_copies, plan_trial};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::watch::Unwatched;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::commands::trials::VariantChange;
 use wembrit_store::queries::pages::trials as pages;
@@ -24,7 +21,8 @@ use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
 use crate::views::html;
-use crate::views::trials::{TrialView, waiting_words};
+use crate::views::trials::TrialView;
+use crate::views::waiting::Waiting;
 
 pub(crate) async fn begin(
     State(app): State<App>,
@@ -60,9 +58,9 @@ pub(crate) async fn show(
 pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<TrialId>,
-) -> Result<Html<&'static str>, WebError> {
+) -> Result<Html<String>, WebError> {
     let facts = app.read(move |c| trials::facts(c, id)).await?;
-    Ok(Html(waiting_words(&facts)))
+    html(&Waiting::of_trial(!facts.waiting_for().is_empty()))
 }
 
 pub(crate) async fn add_variant(
@@ -164,22 +162,17 @@ pub(crate) async fn plan(
 }
 
 /// Plans one copy of each of some parts, at once.
-async fn plan_first_copies(app: &App, parts: Vec<PartId>) -> Result<ProjectId, WebError> {
+async fn try_one_of_each(app: &App, parts: Vec<PartId>) -> Result<ProjectId, WebError> {
     let now = app.now_ms();
     app.write(move |c| commands::settings::ensure_all(c, now))
         .await?;
     let (project, lines, facts) = app.read(move |c| trials::first_copies(c, &parts)).await?;
     let planned = tokio::task::spawn_blocking(move || {
-        let request = plan_request(&facts, &lines, &PlanScope::default());
-        let plan = make_plan(&request, PackSearch::AT_ONCE, &Unwatched);
+        let plan = plan_first_copies(&facts, &lines);
         plan.map(|plan| (lines, plan))
     })
     .await?;
     let (lines, plan) = planned.map_err(|why| StoreError::Refused(why.to_string()))?;
-    if plan.plates.is_empty() {
-        let nowhere = "it fits no printer with this resin and layer height";
-        return Err(StoreError::Refused(nowhere.into()).into());
-    }
     app.write(move |c| commands::trials::plan_first_copies(c, project, &lines, &plan, now))
         .await?;
     app.tell(Topic::Plates);
@@ -247,7 +240,7 @@ pub(crate) async fn confirm(
     Id(id): Id<TrialId>,
 ) -> Result<Response, WebError> {
     let part = app.read(move |c| Ok(trials::load(c, id)?.part)).await?;
-    let project = plan_first_copies(&app, vec![part]).await?;
+    let project = try_one_of_each(&app, vec![part]).await?;
     Ok(go(format!("/projects/{project}/plates")))
 }
 
@@ -266,6 +259,6 @@ pub(crate) async fn first_copies(
             Ok(first_copies_missing(&facts, &lines))
         })
         .await?;
-    let project = plan_first_copies(&app, missing).await?;
+    let project = try_one_of_each(&app, missing).await?;
     Ok(go(format!("/projects/{project}/plates")))
 }

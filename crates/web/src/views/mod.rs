@@ -18,6 +18,7 @@ pub(crate) mod show;
 pub(crate) mod sorting;
 pub(crate) mod today;
 pub(crate) mod trials;
+pub(crate) mod waiting;
 pub(crate) mod workshop;
 
 use askama::Template;

@@ -175,7 +175,8 @@ impl PosesView {
         let base = base_view(found, data.judged.share_good());
         let facts = data.facts.as_ref();
         let tilt = facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?));
-        let sides = facts.map_or_else(Vec::new, thumbnails);
+        let drawn = facts.filter(|_| data.has_pictures);
+        let sides = drawn.map_or_else(Vec::new, thumbnails);
         let task = data.task.as_ref();
         Self {
             percent: task.and_then(Task::open_percent),

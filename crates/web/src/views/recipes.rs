@@ -23,6 +23,7 @@ use wembrit_store::queries::pages::workshop::WorkshopPage;
 
 use super::Page;
 use super::show::{hours, tenth};
+use super::waiting::Waiting;
 use crate::forms::plain;
 
 /// What every page around a recipe says at its head.
@@ -294,6 +295,10 @@ impl RecipeView {
         let waiting =
             self.prepared.is_none() && self.failed.is_none() && self.head.sculpt.is_some();
         waiting || self.meshes.iter().any(|m| m.open)
+    }
+
+    pub(crate) fn waiting(&self) -> Waiting {
+        Waiting::of_recipe(self.open())
     }
 }
 

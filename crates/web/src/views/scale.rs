@@ -209,7 +209,11 @@ impl ScaleView {
                 .iter()
                 .map(|(id, j)| joint_row(*id, j, scale))
                 .collect(),
-            sides: sides(facts),
+            sides: if data.has_pictures {
+                sides(facts)
+            } else {
+                Vec::new()
+            },
             first: asked.get("a").and_then(|t| {
                 let p = read_point(t)?.map(|c| c * unit_mm);
                 Some((t.clone(), format!("{:.1}, {:.1}, {:.1}", p[0], p[1], p[2])))

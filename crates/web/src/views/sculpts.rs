@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use askama::Template;
-use wembrit_core::flow::{SculptState, Task};
+use wembrit_core::flow::Task;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, is_worth_it};
 use wembrit_core::mesh::guess_unit;
@@ -17,6 +17,7 @@ use wembrit_store::queries::pages::sculpts::{self as pages, ListedSculpt, Sculpt
 use super::Page;
 use super::poses::tilt_words;
 use super::show::{grouped, size, tenth};
+use super::waiting::Waiting;
 use crate::forms::plain;
 
 pub(crate) struct SculptRow {
@@ -179,7 +180,11 @@ impl SculptView {
     }
 
     pub(crate) fn open(&self) -> bool {
-        self.sculpt.state == SculptState::Waiting
+        self.sculpt.state.is_open()
+    }
+
+    pub(crate) fn waiting(&self) -> Waiting {
+        Waiting::of_sculpt(self.open())
     }
 }
 

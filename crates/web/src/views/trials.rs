@@ -2,7 +2,6 @@
 
 use askama::Template;
 use wembrit_core::ids::TrialId;
-use wembrit_core::plan::TrialFacts;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_core::recipe::trial::{BEST_GRADE, TrialState, plates, ranked};
@@ -15,6 +14,7 @@ use super::Page;
 use super::plates::state_word;
 use super::recipes::{Head, hours_alone, picture_address};
 use super::show::{hours, tenth};
+use super::waiting::Waiting;
 use crate::forms::plain;
 
 /// One variant in its column.
@@ -96,12 +96,12 @@ impl TrialView {
             (*name, figures.collect())
         };
         Self {
-            waiting: if trial.state == TrialState::Open {
-                let names = data.facts.unprepared().into_iter();
-                names.map(str::to_owned).collect()
-            } else {
-                Vec::new()
-            },
+            waiting: data
+                .facts
+                .waiting_for()
+                .into_iter()
+                .map(str::to_owned)
+                .collect(),
             plates: plates(&data.facts.on_plates()).len(),
             new: new_variant(data),
             id: trial.id,
@@ -119,6 +119,10 @@ impl TrialView {
 
     pub(crate) fn open(&self) -> bool {
         !self.waiting.is_empty()
+    }
+
+    pub(crate) fn waiting(&self) -> Waiting {
+        Waiting::of_trial(self.open())
     }
 }
 
@@ -260,14 +264,5 @@ fn new_variant(data: &TrialPage) -> NewVariant {
             .enumerate()
             .map(|(i, p)| (p.id.0, p.name.clone(), i == 0))
             .collect(),
-    }
-}
-
-/// Whether a trial's variants are all measured, as its page fetches it while it waits.
-pub(crate) fn waiting_words(facts: &TrialFacts) -> &'static str {
-    if facts.trial.state == TrialState::Open && !facts.unprepared().is_empty() {
-        "<span data-open>Variants are being measured as they hang.</span>"
-    } else {
-        "They are measured."
     }
 }

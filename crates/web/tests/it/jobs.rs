@@ -7,6 +7,7 @@ use tokio::net::TcpListener;
 use tokio::sync::oneshot;
 use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
 use wembrit_core::ids::ProjectId;
+use wembrit_store::commands::sculpts::PackedFile;
 use wembrit_store::queries::{plates, sculpts, tasks};
 use wembrit_store::{Store, commands};
 use wembrit_web::{Clock, Settings};
@@ -16,6 +17,10 @@ use crate::app::{NOW, TestApp, served_until};
 fn file(name: &str) -> Vec<u8> {
     let path = format!("{}/../core/tests/data/{name}", env!("CARGO_MANIFEST_DIR"));
     std::fs::read(path).expect("the test file is part of the repository")
+}
+
+fn packed(name: &str) -> PackedFile {
+    PackedFile::new(&file(name)).expect("it is packed")
 }
 
 fn state(store: &Store) -> (SculptState, Option<String>) {
@@ -35,7 +40,7 @@ async fn a_file_is_measured_or_refused_with_one_line(
 ) {
     let app = TestApp::empty();
     app.store
-        .write(|c| commands::sculpts::take_in(c, name, &file(name), NOW))
+        .write(|c| commands::sculpts::take_in(c, name, &packed(name), NOW))
         .unwrap();
     served_until(&app.store, |s| state(s).0 != SculptState::Waiting).await;
     let (state, refusal) = state(&app.store);
@@ -59,7 +64,7 @@ async fn a_file_is_measured_or_refused_with_one_line(
 async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end: TaskState) {
     let app = TestApp::empty();
     app.store
-        .write(|c| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
+        .write(|c| commands::sculpts::take_in(c, "p_box.stl", &packed("p_box.stl"), NOW))
         .unwrap();
     for attempt in 1..=deaths {
         // A death: claimed, and the program is gone before it says how it went.
@@ -96,7 +101,7 @@ async fn plates_wait_for_what_is_being_measured() {
     let app = TestApp::empty();
     let start = "width_mm=130&depth_mm=80&height_mm=150&price_per_kg=25&layer_mm=0.05";
     app.post("/start", start).await.is(303);
-    let take = |c: &mut _| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW);
+    let take = |c: &mut _| commands::sculpts::take_in(c, "p_box.stl", &packed("p_box.stl"), NOW);
     app.store.write(take).unwrap();
     for (path, form) in [
         ("/projects/new", "name=Fen"),
@@ -142,7 +147,12 @@ async fn the_rest_is_measured_when_nobody_waits() {
     .is(303);
     app.store
         .write(|c| {
-            commands::sculpts::take_in(c, "h_hollow_sealed.stl", &file("h_hollow_sealed.stl"), NOW)
+            commands::sculpts::take_in(
+                c,
+                "h_hollow_sealed.stl",
+                &packed("h_hollow_sealed.stl"),
+                NOW,
+            )
         })
         .unwrap();
     app.post("/projects/new", "name=Fen").await.is(303);
@@ -265,7 +275,7 @@ async fn news_is_told_and_ends_with_the_server() {
         if heard.contains("data: hello") && !uploaded {
             uploaded = true;
             app.store
-                .write(|c| commands::sculpts::take_in(c, "p_box.stl", &file("p_box.stl"), NOW))
+                .write(|c| commands::sculpts::take_in(c, "p_box.stl", &packed("p_box.stl"), NOW))
                 .unwrap();
         }
     }

@@ -10,11 +10,13 @@ use wembrit_core::recipe::orient::{OrientRequest, PoseTiming, Subject, find_pose
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::first_fit;
-use wembrit_store::commands;
 use wembrit_store::queries::poses::{self, PoseQuestion};
-use wembrit_store::queries::{army, muster, pages, recipes, scales, sculpts, tasks, zones};
+use wembrit_store::queries::{
+    army, hollows, muster, pages, recipes, scales, sculpts, tasks, zones,
+};
+use wembrit_store::{Store, commands};
 
-use crate::app::{TestApp, worked_off};
+use crate::app::{TestApp, served_until, worked_off};
 use crate::two_pages::figures;
 
 /// The part of this model and name.
@@ -336,6 +338,28 @@ async fn an_orientation_takes_the_same_hours_on_its_sheet_and_on_its_recipe(#[ca
     assert_eq!(shown[0].len(), 1, "{shown:?}");
     assert!(shown[0][0].contains(':'), "{shown:?}");
     assert_eq!(shown[0], shown[1]);
+}
+
+/// Points and zones are picked on pictures of the sides; until these are drawn the page says so, and
+/// has nothing to click that would not be seen.
+#[tokio::test]
+async fn sides_that_are_not_drawn_yet_are_not_shown() {
+    let app = TestApp::demo();
+    let id = part(&app, "Bog slinger", "Base");
+    for page in ["scale", "poses"] {
+        let path = format!("/parts/{id}/{page}");
+        let answer = app.get(&path).await;
+        answer.is(200).says("Its sides are being drawn");
+        assert!(!answer.body.contains("type=\"image\""), "{page}");
+    }
+    let drawn = sculpt(&app, id);
+    let there = |s: &Store| s.read(|c| hollows::has_pictures(c, drawn)).unwrap();
+    served_until(&app.store, there).await;
+    for page in ["scale", "poses"] {
+        let answer = app.get(&format!("/parts/{id}/{page}")).await;
+        answer.says("type=\"image\"");
+        assert!(!answer.body.contains("are being drawn"), "{page}");
+    }
 }
 
 /// The search can be stopped while it waits or runs, and asked for again.

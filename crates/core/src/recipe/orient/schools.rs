@@ -22,8 +22,8 @@ pub fn of_schools(solid: &Solid) -> Vec<(Pose, Origin)> {
         (Pose::new(90.0, BACK_DEG), Origin::OnSide),
         (Pose::new(90.0, 0.0), Origin::OnSide),
     ];
-    // Before the largest flat: a base is larger above than below, and yet stands on its sole.
-    if has_flat_sole(solid) {
+    // As the file stands, even where it could lie on something larger.
+    if rests_on(solid, [0.0, 0.0, -1.0]) >= FLAT_SHARE {
         poses.push((Pose::AS_IMPORTED, Origin::FlatDown));
     }
     if let Some(flat) = largest_flat(solid) {
@@ -50,57 +50,63 @@ pub fn of_schools(solid: &Solid) -> Vec<(Pose, Origin)> {
 /// Share of the surface that makes a flat.
 const FLAT_SHARE: f64 = 0.1;
 
-/// The file stands on a flat: a tenth of the surface at least within 3° of level, at its bottom.
-fn has_flat_sole(solid: &Solid) -> bool {
+/// Share of the surface a part rests on when it is laid down in a direction: what is within 3° of
+/// level there, and not above anything else.
+fn rests_on(solid: &Solid, direction: [f64; 3]) -> f64 {
+    let along = |p: [f64; 3]| (0..3).map(|k| p[k] * direction[k]).sum::<f64>();
+    let corners = || solid.faces().flatten().map(|c| along(c.map(f64::from)));
+    let furthest = corners().fold(f64::NEG_INFINITY, f64::max);
+    let nearest = corners().fold(f64::INFINITY, f64::min);
+    let ground = furthest - (furthest - nearest) / 100.0;
     let level = 3f64.to_radians().cos();
-    let bottom = solid.facts.low_mm[2] + solid.facts.size_mm()[2] / 100.0;
-    let (mut sole, mut whole) = (0.0, 0.0);
+    let (mut flat, mut whole) = (0.0, 0.0);
     for (area, normal, at) in solid.normals() {
         whole += area;
-        if normal[2] < -level && at[2] <= bottom {
-            sole += area;
+        if along(normal) > level && along(at) >= ground {
+            flat += area;
         }
     }
-    whole > 0.0 && sole >= FLAT_SHARE * whole
+    if whole > 0.0 { flat / whole } else { 0.0 }
 }
 
-/// Direction of the largest flat: a tenth of the surface at least within 3°.
+/// Directions that are looked at closely: those most of the surface faces.
+const CLOSELY: usize = 6;
+
+/// Direction of the largest flat that a part can lie on: a tenth of the surface at least.
 fn largest_flat(solid: &Solid) -> Option<[f64; 3]> {
     let directions = sphere(600);
     let mut area = vec![0.0; directions.len()];
-    let mut all = 0.0;
+    let dot = |a: &[f64; 3], b: &[f64; 3]| a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
     let near = |n: &[f64; 3]| {
-        let dot = |d: &[f64; 3]| d[0] * n[0] + d[1] * n[1] + d[2] * n[2];
-        (0..directions.len()).max_by(|a, b| dot(&directions[*a]).total_cmp(&dot(&directions[*b])))
+        let nearer =
+            |a: &usize, b: &usize| dot(&directions[*a], n).total_cmp(&dot(&directions[*b], n));
+        (0..directions.len()).max_by(nearer)
     };
     let faces: Vec<(f64, [f64; 3], [f64; 3])> = solid.normals().collect();
     // Many faces are looked at in samples: the sum needs no more.
     let step = faces.len().div_ceil(20_000).max(1);
     for (a, n, _) in faces.iter().step_by(step) {
-        all += a;
         if let Some(at) = near(n) {
             area[at] += a;
         }
     }
-    let best = (0..area.len()).max_by(|a, b| area[*a].total_cmp(&area[*b]))?;
-    let rough = directions[best];
+    let mut order: Vec<usize> = (0..area.len()).collect();
+    order.sort_by(|a, b| area[*b].total_cmp(&area[*a]).then(a.cmp(b)));
     let cos = 8f64.to_radians().cos();
-    let mut sum = [0.0; 3];
-    for (a, n, _) in &faces {
-        if n[0] * rough[0] + n[1] * rough[1] + n[2] * rough[2] > cos {
-            sum = std::array::from_fn(|k| sum[k] + a * n[k]);
+    let flats = order.into_iter().take(CLOSELY).map(|rough| {
+        let mut sum = [0.0; 3];
+        for (a, n, _) in &faces {
+            if dot(n, &directions[rough]) > cos {
+                sum = std::array::from_fn(|k| sum[k] + a * n[k]);
+            }
         }
-    }
-    let length = distance(sum, [0.0; 3]);
-    let flat = sum.map(|c| c / length.max(1e-12));
-    let level = 3f64.to_radians().cos();
-    let share: f64 = faces
-        .iter()
-        .filter(|(_, n, _)| n[0] * flat[0] + n[1] * flat[1] + n[2] * flat[2] > level)
-        .map(|(a, ..)| a)
-        .sum();
-    let whole: f64 = faces.iter().map(|(a, ..)| a).sum();
-    (all > 0.0 && share >= FLAT_SHARE * whole).then_some(flat)
+        let length = distance(sum, [0.0; 3]);
+        let flat = sum.map(|c| c / length.max(1e-12));
+        (rests_on(solid, flat), flat)
+    });
+    // The first of several as large.
+    let best = flats.reduce(|a, b| if b.0 > a.0 { b } else { a })?;
+    (best.0 >= FLAT_SHARE).then_some(best.1)
 }
 
 /// Height of a base joined to a figure, mm: common practice, no source.

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap};
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
-use wembrit_core::ids::{PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::ids::{PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
 use wembrit_core::sculpt::SculptFacts;
@@ -149,14 +149,6 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
         shown,
         plate,
     })
-}
-
-/// The project of a plate.
-///
-/// # Errors
-/// [`StoreError::NotFound`].
-pub fn project_of(conn: &mut Conn, id: PlateId) -> Result<ProjectId, StoreError> {
-    Ok(plates::load(conn, id)?.project)
 }
 
 /// The parts on a plate, each as if one copy were wanted, in the way the plate prints it.

@@ -20,8 +20,8 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::poses::{self, PoseQuestion};
 use crate::queries::{
-    kits, layer_facts, muster, plates, practices, prepared_parts, print_meshes, recipes, resins,
-    scales, sculpts, trials, zones,
+    hollows, kits, layer_facts, muster, plates, practices, prepared_parts, print_meshes, recipes,
+    resins, scales, sculpts, trials, zones,
 };
 
 /// A part with the newest version of its recipe.
@@ -190,6 +190,8 @@ pub struct ScaledPart {
 pub struct ScalePage {
     /// The part.
     pub scaled: ScaledPart,
+    /// Its sides are drawn.
+    pub has_pictures: bool,
     /// Its resin.
     pub resin: Resin,
     /// Its joints.
@@ -230,6 +232,7 @@ pub fn scale(conn: &mut Conn, id: PartId, set: &[PartId]) -> Result<ScalePage, S
         ticked.extend(scaled_part(conn, *part)?);
     }
     Ok(ScalePage {
+        has_pictures: hollows::has_pictures(conn, sculpt)?,
         joints: scales::joints_of(conn, sculpt)?,
         thinnest_mm: of_file.and_then(|p| p.thinnest_mm),
         tried: tried(conn, &scaled, resin)?,
@@ -278,6 +281,8 @@ pub struct PosesPage {
     pub sculpt: Sculpt,
     /// What was measured on it.
     pub facts: Option<SculptFacts>,
+    /// Its sides are drawn.
+    pub has_pictures: bool,
     /// The search for poses, if it was asked for.
     pub task: Option<Task>,
     /// Poses that were compared, with their identity.
@@ -310,6 +315,7 @@ pub fn poses(
     let key = poses::key(conn, &sculpt, &question)?;
     let all = poses::of_sculpt(conn, sculpt.id)?;
     Ok(PosesPage {
+        has_pictures: hollows::has_pictures(conn, sculpt.id)?,
         facts: sculpts::load_facts(conn, sculpt.id)?,
         task: poses::task(conn, &sculpt, &question)?,
         stale: all.iter().any(|(asked, _, _)| *asked != key),
