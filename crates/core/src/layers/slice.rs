@@ -1,7 +1,9 @@
 //! Cuts a solid into layers. A layer is its section at mid-height, as runs along scan lines:
 //! where the winding number is not zero there is solid, so shells sunk into each other count once.
 //!
-//! Exact along x; across y the scan lines are one pitch apart and tile the box without a rest.
+//! Exact along x; across y the scan lines are one pitch apart and tile the box without a rest. What
+//! falls between two of them, such as a knife edge along x, is put on the nearer one: the area of
+//! the layer stays exact, and nothing that is there goes unseen.
 
 use crate::mesh::Solid;
 use crate::units::{LayerHeight, layer_count};
@@ -80,6 +82,8 @@ pub(super) struct Runs {
     pub(super) runs: Vec<[f64; 2]>,
     /// Scan lines on which the winding did not come back to zero: the mesh is open there.
     pub(super) unbalanced: u32,
+    /// Scan lines that meet the mesh at all.
+    pub(super) crossed: u32,
     /// What scan lines leave out or count too much of the section's exact area, mm². The area
     /// of all loops is exact; only where they overlap do the lines have to judge.
     pub(super) missed_mm2: f64,
@@ -102,10 +106,24 @@ pub(super) struct Slicer<'a> {
     scale: f64,
     starts: Vec<u32>,
     triangles: Vec<u32>,
+    /// What falls between scan lines is put on one.
+    sees_slivers: bool,
 }
 
 /// Where a section crosses a scan line: line, x, up or down.
 type Crossing = (u32, f64, i8);
+
+/// A piece of a section that crosses no scan line: the line above it, its ends along x, and how
+/// far it is from that line in pitches.
+type Sliver = (u32, [f64; 2], f64);
+
+/// One layer as it is cut.
+#[derive(Default)]
+struct Cut {
+    crossings: Vec<Crossing>,
+    slivers: Vec<Sliver>,
+    exact_mm2: f64,
+}
 
 impl<'a> Slicer<'a> {
     pub(super) fn new(solid: &'a Solid, layer: LayerHeight, scale: f64) -> Self {
@@ -125,7 +143,10 @@ impl<'a> Slicer<'a> {
             pitch: side_mm,
             lines: many(1),
         };
-        Self::on(solid, grid, scale)
+        Self {
+            sees_slivers: false,
+            ..Self::on(solid, grid, scale)
+        }
     }
 
     /// Cuts into thick layers, scan lines as far apart as layers.
@@ -179,6 +200,7 @@ impl<'a> Slicer<'a> {
             scale,
             starts,
             triangles,
+            sees_slivers: true,
         }
     }
 
@@ -197,8 +219,8 @@ impl<'a> Slicer<'a> {
         let first = self.first_layer(chunk);
         let many = LAYERS_AT_ONCE.min(self.grid.layers - first);
         let heights: Vec<f64> = (first..first + many).map(|k| self.grid.cut_at(k)).collect();
-        let mut crossings: Vec<Vec<Crossing>> = vec![Vec::new(); many];
-        let mut exact = vec![0.0; many];
+        let mut cuts: Vec<Cut> = Vec::new();
+        cuts.resize_with(many, Cut::default);
         let middle = [0, 1].map(|k| (self.grid.low[k] + self.grid.high[k]) / 2.0);
         let mine = self.starts[chunk] as usize..self.starts[chunk + 1] as usize;
         for index in &self.triangles[mine] {
@@ -214,17 +236,47 @@ impl<'a> Slicer<'a> {
                     break;
                 }
                 if let Some((from, to)) = section(face, *z) {
-                    self.scan(from, to, &mut crossings[k]);
+                    self.scan(from, to, &mut cuts[k]);
                     let [p, q] = [from, to].map(|c| [c[0] - middle[0], c[1] - middle[1]]);
-                    exact[k] += (p[1] * q[0] - p[0] * q[1]) / 2.0;
+                    cuts[k].exact_mm2 += (p[1] * q[0] - p[0] * q[1]) / 2.0;
                 }
             }
         }
-        crossings
-            .iter_mut()
-            .zip(exact)
-            .map(|(c, exact)| self.runs(c, exact))
-            .collect()
+        cuts.into_iter().map(|cut| self.see(cut)).collect()
+    }
+
+    /// The runs of a layer, with those of what lies between scan lines.
+    fn see(&self, mut cut: Cut) -> Runs {
+        let runs = self.runs(&cut.crossings, cut.exact_mm2);
+        let meets = |line: u32, ends: [f64; 2]| {
+            let here = runs.line(line as usize);
+            let n = here.partition_point(|r| r[1] < ends[0]);
+            here.get(n).is_some_and(|r| r[0] <= ends[1])
+        };
+        let last = self.grid.lines as u32 - 1;
+        let beside = |above: u32| [above.saturating_sub(1), above.min(last)];
+        cut.slivers
+            .retain(|(above, ends, _)| !beside(*above).iter().any(|line| meets(*line, *ends)));
+        if cut.slivers.is_empty() {
+            return runs;
+        }
+        cut.slivers
+            .sort_unstable_by(|a, b| a.0.cmp(&b.0).then(a.1[0].total_cmp(&b.1[0])));
+        let joined = |a: &Sliver, b: &Sliver| a.0 == b.0 && b.1[0] <= a.1[1];
+        let mut whole: Vec<Sliver> = Vec::new();
+        for sliver in cut.slivers {
+            match whole.last_mut() {
+                Some(before) if joined(before, &sliver) => {
+                    before.1[1] = before.1[1].max(sliver.1[1]);
+                }
+                _ => whole.push(sliver),
+            }
+        }
+        for (above, [from, to], off) in whole {
+            let line = beside(above)[usize::from(off < 0.5)];
+            cut.crossings.extend([(line, from, 1), (line, to, -1)]);
+        }
+        self.runs(&cut.crossings, cut.exact_mm2)
     }
 
     /// Cuts one layer alone.
@@ -235,7 +287,7 @@ impl<'a> Slicer<'a> {
 
     /// Where a piece of a section crosses scan lines. A line belongs to the lower end of a
     /// piece, not to the upper one, so that pieces that meet cross it once.
-    fn scan(&self, from: [f64; 2], to: [f64; 2], crossings: &mut Vec<Crossing>) {
+    fn scan(&self, from: [f64; 2], to: [f64; 2], cut: &mut Cut) {
         let (below, above, way) = if from[1] <= to[1] {
             (from, to, 1)
         } else {
@@ -244,18 +296,25 @@ impl<'a> Slicer<'a> {
         let position = |y: f64| (y - self.grid.low[1]) / self.grid.pitch - 0.5;
         let first = position(below[1]).ceil().max(0.0) as usize;
         let slope = (above[0] - below[0]) / (above[1] - below[1]);
+        let before = cut.crossings.len();
         for line in first.saturating_sub(1)..self.grid.lines {
             let y = self.grid.line_at(line);
             if y >= above[1] {
                 break;
             }
             if y >= below[1] {
-                crossings.push((line as u32, below[0] + (y - below[1]) * slope, way));
+                cut.crossings
+                    .push((line as u32, below[0] + (y - below[1]) * slope, way));
             }
+        }
+        if self.sees_slivers && cut.crossings.len() == before {
+            let ends = [below[0].min(above[0]), below[0].max(above[0])];
+            let off = first as f64 - position(below[1]);
+            cut.slivers.push((first as u32, ends, off));
         }
     }
 
-    fn runs(&self, crossings: &mut [Crossing], exact_mm2: f64) -> Runs {
+    fn runs(&self, crossings: &[Crossing], exact_mm2: f64) -> Runs {
         let lines = self.grid.lines;
         let mut starts = vec![0_u32; lines + 1];
         for (line, ..) in crossings.iter() {
@@ -284,9 +343,8 @@ impl<'a> Slicer<'a> {
             let here = &mut sorted[starts[line] as usize..starts[line + 1] as usize];
             here.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
             let end: i32 = here.iter().map(|(_, way)| i32::from(*way)).sum();
-            if end != 0 {
-                runs.unbalanced += 1;
-            }
+            runs.crossed += u32::from(!here.is_empty());
+            runs.unbalanced += u32::from(end != 0);
             fill(here, end == 0, &mut runs.runs, runs.starts[line] as usize);
             runs.starts.push(runs.runs.len() as u32);
         }

@@ -48,11 +48,20 @@ pub struct StackFigures {
     pub tips_at_deg: f64,
     /// Thin columns that carry it from a common base: supports the file brings along; 0 for none.
     pub columns: u32,
-    /// Share of scan lines on which the mesh is open.
+    /// Of the scan lines that meet the mesh, the share on which it is open.
     pub unbalanced: f64,
 }
 
+/// Where more of the scan lines do not close, what is inside and what outside is a guess.
+const MOST_UNBALANCED: f64 = 0.3;
+
 impl StackFigures {
+    /// The mesh closes so rarely that it has no volume to speak of.
+    #[must_use]
+    pub fn is_void(&self) -> bool {
+        self.unbalanced > MOST_UNBALANCED || self.volume_mm3 <= 0.0
+    }
+
     /// Largest section and the middle of its layer's height.
     #[must_use]
     pub fn largest_section(&self) -> f64 {
@@ -152,6 +161,7 @@ struct Reader {
     moment: [f64; 3],
     overhang: f64,
     unbalanced: u64,
+    crossed: u64,
     foot: Vec<Point>,
     /// Of every layer: thin round regions, and all their area.
     thin_columns: Vec<(u32, f64)>,
@@ -205,6 +215,7 @@ impl Reader {
             moment: [0.0; 3],
             overhang: 0.0,
             unbalanced: 0,
+            crossed: 0,
             foot: Vec::new(),
             thin_columns: Vec::with_capacity(grid.layers),
         }
@@ -225,6 +236,7 @@ impl Reader {
             self.moment[2] += region.area * height * thick;
         }
         self.unbalanced += u64::from(read.runs.unbalanced);
+        self.crossed += u64::from(read.runs.crossed);
         let thin = all.iter().filter(|r| {
             let across = (4.0 * r.area / std::f64::consts::PI).sqrt();
             across <= COLUMN_MM && r.width() >= 0.6 * across
@@ -295,7 +307,6 @@ impl Reader {
                 0.0
             }
         });
-        let lines = (self.grid.lines * self.k).max(1) as f64;
         let (cups, sealed_mm3) = self.pockets.end(self.k, self.grid.layer_mm);
         let (thinnest_mm, thinnest_layer) = self.thin.end();
         let mut figures = StackFigures {
@@ -314,7 +325,7 @@ impl Reader {
             tips_at_deg: tips_at_deg(&convex_hull(&self.foot), centre),
             centre_mm: centre,
             columns: 0,
-            unbalanced: self.unbalanced as f64 / lines,
+            unbalanced: self.unbalanced as f64 / self.crossed.max(1) as f64,
         };
         figures.columns = supporting_columns(&figures, &self.thin_columns, self.grid.layer_mm);
         figures

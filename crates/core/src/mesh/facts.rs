@@ -26,8 +26,14 @@ pub struct MeshFacts {
     pub inverted_shells: u32,
     /// Inner shells facing inward: sealed hollows.
     pub inner_shells: u32,
-    /// Length of the edges where a face is missing, mm; 0 when watertight.
+    /// Length of the edges where a face is missing, mm, after seams were joined.
     pub open_edge_mm: f64,
+    /// Length of the edges that were open by a hair and were joined, mm.
+    pub joined_edge_mm: f64,
+    /// The widest of these gaps, mm.
+    pub widest_seam_mm: f64,
+    /// Triangles that faced the other way than their neighbours, and were turned.
+    pub turned: u64,
 }
 
 impl MeshFacts {
@@ -37,21 +43,26 @@ impl MeshFacts {
         std::array::from_fn(|k| self.high_mm[k] - self.low_mm[k])
     }
 
-    /// No edge is used an odd number of times.
+    /// No edge of the file is used an odd number of times.
     #[must_use]
     pub fn watertight(&self) -> bool {
-        self.open_edge_mm == 0.0
+        self.open_edge_mm == 0.0 && self.joined_edge_mm == 0.0
     }
 }
 
-/// Figures that need no shells; [`super::Solid`] fills in what does.
-pub(super) fn of_file(mesh: &Mesh, topology: &Topology) -> MeshFacts {
-    let (low, high) = mesh.bounds();
+/// Length of the open edges, mm.
+pub(super) fn open_edge_mm(mesh: &Mesh, topology: &Topology) -> f64 {
     let corner = |i: u32| mesh.corners()[i as usize].map(f64::from);
     let span = |e: &[u32; 2]| {
         let (a, b) = (corner(e[0]), corner(e[1]));
         length(std::array::from_fn(|k| b[k] - a[k]))
     };
+    topology.open.iter().map(span).sum()
+}
+
+/// Figures that need no shells; [`super::Solid`] fills in what does.
+pub(super) fn of_file(mesh: &Mesh) -> MeshFacts {
+    let (low, high) = mesh.bounds();
     MeshFacts {
         triangles: mesh.triangles().len() as u64,
         dropped: mesh.dropped(),
@@ -59,10 +70,13 @@ pub(super) fn of_file(mesh: &Mesh, topology: &Topology) -> MeshFacts {
         high_mm: high,
         volume_mm3: 0.0,
         surface_mm2: mesh.faces().map(area).sum(),
-        shells: topology.shells,
+        shells: 0,
         inverted_shells: 0,
         inner_shells: 0,
-        open_edge_mm: topology.open.iter().map(span).sum(),
+        open_edge_mm: 0.0,
+        joined_edge_mm: 0.0,
+        widest_seam_mm: 0.0,
+        turned: 0,
     }
 }
 

@@ -6,6 +6,8 @@ mod read;
 mod read_3mf;
 mod read_obj;
 mod read_stl;
+mod read_stl_text;
+mod seams;
 mod solid;
 mod topology;
 mod write_3mf;

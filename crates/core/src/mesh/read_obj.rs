@@ -1,6 +1,8 @@
 //! Wavefront OBJ: corners and faces; everything else is passed over. Our own reader, since a
 //! maker wants every fault of a file at once, with its line.
 
+use std::borrow::Cow;
+
 use super::faults::Faults;
 use super::read_stl::MAX_TRIANGLES;
 use super::{Mesh, ReadError};
@@ -16,16 +18,20 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
     let mut corners: Vec<[f32; 3]> = Vec::new();
     let mut triangles: Vec<[u32; 3]> = Vec::new();
     let mut faults = Faults::default();
-    for (index, line) in bytes.split(|b| *b == b'\n').enumerate() {
-        let line_no = index + 1;
-        let Ok(line) = std::str::from_utf8(line.trim_ascii()) else {
+    for (line_no, line) in whole_lines(bytes) {
+        let line = line.trim_ascii();
+        let Ok(line) = std::str::from_utf8(line) else {
             // Names and comments may be in any encoding; figures are not.
-            if line.starts_with(b"v ") || line.starts_with(b"f ") {
+            if matches!(line, [b'v' | b'f', b' ' | b'\t', ..]) {
                 faults.add(line_no, "is not readable text");
             }
             continue;
         };
-        if let Some(rest) = line.strip_prefix("v ") {
+        let of = |keyword: char| {
+            let rest = line.strip_prefix(keyword)?;
+            rest.starts_with([' ', '\t']).then_some(rest)
+        };
+        if let Some(rest) = of('v') {
             match corner(rest) {
                 Some(corner) => corners.push(corner),
                 None => {
@@ -33,7 +39,7 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
                     corners.push([f32::NAN; 3]);
                 }
             }
-        } else if let Some(rest) = line.strip_prefix("f ") {
+        } else if let Some(rest) = of('f') {
             match face(rest, corners.len()) {
                 Ok(face) => {
                     triangles.extend((1..face.len() - 1).map(|i| [face[0], face[i], face[i + 1]]))
@@ -57,6 +63,27 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
         });
     }
     Ok(mesh)
+}
+
+/// Lines with their numbers; a line that ends with `\` goes on in the next. Comments do not: a
+/// path in one may end so.
+fn whole_lines(bytes: &[u8]) -> impl Iterator<Item = (usize, Cow<'_, [u8]>)> {
+    let mut lines = bytes.split(|b| *b == b'\n').enumerate();
+    std::iter::from_fn(move || {
+        let (index, first) = lines.next()?;
+        let mut whole = Cow::Borrowed(first);
+        let is_comment = first.trim_ascii_start().starts_with(b"#");
+        while !is_comment
+            && let Some(open) = whole.trim_ascii_end().strip_suffix(b"\\")
+            && let (length, Some((_, next))) = (open.len(), lines.next())
+        {
+            let whole = whole.to_mut();
+            whole.truncate(length);
+            whole.push(b' ');
+            whole.extend_from_slice(next);
+        }
+        Some((index + 1, whole))
+    })
 }
 
 fn corner(text: &str) -> Option<[f32; 3]> {

@@ -3,6 +3,7 @@
 use std::io::Cursor;
 
 use super::Mesh;
+use super::read_stl_text::TextTriangles;
 
 /// Above this many triangles a file is refused: more than any miniature needs, and a bound on
 /// what one file may cost.
@@ -57,7 +58,7 @@ pub enum ReadError {
     },
 }
 
-/// Reads a binary or text STL. A binary file whose header begins with `solid` is read as binary.
+/// Reads a binary or text STL, all solids of it. A binary file whose header begins with `solid` is read as binary.
 ///
 /// # Units
 /// The file's own, taken as mm.
@@ -68,39 +69,33 @@ pub fn read_stl(bytes: &[u8]) -> Result<Mesh, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
-    let text = looks_like_text(bytes);
-    if !text {
-        check_binary_length(bytes)?;
-    }
-    let unreadable = if text {
-        ReadError::BadText
+    let mesh = if looks_like_text(bytes) {
+        weld_all(TextTriangles::new(bytes))?
     } else {
-        ReadError::NotStl
+        check_binary_length(bytes)?;
+        let mut cursor = Cursor::new(bytes);
+        let reader = stl_io::create_stl_reader(&mut cursor).map_err(|_| ReadError::NotStl)?;
+        weld_all(reader.map(|triangle| {
+            let corners = triangle.map(|t| t.vertices.map(|v| v.0));
+            corners.map_err(|_| ReadError::NotStl)
+        }))?
     };
-    let mut cursor = Cursor::new(bytes);
-    let reader = stl_io::create_stl_reader(&mut cursor).map_err(|_| unreadable.clone())?;
-    // Welded as they are read: loose triangles would take as much memory again as the file.
-    let (mut count, mut broken) = (0_u64, false);
-    let loose = reader
-        .take(MAX_TRIANGLES as usize + 1)
-        .map_while(|triangle| {
-            broken |= triangle.is_err();
-            count += 1;
-            triangle.ok().map(|t| t.vertices.map(|v| v.0))
-        });
-    let mesh = Mesh::weld(loose);
-    if broken {
-        return Err(unreadable);
-    }
-    if count > MAX_TRIANGLES {
-        return Err(ReadError::TooMany { triangles: count });
-    }
     if mesh.triangles.is_empty() {
         return Err(ReadError::NoTriangles {
             dropped: mesh.dropped,
         });
     }
     Ok(mesh)
+}
+
+/// Welds triangles as they are read: loose ones would take as much memory again as the file.
+fn weld_all(
+    triangles: impl Iterator<Item = Result<[[f32; 3]; 3], ReadError>>,
+) -> Result<Mesh, ReadError> {
+    let mut broken = None;
+    let whole = triangles.map_while(|triangle| triangle.map_err(|why| broken = Some(why)).ok());
+    let mesh = Mesh::weld(whole);
+    broken.map_or(Ok(mesh), Err)
 }
 
 fn promised_triangles(bytes: &[u8]) -> Option<u64> {
@@ -114,9 +109,14 @@ fn promised_triangles(bytes: &[u8]) -> Option<u64> {
 fn looks_like_text(bytes: &[u8]) -> bool {
     let exact = promised_triangles(bytes)
         .is_some_and(|n| bytes.len() as u64 == HEADER_BYTES as u64 + n * RECORD_BYTES as u64);
+    let begins = |text: &[u8], word: &[u8]| {
+        text.get(..word.len())
+            .is_some_and(|w| w.eq_ignore_ascii_case(word))
+    };
+    let text = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     !exact
-        && bytes.trim_ascii_start().starts_with(b"solid")
-        && bytes.windows(5).take(4096).any(|w| w == b"facet")
+        && begins(text.trim_ascii_start(), b"solid")
+        && (0..bytes.len().min(4096)).any(|at| begins(&bytes[at..], b"facet"))
 }
 
 fn check_binary_length(bytes: &[u8]) -> Result<(), ReadError> {

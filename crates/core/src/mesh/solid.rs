@@ -6,7 +6,8 @@ use glam::DVec3;
 use rustc_hash::FxHashMap;
 
 use super::facts::{cross, dot};
-use super::topology::{Topology, rings};
+use super::seams::{Joined, join_seams};
+use super::topology::{Topology, rings, turn_by_neighbours};
 use super::{Mesh, MeshFacts, facts};
 use crate::pose::Pose;
 
@@ -37,13 +38,37 @@ const MOST_TESTS: usize = 400_000_000;
 const SAMPLES: usize = 9;
 
 impl Solid {
-    /// Closes rings of open edges with a fan, and turns outward every shell that faces inward
-    /// without lying inside another. What lies inside and faces inward stays: it is a hollow.
+    /// Joins seams that are open by a hair, turns triangles that face another way than their
+    /// neighbours, closes rings of open edges with a fan, and turns outward every shell that faces
+    /// inward without lying inside another. What lies inside and faces inward stays: it is a
+    /// hollow.
     #[must_use]
     pub fn new(mesh: &Mesh) -> Self {
         let topology = Topology::of(mesh);
-        let mut corners = mesh.corners().to_vec();
-        let mut triangles = mesh.triangles().to_vec();
+        let mut facts = facts::of_file(mesh);
+        let open_before_mm = facts::open_edge_mm(mesh, &topology);
+        let Joined {
+            mut mesh,
+            mut topology,
+            widest,
+        } = join_seams(mesh.clone(), topology);
+        facts.open_edge_mm = facts::open_edge_mm(&mesh, &topology);
+        facts.joined_edge_mm = if widest > 0.0 {
+            (open_before_mm - facts.open_edge_mm).max(0.0)
+        } else {
+            0.0
+        };
+        facts.widest_seam_mm = widest;
+        if topology.twisted > 0 {
+            facts.turned = turn_by_neighbours(&mut mesh);
+            topology = Topology::of(&mesh);
+        }
+        facts.shells = topology.shells;
+        let Mesh {
+            mut corners,
+            mut triangles,
+            ..
+        } = mesh;
         let mut shell_of = topology.shell_of.clone();
         for ring in rings(&topology) {
             let edges: Vec<[u32; 2]> = ring.iter().map(|e| topology.open[*e]).collect();
@@ -64,7 +89,7 @@ impl Solid {
         }
         let shells = measure_shells(&corners, &triangles, &shell_of, topology.shells);
         let mut solid = Self {
-            facts: facts::of_file(mesh, &topology),
+            facts,
             corners,
             triangles: triangles.into(),
             all_used: false,

@@ -1,4 +1,4 @@
-//! How triangles hang together: shells, open edges, holes closed, shells turned outward.
+//! How triangles hang together: shells, open edges, and which way they face.
 
 use super::Mesh;
 use crate::union_find::{apart, find, join};
@@ -14,6 +14,8 @@ pub(super) struct Topology {
     pub(super) open: Vec<[u32; 2]>,
     /// For every open edge a triangle at it.
     pub(super) open_at: Vec<u32>,
+    /// Edges of two triangles that both run the same way: one of the two faces the wrong way.
+    pub(super) twisted: usize,
 }
 
 impl Topology {
@@ -22,13 +24,18 @@ impl Topology {
         let faces = mesh.triangles();
         let (starts, entries) = edges_by_lower_corner(mesh);
         let mut root = apart(faces.len());
-        let (mut open, mut open_at) = (Vec::new(), Vec::new());
+        let (mut open, mut open_at, mut twisted) = (Vec::new(), Vec::new(), 0);
         for (corner, range) in starts.windows(2).enumerate() {
             let mut here = entries[range[0] as usize..range[1] as usize].to_vec();
             here.sort_unstable();
             for group in here.chunk_by(|a, b| a.0 == b.0) {
                 for pair in group.windows(2) {
                     join(&mut root, pair[0].1 >> 1, pair[1].1 >> 1);
+                }
+                if let [one, other] = group
+                    && (one.1 ^ other.1) & 1 == 0
+                {
+                    twisted += 1;
                 }
                 if group.len() % 2 == 1 {
                     let forward = group.iter().filter(|e| e.1 & 1 == 0).count() * 2 > group.len();
@@ -55,8 +62,67 @@ impl Topology {
             shells,
             open,
             open_at,
+            twisted,
         }
     }
+}
+
+/// Turns triangles that face another way than their neighbours, where an edge has two: of every
+/// piece that hangs together so, the smaller part. How many were turned.
+pub(super) fn turn_by_neighbours(mesh: &mut Mesh) -> u64 {
+    // Every shared edge as two rows: triangle, other triangle, and whether they disagree.
+    let (starts, entries) = edges_by_lower_corner(mesh);
+    let mut shared: Vec<(u32, u32, bool)> = Vec::new();
+    for range in starts.windows(2) {
+        let mut here = entries[range[0] as usize..range[1] as usize].to_vec();
+        here.sort_unstable();
+        for group in here.chunk_by(|a, b| a.0 == b.0) {
+            if let [one, other] = group {
+                let disagree = (one.1 ^ other.1) & 1 == 0;
+                shared.push((one.1 >> 1, other.1 >> 1, disagree));
+                shared.push((other.1 >> 1, one.1 >> 1, disagree));
+            }
+        }
+    }
+    shared.sort_unstable();
+    let neighbours = |face: u32| {
+        let from = shared.partition_point(|s| s.0 < face);
+        shared[from..].iter().take_while(move |s| s.0 == face)
+    };
+    // Whether each faces the other way than the first triangle of its piece.
+    let mut turned: Vec<Option<bool>> = vec![None; mesh.triangles.len()];
+    let mut count = 0;
+    for first in 0..mesh.triangles.len() as u32 {
+        if turned[first as usize].is_some() {
+            continue;
+        }
+        turned[first as usize] = Some(false);
+        let mut piece = vec![first];
+        let mut at = 0;
+        while let Some(face) = piece.get(at).copied() {
+            at += 1;
+            let mine = turned[face as usize];
+            for (_, other, disagree) in neighbours(face) {
+                let side = &mut turned[*other as usize];
+                if side.is_none() {
+                    piece.push(*other);
+                    *side = mine.map(|mine| mine ^ disagree);
+                }
+            }
+        }
+        let against = piece
+            .iter()
+            .filter(|f| turned[**f as usize] == Some(true))
+            .count();
+        let fewer = against * 2 <= piece.len();
+        for face in piece {
+            if turned[face as usize] == Some(fewer) {
+                mesh.triangles[face as usize].swap(1, 2);
+                count += 1;
+            }
+        }
+    }
+    count
 }
 
 /// For every corner its edges to higher corners: the other corner, and triangle × 2 + 1 when the

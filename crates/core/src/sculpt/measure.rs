@@ -59,6 +59,14 @@ pub enum MeasureError {
         /// Layers there would be.
         layers: u64,
     },
+    /// It closes hardly anywhere.
+    #[error(
+        "the mesh has no inside: it does not close on {open_percent} % of the lines it is looked through along; close its faces where it was made, and export it again"
+    )]
+    Void {
+        /// Share of scan lines on which it is open, in per cent.
+        open_percent: u8,
+    },
     /// Asked to stop.
     #[error("measuring was stopped")]
     Stopped,
@@ -129,6 +137,11 @@ fn measure(
     step(watch, 0.4)?;
     let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch))
         .ok_or(MeasureError::Stopped)?;
+    if stack.is_void() {
+        return Err(MeasureError::Void {
+            open_percent: (stack.unbalanced * 100.0).round() as u8,
+        });
+    }
     let longest = size.iter().copied().fold(0.0, f64::max);
     Ok(Measured {
         facts: scaled(solid.facts, options.scale),
@@ -146,6 +159,8 @@ fn scaled(facts: MeshFacts, scale: f64) -> MeshFacts {
         volume_mm3: facts.volume_mm3 * scale.powi(3),
         surface_mm2: facts.surface_mm2 * scale.powi(2),
         open_edge_mm: facts.open_edge_mm * scale,
+        joined_edge_mm: facts.joined_edge_mm * scale,
+        widest_seam_mm: facts.widest_seam_mm * scale,
         ..facts
     }
 }
@@ -161,6 +176,18 @@ pub fn warnings(m: &Measured) -> Vec<String> {
             "{height:.3} mm tall: it was probably drawn in {}; then it is {:.1} mm",
             unit.name,
             height * unit.mm
+        ));
+    }
+    if facts.joined_edge_mm > 0.0 {
+        said.push(format!(
+            "seams were open along {:.1} mm of edges, by {:.4} mm at most: their corners were joined for measuring",
+            facts.joined_edge_mm, facts.widest_seam_mm
+        ));
+    }
+    if facts.turned > 0 {
+        said.push(format!(
+            "triangles that faced another way than their neighbours: {}; they were turned for measuring",
+            facts.turned
         ));
     }
     if facts.open_edge_mm > 0.0 {

@@ -5,6 +5,7 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod dirty;
 mod kept;
 mod outside;
 mod packing;
