@@ -1,5 +1,6 @@
 //! Mesh files in and out, and what is read straight off the triangles.
 
+mod drawn_unit;
 mod facts;
 mod faults;
 mod read;
@@ -13,8 +14,9 @@ mod topology;
 mod write_3mf;
 mod write_stl;
 
+pub use drawn_unit::{DrawnUnit, UnitDoubt, guess_unit};
 pub use facts::MeshFacts;
-pub use read::{Format, UnitGuess, format_of, guess_unit, read_mesh};
+pub use read::{Format, format_of, read_mesh};
 pub use read_3mf::read_3mf;
 pub use read_obj::read_obj;
 pub use read_stl::{MAX_TRIANGLES, ReadError, read_stl};

@@ -277,10 +277,19 @@ impl Finds {
             );
         }
         if e.tips_at_deg < 3.0 {
+            let words = if e.tips_at_deg > 0.0 {
+                format!(
+                    "It stands on little: leaning by {:.1}° it tips over.",
+                    e.tips_at_deg
+                )
+            } else {
+                "It does not stand by itself: what touches the ground does not carry its middle."
+                    .into()
+            };
             self.add(
                 FindingKind::TipsOver,
                 None,
-                "It does not stand by itself: its middle is not over what it stands on.".into(),
+                words,
                 "Glue it to a base, or weigh the base down.",
                 false,
                 Money(0),
@@ -379,6 +388,17 @@ mod tests {
         assert!(found[0].loud && found[1].loud && found.iter().skip(2).all(|f| !f.loud));
         // By hand: 5 ml and 2 ml trapped at 40.00 a litre.
         assert_eq!(found[0].cost, Money(28));
+    }
+
+    #[rstest]
+    #[case::never_stands(0.0, "does not stand by itself")]
+    #[case::barely_stands(1.4, "leaning by 1.4°")]
+    fn standing_badly_and_not_at_all_are_two_things(#[case] tips_at_deg: f64, #[case] words: &str) {
+        let found = find(&Evidence {
+            tips_at_deg,
+            ..evidence()
+        });
+        assert!(found[0].words.contains(words), "{}", found[0].words);
     }
 
     /// The same place keeps its key when it is measured a little differently.

@@ -5,7 +5,7 @@ use crate::layers::{
     HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
 };
 use crate::mesh::{
-    Format, Mesh, MeshFacts, ReadError, Solid, UnitGuess, format_of, guess_unit, read_mesh,
+    DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit, read_mesh,
 };
 use crate::units::LayerHeight;
 use crate::watch::Watch;
@@ -21,8 +21,8 @@ pub struct Measured {
     pub profile: HeightProfile,
     /// What its layers tell.
     pub stack: StackFigures,
-    /// The unit it was probably drawn in, where mm make no sense.
-    pub unit: Option<UnitGuess>,
+    /// What is asked about its unit, where mm make little sense.
+    pub unit: Option<UnitDoubt>,
 }
 
 /// How a file is measured.
@@ -53,7 +53,7 @@ pub enum MeasureError {
     Flat,
     /// More layers than are cut.
     #[error(
-        "{layers} layers are more than the {MOST_LAYERS} that are cut: is the file in another unit, or the layer height too small?"
+        "{layers} layers are more than the {MOST_LAYERS} that are cut: say below in which unit it was drawn"
     )]
     TooTall {
         /// Layers there would be.
@@ -165,18 +165,33 @@ fn scaled(facts: MeshFacts, scale: f64) -> MeshFacts {
     }
 }
 
+/// The question about its unit.
+fn unit_words(doubt: &UnitDoubt, size_mm: [f64; 3]) -> String {
+    let [_, _, height] = size_mm;
+    let longest = size_mm.into_iter().fold(0.0, f64::max);
+    let then = |u: &DrawnUnit| format!("in {}, {:.1} mm", u.name, height * u.mm);
+    let likely: Vec<String> = doubt.likely.iter().map(then).collect();
+    if !likely.is_empty() {
+        return format!(
+            "{height:.3} mm tall is unlikely: was it drawn in another unit? Then it is {}",
+            likely.join(", or ")
+        );
+    }
+    let what = if longest > 1.0 {
+        "longer than a build plate: was it drawn as large as life, or in another unit?"
+    } else {
+        "smaller than anything that prints: was it drawn in another unit?"
+    };
+    format!("{longest:.3} mm long, {what}")
+}
+
 /// What a maker should know about the figures of a file, in sentences.
 #[must_use]
 pub fn warnings(m: &Measured) -> Vec<String> {
     let mut said = Vec::new();
     let facts = &m.facts;
-    if let Some(unit) = m.unit {
-        let height = facts.size_mm()[2];
-        said.push(format!(
-            "{height:.3} mm tall: it was probably drawn in {}; then it is {:.1} mm",
-            unit.name,
-            height * unit.mm
-        ));
+    if let Some(doubt) = &m.unit {
+        said.push(unit_words(doubt, facts.size_mm()));
     }
     if facts.joined_edge_mm > 0.0 {
         said.push(format!(

@@ -235,7 +235,7 @@ pub fn set_measured(
         .execute(conn)?;
     let unanswered = dsl::sculpts.find(id.0).filter(dsl::unit_answered.eq(0));
     diesel::update(unanswered)
-        .set(dsl::unit_asked.eq(measured.unit.map(|u| u.name)))
+        .set(dsl::unit_asked.eq(measured.unit.as_ref().map(|u| u.first().name)))
         .execute(conn)?;
     Ok(())
 }
@@ -260,7 +260,11 @@ pub fn answer_unit(
         ));
     }
     let sculpt = load(conn, id)?;
-    let anew = sculpt.unit_mm != unit_mm && sculpt.state == SculptState::Measured;
+    let ended = matches!(
+        sculpt.state,
+        SculptState::Measured | SculptState::Refused
+    );
+    let anew = sculpt.unit_mm != unit_mm && ended && sculpt.hash.is_some();
     diesel::update(dsl::sculpts.find(id.0))
         .set((
             dsl::unit_mm.eq(unit_mm),

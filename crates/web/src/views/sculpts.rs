@@ -6,7 +6,7 @@ use askama::Template;
 use wembrit_core::flow::Task;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, is_worth_it};
-use wembrit_core::mesh::guess_unit;
+use wembrit_core::mesh::{DrawnUnit, guess_unit};
 use wembrit_core::sculpt::findings::{self, Finding};
 use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::units::layer_count;
@@ -126,8 +126,10 @@ pub(crate) struct SculptView {
     pub(crate) wall: String,
     pub(crate) price: String,
     pub(crate) prepared: Vec<PreparedRow>,
-    /// The unit it was probably drawn in, the mm in it, and its height then.
-    pub(crate) question: Option<(String, f64, String)>,
+    /// What is asked about its unit, while that is open.
+    pub(crate) question: Option<UnitQuestion>,
+    /// Every unit: its name, the mm in it, and whether it is the one of the file.
+    pub(crate) units: Vec<(&'static str, f64, bool)>,
     /// What tilting it far back does to its pull.
     pub(crate) tilt: Option<String>,
     pub(crate) users: Vec<(i64, String, i64, String)>,
@@ -159,6 +161,9 @@ impl SculptView {
             hollow: hollow.map(|(h, f)| hollow_view(h, f, data)),
             prepared: data.layers.iter().map(prepared_row).collect(),
             question: facts.and_then(|f| question(sculpt, f)),
+            units: DrawnUnit::ALL
+                .map(|u| (u.name, u.mm, u.mm == sculpt.unit_mm))
+                .to_vec(),
             figures: facts.map(|f| figures(f, data.layer)),
             layer: data.layer.to_string(),
             tilt: facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?)),
@@ -238,12 +243,31 @@ fn prepared_row(p: &LayerFacts) -> PreparedRow {
     }
 }
 
-/// The question about the unit, while it is open.
-fn question(sculpt: &Sculpt, facts: &SculptFacts) -> Option<(String, f64, String)> {
-    let name = sculpt.unit_asked.clone()?;
-    let longest = facts.width_mm.max(facts.depth_mm).max(facts.height_mm);
-    let unit = guess_unit(longest)?;
-    Some((name, unit.mm, tenth(facts.height_mm * unit.mm)))
+/// The question about the unit.
+pub(crate) struct UnitQuestion {
+    pub(crate) words: String,
+    /// Units that make sense: name, mm in it, height then.
+    pub(crate) likely: Vec<(&'static str, f64, String)>,
+}
+
+fn question(sculpt: &Sculpt, facts: &SculptFacts) -> Option<UnitQuestion> {
+    sculpt.unit_asked.as_ref()?;
+    let size = [facts.width_mm, facts.depth_mm, facts.height_mm];
+    let longest = size.into_iter().fold(0.0, f64::max);
+    let doubt = guess_unit(longest)?;
+    let offer = |u: &DrawnUnit| (u.name, u.mm, tenth(facts.height_mm * u.mm));
+    Some(UnitQuestion {
+        words: format!(
+            "In millimetres it is {} long: {}.",
+            plain((longest * 1000.0).round() / 1000.0),
+            if longest > 1.0 && doubt.likely.is_empty() {
+                "longer than a build plate. If it is drawn as large as life, its recipe scales it"
+            } else {
+                "in which unit was it drawn"
+            }
+        ),
+        likely: doubt.likely.iter().map(offer).collect(),
+    })
 }
 
 fn sentence(words: &str) -> String {

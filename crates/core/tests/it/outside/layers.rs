@@ -188,8 +188,8 @@ fn the_thinnest_pole_is_told_and_tips_are_not(#[case] width: f64) {
 #[case("h_inverted.stl", "turned inside out")]
 #[case("h_nan_degenerate.stl", "8 triangles")]
 #[case("h_hollow_sealed.stl", "8.93 ml of air are sealed in")]
-#[case("b_inches.stl", "probably drawn in inches; then it is 24.0 mm")]
-#[case("b_metres.stl", "probably drawn in metres; then it is 24.0 mm")]
+#[case("b_inches.stl", "Then it is in inches, 24.0 mm")]
+#[case("b_metres.stl", "Then it is in metres, 24.0 mm")]
 #[case("p_box.stl", "")]
 fn a_measure_says_how_sure_it_is(#[case] name: &str, #[case] words: &str) {
     let said = warnings(&measured(name)).join("\n");
