@@ -28,3 +28,15 @@ impl Watch for Silent<'_> {
     }
     fn report(&self, _share: f64) {}
 }
+
+/// A piece of longer work: where it begins, and the share of the whole it is.
+pub struct Part<'a>(pub &'a dyn Watch, pub f64, pub f64);
+
+impl Watch for Part<'_> {
+    fn stopped(&self) -> bool {
+        self.0.stopped()
+    }
+    fn report(&self, share: f64) {
+        self.0.report(self.1 + self.2 * share);
+    }
+}

@@ -159,6 +159,7 @@ fn try_out(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(), StoreErr
                 layer: part.recipe.layer,
                 resin: part.recipe.resin,
                 base_mm,
+                style: part.recipe.setup.supports.style(),
             };
             commands::poses::ask(c, &sculpt, &question, now_ms)?;
         }

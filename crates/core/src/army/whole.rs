@@ -15,9 +15,11 @@ use crate::units::Money;
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct StageCounts {
     by_stage: BTreeMap<Stage, u32>,
-    /// Cost of every copy that was ever put on an accepted plate, released ones apart.
+    /// Cost of every copy whose printing began.
     pub spent: Money,
-    /// Of this the copies that failed.
+    /// Cost of copies on accepted plates that nobody has started.
+    pub committed: Money,
+    /// Of what is spent the copies that failed.
     pub failed: Money,
     /// Of this the copies set aside.
     pub surplus: Money,
@@ -29,9 +31,13 @@ impl StageCounts {
         *self.by_stage.entry(stage).or_default() += copies;
         match stage {
             Stage::Released => return,
+            Stage::Planned => {
+                self.committed += cost;
+                return;
+            }
             Stage::Failed => self.failed += cost,
             Stage::Surplus => self.surplus += cost,
-            Stage::Planned | Stage::Printing | Stage::InFinishing | Stage::Good => {}
+            Stage::Printing | Stage::InFinishing | Stage::Good => {}
         }
         self.spent += cost;
     }
@@ -221,6 +227,12 @@ impl ArmyModel {
         self.parts.iter().map(|p| p.counts.spent).sum()
     }
 
+    /// What its copies on accepted plates will cost that nobody has started.
+    #[must_use]
+    pub fn committed(&self) -> Money {
+        self.parts.iter().map(|p| p.counts.committed).sum()
+    }
+
     /// Of this, what failed copies cost.
     #[must_use]
     pub fn failed_cost(&self) -> Money {
@@ -325,6 +337,13 @@ impl Army {
     #[must_use]
     pub fn spent(&self) -> Money {
         self.units.iter().map(ArmyUnit::spent).sum()
+    }
+
+    /// What accepted plates will cost that nobody has started.
+    #[must_use]
+    pub fn committed(&self) -> Money {
+        let models = self.units.iter().flat_map(|u| &u.models);
+        models.map(ArmyModel::committed).sum()
     }
 
     /// Of this, what failed copies cost.

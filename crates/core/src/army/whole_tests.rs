@@ -280,7 +280,9 @@ proptest! {
         let sum = |of: &dyn Fn(Stage) -> bool| -> i64 {
             stages.iter().filter(|s| of(s.0)).map(|s| s.2).sum()
         };
-        prop_assert_eq!(counts.spent.0, sum(&|s| s != Stage::Released));
+        let began = |s| !matches!(s, Stage::Planned | Stage::Released);
+        prop_assert_eq!(counts.spent.0, sum(&began));
+        prop_assert_eq!(counts.committed.0, sum(&|s| s == Stage::Planned));
         prop_assert_eq!(counts.failed.0, sum(&|s| s == Stage::Failed));
         prop_assert_eq!(counts.surplus.0, sum(&|s| s == Stage::Surplus));
         let alive: u32 = stages.iter().filter(|s| s.0.is_alive()).map(|s| s.1).sum();

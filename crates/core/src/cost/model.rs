@@ -51,7 +51,7 @@ pub fn cost_each(model: &ArmyModel) -> Option<Money> {
     let part = |p: &ArmyPart| PartCost {
         per_model: per_model(p.need.count, p.need.quantity, model.model.quantity),
         copies: u64::from(p.counts.alive()),
-        cost: p.counts.spent - p.counts.failed - p.counts.surplus,
+        cost: p.counts.committed + p.counts.spent - p.counts.failed - p.counts.surplus,
     };
     let piece = |p: &Piece| PartCost {
         per_model: per_model(p.count, model.takers(p.option), model.model.quantity),

@@ -73,6 +73,17 @@ impl Region {
         (xx + yy).max(0.0)
     }
 
+    /// What its torsion constant cannot exceed, 4 I₁ I₂ / (I₁ + I₂) with the principal moments
+    /// about its centre, mm⁴.
+    pub(super) fn warping_bound(&self) -> f64 {
+        let [xx, yy, xy] = self.central();
+        if xx + yy > 0.0 {
+            4.0 * (xx * yy - xy * xy).max(0.0) / (xx + yy)
+        } else {
+            0.0
+        }
+    }
+
     /// Width across its shorter principal axis, mm: that of the rectangle with the same moments.
     pub(super) fn width(&self) -> f64 {
         let [xx, yy, xy] = self.central().map(|m| m / self.area);

@@ -217,7 +217,17 @@ impl<'a> Slicer<'a> {
     /// Cuts the layers of one chunk.
     pub(super) fn cut(&self, chunk: usize) -> Vec<Runs> {
         let first = self.first_layer(chunk);
-        let many = LAYERS_AT_ONCE.min(self.grid.layers - first);
+        self.cut_some(chunk, first, LAYERS_AT_ONCE.min(self.grid.layers - first))
+    }
+
+    /// Cuts one layer alone.
+    pub(super) fn cut_layer(&self, layer: usize) -> Runs {
+        self.cut_some(layer / LAYERS_AT_ONCE, layer, 1)
+            .swap_remove(0)
+    }
+
+    /// Cuts layers of one chunk.
+    fn cut_some(&self, chunk: usize, first: usize, many: usize) -> Vec<Runs> {
         let heights: Vec<f64> = (first..first + many).map(|k| self.grid.cut_at(k)).collect();
         let mut cuts: Vec<Cut> = Vec::new();
         cuts.resize_with(many, Cut::default);
@@ -277,12 +287,6 @@ impl<'a> Slicer<'a> {
             cut.crossings.extend([(line, from, 1), (line, to, -1)]);
         }
         self.runs(&cut.crossings, cut.exact_mm2)
-    }
-
-    /// Cuts one layer alone.
-    pub(super) fn cut_layer(&self, layer: usize) -> Runs {
-        let chunk = layer / LAYERS_AT_ONCE;
-        self.cut(chunk).swap_remove(layer - self.first_layer(chunk))
     }
 
     /// Where a piece of a section crosses scan lines. A line belongs to the lower end of a

@@ -4,7 +4,7 @@ use rayon::prelude::*;
 
 use super::islands::{Island, IslandWatch};
 use super::pockets::{Cup, PocketWatch};
-use super::pull::{self, Holes};
+use super::pull::{self, Closeness, Holes};
 use super::regions::{Regions, air, find_regions, region_pairs};
 use super::slice::{Grid, Runs, Slicer};
 use crate::geometry::{Point, convex_hull};
@@ -26,7 +26,8 @@ pub struct StackFigures {
     pub volume_mm3: f64,
     /// Section area of every layer.
     pub area_mm2: Vec<f64>,
-    /// Pull index of every layer by the fast form, see [`super::PULL_OF_DISC`].
+    /// Pull index of every layer, see [`super::PULL_OF_DISC`]: solved where it matters for the
+    /// peak, by the fast form elsewhere, and nowhere above the peak.
     pub pull: Vec<f64>,
     /// Layer of the hardest pull, and its index, solved on the section.
     pub peak: (usize, f64),
@@ -90,6 +91,32 @@ pub fn measure_stack(
     watch: &dyn Watch,
 ) -> Option<StackFigures> {
     let slicer = Slicer::new(solid, layer, scale);
+    let (mut figures, suction) = read_all(&slicer, watch)?;
+    let solved = solve_roughly(&slicer, &figures, &suction, watch)?;
+    set_peak(&slicer, &mut figures, &suction, solved);
+    Some(figures)
+}
+
+/// The hardest pull on layers as thick as given, solved on scan lines as far apart: for comparing
+/// poses of one part. Nothing when the watch says stop.
+#[must_use]
+pub fn peak_pull_roughly(solid: &Solid, thick_mm: f64, watch: &dyn Watch) -> Option<f64> {
+    let slicer = Slicer::coarse(solid, thick_mm);
+    let (figures, suction) = read_all(&slicer, watch)?;
+    let solved = solve_roughly(&slicer, &figures, &suction, watch)?;
+    Some(solved.first().map_or(0.0, |s| s.1))
+}
+
+/// What the search for the hardest layer needs to know of every layer.
+struct Suction {
+    /// What it cannot pull harder than.
+    most: Vec<f64>,
+    /// Where it has holes: which regions of air no resin reaches.
+    sealed: Vec<Vec<bool>>,
+}
+
+/// Everything but the peak.
+fn read_all(slicer: &Slicer<'_>, watch: &dyn Watch) -> Option<(StackFigures, Suction)> {
     let mut reader = Reader::new(slicer.grid);
     // A few chunks at a time bound what is in memory.
     let at_once = rayon::current_num_threads().max(1) * 2;
@@ -113,10 +140,11 @@ pub fn measure_stack(
             .for_each(|read| reader.layer(read));
         watch.report(some[0] as f64 / chunks.len() as f64);
     }
-    let sealed = std::mem::take(&mut reader.sealed);
-    let mut figures = reader.end();
-    figures.peak = solved_peak(&slicer, &figures, &sealed);
-    Some(figures)
+    let suction = Suction {
+        most: std::mem::take(&mut reader.most),
+        sealed: std::mem::take(&mut reader.sealed),
+    };
+    Some((reader.end(), suction))
 }
 
 /// What lies this low touches the ground: rounded feet flatten when they are filed and glued.
@@ -155,6 +183,8 @@ struct Reader {
     thin: ThinWatch,
     area: Vec<f64>,
     pull: Vec<f64>,
+    /// What no layer pulls harder than.
+    most: Vec<f64>,
     /// Of layers with holes: which regions of air no resin reaches.
     sealed: Vec<Vec<bool>>,
     volume: f64,
@@ -210,6 +240,7 @@ impl Reader {
             thin: ThinWatch::new(grid.layer_mm),
             area: Vec::with_capacity(grid.layers),
             pull: Vec::with_capacity(grid.layers),
+            most: Vec::with_capacity(grid.layers),
             sealed: Vec::with_capacity(grid.layers),
             volume: 0.0,
             moment: [0.0; 3],
@@ -280,6 +311,7 @@ impl Reader {
         }
         self.pull
             .push(pull::fast(&read.solid, &read.air, &holes, grid.pitch));
+        self.most.push(pull::most(&read.solid, &holes));
         self.sealed.push(holes.sealed);
         self.thin.layer(k, &read.solid, &solid_pairs);
         self.before = read;
@@ -332,41 +364,87 @@ impl Reader {
     }
 }
 
-/// Sections solved at most in search of the hardest layer.
-const MOST_SOLVED: usize = 6;
+/// Sections solved roughly at most in search of the hardest layer, and closely at the end.
+const MOST_SOLVED: (usize, usize) = (96, 4);
+/// A rough solution is off by less than this share.
+const ROUGH: f64 = 0.04;
 
-/// The layer that pulls hardest. Layers are solved in the order of their fast form; the search
-/// ends where what was solved exceeds all that is left, taken as much above its fast form as the
-/// worst so far. Layers of one area and one fast pull are one section going on.
-fn solved_peak(slicer: &Slicer<'_>, figures: &StackFigures, sealed: &[Vec<bool>]) -> (usize, f64) {
+/// Layers that may pull hardest, and their pull, the hardest first. They are solved roughly, those
+/// first that promise most by form and bound, until what was solved exceeds the bound of all that
+/// is left. Layers of one area, form and bound are one section going on. Nothing when the watch
+/// says stop.
+fn solve_roughly(
+    slicer: &Slicer<'_>,
+    figures: &StackFigures,
+    Suction { most, sealed }: &Suction,
+    watch: &dyn Watch,
+) -> Option<Vec<(usize, f64)>> {
     let fast = &figures.pull;
-    let mut order: Vec<usize> = (0..fast.len()).filter(|k| fast[*k] > 0.0).collect();
-    order.sort_by(|a, b| fast[*b].total_cmp(&fast[*a]).then(a.cmp(b)));
-    let mut best = (0, 0.0);
+    let area = &figures.area_mm2;
+    let near = |a: f64, b: f64| (a - b).abs() <= 0.01 * a.max(b);
+    let alike = |a: usize, b: usize| {
+        near(fast[a], fast[b])
+            && near(area[a], area[b])
+            && near(most[a], most[b])
+            && sealed[a] == sealed[b]
+    };
+    let promise = |k: usize| fast[k].min(most[k]) + most[k];
+    let mut order: Vec<usize> = (0..most.len()).filter(|k| most[*k] > 0.0).collect();
+    order.sort_by(|a, b| promise(*b).total_cmp(&promise(*a)).then(a.cmp(b)));
     let mut solved: Vec<(usize, f64)> = Vec::new();
+    let mut highest = 0.0_f64;
     for k in order {
-        let worst = solved.iter().map(|(k, p)| p / fast[*k]).fold(0.0, f64::max);
-        let enough = solved.len() > 1 && best.1 >= fast[k] * worst;
-        if best.1 >= fast[k] || enough || solved.len() >= MOST_SOLVED {
-            break;
-        }
-        let alike = |(other, _): &&(usize, f64)| {
-            let near = |a: f64, b: f64| (a - b).abs() <= 0.01 * a.max(b);
-            near(fast[*other], fast[k])
-                && near(figures.area_mm2[*other], figures.area_mm2[k])
-                && sealed[*other] == sealed[k]
-        };
-        if solved.iter().any(|s| alike(&s)) {
+        let hopeless = most[k] <= highest * (1.0 - ROUGH);
+        if hopeless || solved.iter().any(|s| alike(s.0, k)) {
             continue;
         }
-        let runs = slicer.cut_layer(k);
-        let pull = pull::solve(&runs, &slicer.grid, &sealed[k]);
+        if watch.stopped() {
+            return None;
+        }
+        let pull = pull::solve(
+            &slicer.cut_layer(k),
+            &slicer.grid,
+            &sealed[k],
+            Closeness::Rough,
+        );
+        highest = highest.max(pull);
         solved.push((k, pull));
-        if pull > best.1 {
-            best = (k, pull);
+        if solved.len() >= MOST_SOLVED.0 {
+            break;
         }
     }
-    best
+    solved.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+    Some(solved)
+}
+
+/// Solves the hardest layers closely: the peak, and no layer above it.
+fn set_peak(
+    slicer: &Slicer<'_>,
+    figures: &mut StackFigures,
+    Suction { sealed, .. }: &Suction,
+    solved: Vec<(usize, f64)>,
+) {
+    let highest = solved.first().map_or(0.0, |s| s.1);
+    let close: Vec<(usize, f64)> = solved
+        .iter()
+        .take(MOST_SOLVED.1)
+        .filter(|s| s.1 >= highest * (1.0 - ROUGH))
+        .map(|(k, _)| {
+            let runs = slicer.cut_layer(*k);
+            (
+                *k,
+                pull::solve(&runs, &slicer.grid, &sealed[*k], Closeness::Close),
+            )
+        })
+        .collect();
+    let hardest = |a: (usize, f64), b: (usize, f64)| if b.1 > a.1 { b } else { a };
+    figures.peak = close.iter().copied().reduce(hardest).unwrap_or((0, 0.0));
+    for (k, pull) in solved.into_iter().chain(close) {
+        figures.pull[k] = pull;
+    }
+    for pull in &mut figures.pull {
+        *pull = pull.min(figures.peak.1);
+    }
 }
 
 /// Area of a layer more than a layer height sideways of the one before.
@@ -487,3 +565,7 @@ impl ThinWatch {
         (self.best.is_finite().then_some(self.best), self.at)
     }
 }
+
+#[cfg(test)]
+#[path = "stack_tests.rs"]
+mod tests;

@@ -25,8 +25,10 @@ impl Topology {
         let (starts, entries) = edges_by_lower_corner(mesh);
         let mut root = apart(faces.len());
         let (mut open, mut open_at, mut twisted) = (Vec::new(), Vec::new(), 0);
+        let mut here: Vec<(u32, u32)> = Vec::new();
         for (corner, range) in starts.windows(2).enumerate() {
-            let mut here = entries[range[0] as usize..range[1] as usize].to_vec();
+            here.clear();
+            here.extend_from_slice(&entries[range[0] as usize..range[1] as usize]);
             here.sort_unstable();
             for group in here.chunk_by(|a, b| a.0 == b.0) {
                 for pair in group.windows(2) {
@@ -70,25 +72,29 @@ impl Topology {
 /// Turns triangles that face another way than their neighbours, where an edge has two: of every
 /// piece that hangs together so, the smaller part. How many were turned.
 pub(super) fn turn_by_neighbours(mesh: &mut Mesh) -> u64 {
-    // Every shared edge as two rows: triangle, other triangle, and whether they disagree.
+    // The neighbours of every triangle over edges that two share: × 2, + 1 where they disagree.
     let (starts, entries) = edges_by_lower_corner(mesh);
-    let mut shared: Vec<(u32, u32, bool)> = Vec::new();
+    let mut beside = vec![[u32::MAX; 3]; mesh.triangles.len()];
+    let mut put = |face: u32, other: u32, disagree: bool| {
+        let free = beside[face as usize].iter_mut().find(|b| **b == u32::MAX);
+        if let Some(free) = free {
+            *free = other << 1 | u32::from(disagree);
+        }
+    };
+    let mut here: Vec<(u32, u32)> = Vec::new();
     for range in starts.windows(2) {
-        let mut here = entries[range[0] as usize..range[1] as usize].to_vec();
+        here.clear();
+        here.extend_from_slice(&entries[range[0] as usize..range[1] as usize]);
         here.sort_unstable();
         for group in here.chunk_by(|a, b| a.0 == b.0) {
             if let [one, other] = group {
                 let disagree = (one.1 ^ other.1) & 1 == 0;
-                shared.push((one.1 >> 1, other.1 >> 1, disagree));
-                shared.push((other.1 >> 1, one.1 >> 1, disagree));
+                put(one.1 >> 1, other.1 >> 1, disagree);
+                put(other.1 >> 1, one.1 >> 1, disagree);
             }
         }
     }
-    shared.sort_unstable();
-    let neighbours = |face: u32| {
-        let from = shared.partition_point(|s| s.0 < face);
-        shared[from..].iter().take_while(move |s| s.0 == face)
-    };
+    drop((starts, entries));
     // Whether each faces the other way than the first triangle of its piece.
     let mut turned: Vec<Option<bool>> = vec![None; mesh.triangles.len()];
     let mut count = 0;
@@ -102,11 +108,11 @@ pub(super) fn turn_by_neighbours(mesh: &mut Mesh) -> u64 {
         while let Some(face) = piece.get(at).copied() {
             at += 1;
             let mine = turned[face as usize];
-            for (_, other, disagree) in neighbours(face) {
-                let side = &mut turned[*other as usize];
+            for other in beside[face as usize].iter().filter(|b| **b != u32::MAX) {
+                let side = &mut turned[(other >> 1) as usize];
                 if side.is_none() {
-                    piece.push(*other);
-                    *side = mine.map(|mine| mine ^ disagree);
+                    piece.push(other >> 1);
+                    *side = mine.map(|mine| mine ^ (other & 1 == 1));
                 }
             }
         }

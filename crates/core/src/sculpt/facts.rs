@@ -172,3 +172,23 @@ pub struct HollowFacts {
     /// Hollows the file has already.
     pub hollows: Vec<Hollow>,
 }
+
+impl HollowFacts {
+    /// Hollows of the file as they are told: which ones are sealed is seen on cubes, how much they
+    /// hold on the layers, which are finer.
+    #[must_use]
+    pub fn hollows_told(&self, layers: &LayerFacts) -> Vec<Hollow> {
+        let sealed = self.hollows.iter().filter(|h| h.ways_out == 0);
+        let on_cubes: f64 = sealed.map(|h| h.volume_mm3).sum();
+        let share = if on_cubes > 0.0 && layers.sealed_mm3 > 0.0 {
+            layers.sealed_mm3 / on_cubes
+        } else {
+            1.0
+        };
+        let told = |h: &Hollow| Hollow {
+            volume_mm3: h.volume_mm3 * if h.ways_out == 0 { share } else { 1.0 },
+            ..*h
+        };
+        self.hollows.iter().map(told).collect()
+    }
+}

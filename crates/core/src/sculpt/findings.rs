@@ -84,13 +84,14 @@ pub fn of_file(
     hollow: Option<&HollowFacts>,
     resin: Option<&Resin>,
 ) -> Vec<Finding> {
+    let hollows = hollow.map_or_else(Vec::new, |h| h.hollows_told(layers));
     find(&Evidence {
         volume_mm3: layers.volume_mm3,
         resin: resin.map_or(ResinFacts::ASSUMED, |r| r.facts),
         least_width_mm: safe_mm(resin),
         islands: &layers.islands,
         cups: &layers.cups,
-        hollows: hollow.map_or(&[], |h| h.hollows.as_slice()),
+        hollows: &hollows,
         thinnest_mm: layers.thinnest_mm.map(|t| (t, layers.thinnest_at_mm)),
         open_edge_mm: facts.open_edge_mm,
         inverted_shells: facts.inverted_shells,

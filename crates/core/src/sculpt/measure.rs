@@ -5,10 +5,11 @@ use crate::layers::{
     HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
 };
 use crate::mesh::{
-    DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit, read_mesh,
+    DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit,
+    read_mesh,
 };
 use crate::units::LayerHeight;
-use crate::watch::Watch;
+use crate::watch::{Part, Watch};
 
 /// What is kept about a sculpt, at the size of its file.
 #[derive(Debug, Clone, PartialEq)]
@@ -53,7 +54,7 @@ pub enum MeasureError {
     Flat,
     /// More layers than are cut.
     #[error(
-        "{layers} layers are more than the {MOST_LAYERS} that are cut: say below in which unit it was drawn"
+        "{layers} layers are more than the {MOST_LAYERS} that are cut: was it drawn in another unit?"
     )]
     TooTall {
         /// Layers there would be.
@@ -100,18 +101,6 @@ fn step(watch: &dyn Watch, share: f64) -> Result<(), MeasureError> {
     }
 }
 
-/// Watches the layers as the second half of the work.
-struct SecondHalf<'a>(&'a dyn Watch);
-
-impl Watch for SecondHalf<'_> {
-    fn stopped(&self) -> bool {
-        self.0.stopped()
-    }
-    fn report(&self, share: f64) {
-        self.0.report(0.4 + 0.6 * share);
-    }
-}
-
 fn measure(
     mesh: &Mesh,
     unitless: bool,
@@ -129,14 +118,14 @@ fn measure(
             layers: layers as u64,
         });
     }
-    step(watch, 0.3)?;
-    let outline = measure_silhouette(mesh)
-        .ok_or(MeasureError::Flat)?
-        .scaled(options.scale);
-    let profile = measure_height_profile(mesh).scaled(options.scale);
     step(watch, 0.4)?;
-    let stack = measure_stack(&solid, options.layer, options.scale, &SecondHalf(watch))
-        .ok_or(MeasureError::Stopped)?;
+    // The shadow and the skyline need the triangles alone: they are drawn beside the layers.
+    let (shadow, stack) = rayon::join(
+        || Some((measure_silhouette(mesh)?, measure_height_profile(mesh))),
+        || measure_stack(&solid, options.layer, options.scale, &Part(watch, 0.4, 0.6)),
+    );
+    let stack = stack.ok_or(MeasureError::Stopped)?;
+    let (outline, profile) = shadow.ok_or(MeasureError::Flat)?;
     if stack.is_void() {
         return Err(MeasureError::Void {
             open_percent: (stack.unbalanced * 100.0).round() as u8,
@@ -145,8 +134,8 @@ fn measure(
     let longest = size.iter().copied().fold(0.0, f64::max);
     Ok(Measured {
         facts: scaled(solid.facts, options.scale),
-        outline,
-        profile,
+        outline: outline.scaled(options.scale),
+        profile: profile.scaled(options.scale),
         stack,
         unit: guess_unit(longest).filter(|_| unitless && options.scale == 1.0),
     })

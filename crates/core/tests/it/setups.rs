@@ -7,8 +7,11 @@ use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
 use wembrit_core::mesh::{Mesh, Solid};
 use wembrit_core::pose::{BACK_DEG, Pose};
-use wembrit_core::recipe::orient::{Origin, of_schools};
-use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, plan_supports};
+use wembrit_core::recipe::orient::{
+    OrientRequest, Origin, PoseTiming, Score, Subject, of_schools, settle_poses,
+};
+use wembrit_core::recipe::prepare::{PrepareRequest, prepare};
+use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, Supports, plan_supports};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
 
@@ -234,4 +237,53 @@ fn a_flat_sole_may_stand_on_the_plate(#[case] faces: Faces, #[case] stands: bool
     // Tilted it has no sole any more.
     let tilted = solid.posed(Pose::new(20.0, BACK_DEG));
     assert!(!of_schools(&tilted).contains(&on_plate));
+}
+
+/// A bracket of two walls on a sole.
+fn bracket() -> Faces {
+    [
+        block([0.0; 3], [30.0, 16.0, 3.0]),
+        block([0.0; 3], [3.0, 16.0, 24.0]),
+        block([27.0, 0.0, 0.0], [30.0, 16.0, 24.0]),
+    ]
+    .concat()
+}
+
+/// What the maker picks by is what the recipe shows afterwards: the same function makes both. The
+/// sections of a bracket are a U, which the fast form of pull takes for a block.
+#[test]
+fn a_pose_is_told_with_the_figures_of_its_recipe() {
+    let mesh = mesh(&bracket());
+    let request = OrientRequest {
+        layer: LayerHeight::USUAL,
+        style: SupportStyle::USUAL,
+        timing: PoseTiming::of(None, LayerHeight::USUAL),
+        zones: Vec::new(),
+    };
+    let solid = Solid::new(&mesh);
+    let subject = Subject::new(&solid, &request);
+    let looked = subject.judge(Pose::new(70.0, BACK_DEG), Origin::Tilted);
+    let settled = settle_poses(&mesh, vec![looked.clone()], &request, &Unwatched).unwrap();
+    let told = &settled[0];
+    let how = PrepareRequest {
+        pose: told.pose,
+        scale: 1.0,
+        supports: Supports::Planned(request.style),
+        supported: None,
+        zones: &[],
+        layer: request.layer,
+    };
+    let recipe = prepare(&mesh, &how, &Unwatched).unwrap();
+    assert_eq!(told.scores.of(Score::Pull), recipe.part.peak_pull.1);
+    assert_eq!(told.scores.of(Score::Overhang), recipe.alone.overhang_mm2);
+    assert_eq!(
+        told.scores.of(Score::SupportResin),
+        recipe.part.support_mm3 / 1000.0
+    );
+    assert_eq!(told.contacts, recipe.part.contacts);
+    let fast = looked.scores.of(Score::Pull);
+    assert!(
+        fast > 1.5 * told.scores.of(Score::Pull),
+        "{fast} by the fast form"
+    );
 }

@@ -199,5 +199,5 @@ fn a_tower_of_too_many_layers_is_refused() {
         &Unwatched,
     )
     .expect_err("too tall");
-    assert!(error.to_string().contains("in another unit"), "{error}");
+    assert!(error.to_string().contains("another unit"), "{error}");
 }

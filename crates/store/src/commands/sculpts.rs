@@ -260,10 +260,7 @@ pub fn answer_unit(
         ));
     }
     let sculpt = load(conn, id)?;
-    let ended = matches!(
-        sculpt.state,
-        SculptState::Measured | SculptState::Refused
-    );
+    let ended = matches!(sculpt.state, SculptState::Measured | SculptState::Refused);
     let anew = sculpt.unit_mm != unit_mm && ended && sculpt.hash.is_some();
     diesel::update(dsl::sculpts.find(id.0))
         .set((

@@ -52,6 +52,17 @@ pub fn open_plans(conn: &mut Conn, project: ProjectId) -> Result<Vec<PlanRevisio
         .nouns::<PlanRow>(conn)
 }
 
+/// The plates of the newest open plan of a project; none without one.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn draft_plates(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plate>, StoreError> {
+    match open_plan(conn, project)? {
+        Some(plan) => of_plan(conn, plan.id),
+        None => Ok(Vec::new()),
+    }
+}
+
 /// The demand a plan was asked for.
 ///
 /// # Errors

@@ -4,6 +4,7 @@ use diesel::prelude::*;
 use wembrit_core::flow::{Task, TaskKind};
 use wembrit_core::ids::{ResinId, SculptId};
 use wembrit_core::recipe::orient::Candidate;
+use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::Sculpt;
 use wembrit_core::units::LayerHeight;
 
@@ -25,6 +26,8 @@ pub struct PoseQuestion {
     pub resin: ResinId,
     /// Diameter of the base of its model, mm; 0 for none.
     pub base_mm: f64,
+    /// How its supports are planned.
+    pub style: SupportStyle,
 }
 
 /// What was asked, with the zones marked at that time: its key, also that of its task.
@@ -41,13 +44,14 @@ pub fn key(
         .map(|z| z.0)
         .collect();
     Ok(format!(
-        "{}:{}:{}:{}:{}:{}:{zones:?}:{MEASURE_VERSION}",
+        "{}:{}:{}:{}:{}:{}:{}:{zones:?}:{MEASURE_VERSION}",
         sculpt.uid,
         sculpt.unit_mm,
         question.scale,
         question.layer.um(),
         question.resin,
-        question.base_mm
+        question.base_mm,
+        Supports::Planned(question.style)
     ))
 }
 
@@ -59,7 +63,7 @@ pub fn of_task(conn: &mut Conn, text: &str) -> Result<Option<(Sculpt, PoseQuesti
     let sculpt = sculpts::of_task(conn, text)?;
     let bad = || StoreError::BadRow(format!("the task '{text}'"));
     let words: Vec<&str> = text.split(':').collect();
-    let [_, _, scale, um, resin, base, _, _] = words[..] else {
+    let [_, _, scale, um, resin, base, supports, _, _] = words[..] else {
         // A key as an earlier version wrote it: the maker asks anew.
         return Ok(None);
     };
@@ -69,6 +73,7 @@ pub fn of_task(conn: &mut Conn, text: &str) -> Result<Option<(Sculpt, PoseQuesti
         layer,
         resin: resin.parse().map_err(|_| bad())?,
         base_mm: base.parse().map_err(|_| bad())?,
+        style: supports.parse::<Supports>().map_err(|_| bad())?.style(),
     };
     let now = key(conn, &sculpt, &question)?;
     Ok((now == text).then_some((sculpt, question)))
@@ -87,7 +92,7 @@ pub fn task(
     tasks::find(conn, TaskKind::Poses, &key)
 }
 
-/// The poses found for an question, and the last that were found for any other of the sculpt.
+/// The poses found for a question, and the last that were found for any other of the sculpt.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.

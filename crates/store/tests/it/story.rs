@@ -140,7 +140,18 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         "good copies are wanted ones"
     );
     let spent: Money = all.iter().map(|p| p.resin_cost + p.hands_on_cost).sum();
-    prop_assert_eq!(army.spent(), spent, "money is on copies to the last cent");
+    prop_assert_eq!(
+        army.spent() + army.committed(),
+        spent,
+        "money is on copies to the last cent"
+    );
+    let waiting = all.iter().filter(|p| p.state == PlateState::Planned);
+    let committed: Money = waiting.map(|p| p.resin_cost + p.hands_on_cost).sum();
+    prop_assert_eq!(
+        army.committed(),
+        committed,
+        "what nobody started is not spent"
+    );
     for plate in &all {
         let stages: HashSet<Stage> = spots[&plate.id]
             .iter()

@@ -6,7 +6,7 @@ use axum::response::{Html, Response};
 use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
 use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::{
-    army, demand, kits as store_kits, muster, recipes, resins, sculpts, workshop,
+    army, demand, kits as store_kits, muster, plans, recipes, resins, sculpts, workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 
@@ -38,6 +38,7 @@ pub(crate) async fn show(
             Ok(MusterView::new(
                 page,
                 &army,
+                &plans::draft_plates(c, id)?,
                 &demand::facts_of(c, &sculpts)?,
             ))
         })

@@ -3,12 +3,11 @@
 use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
-    FineZone, OrientRequest, Origin, PoseTiming, Subject, base_under, find_poses,
+    FineZone, OrientRequest, Origin, PoseTiming, Subject, base_under, find_poses, settle_poses,
 };
-use wembrit_core::recipe::supports::SupportStyle;
 use wembrit_core::sculpt::Sculpt;
 use wembrit_core::sculpt::picture::{Side, draw_side};
-use wembrit_core::watch::Watch;
+use wembrit_core::watch::{Part, Silent, Watch};
 use wembrit_core::workshop::first_fit;
 use wembrit_paper::write_png;
 use wembrit_store::queries::pages::workshop as pages;
@@ -52,12 +51,14 @@ pub(super) fn run(
     );
     let request = OrientRequest {
         layer: question.layer,
-        style: SupportStyle::USUAL,
+        style: question.style,
         timing,
         zones: zones.collect(),
     };
     let solid = Solid::new(&mesh);
-    let Some(mut found) = find_poses(&Subject::new(&solid, &request), watch) else {
+    let found = find_poses(&Subject::new(&solid, &request), &Part(watch, 0.0, 0.5))
+        .and_then(|found| settle_poses(&mesh, found, &request, &Part(watch, 0.5, 0.45)));
+    let Some(mut found) = found else {
         return Ok(End::Stopped);
     };
     let mut with_base = None;
@@ -65,7 +66,11 @@ pub(super) fn run(
         let joined = mesh.with(&base_under(&mesh, question.base_mm));
         let whole = Solid::new(&joined);
         let pose = Pose::new(10.0, BACK_DEG);
-        found.push(Subject::new(&whole, &request).judge(pose, Origin::BaseJoined));
+        let look = Subject::new(&whole, &request).judge(pose, Origin::BaseJoined);
+        match settle_poses(&joined, vec![look], &request, &Silent(watch)) {
+            Some(settled) => found.extend(settled),
+            None => return Ok(End::Stopped),
+        }
         with_base = Some(joined);
     }
     let mut drawn = Vec::new();

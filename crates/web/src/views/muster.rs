@@ -5,9 +5,10 @@ use std::collections::HashMap;
 use askama::Template;
 use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Piece};
 use wembrit_core::cost::{cost_each, mean};
-use wembrit_core::flow::{SculptState, Stage};
+use wembrit_core::flow::{Plate, SculptState, Stage};
 use wembrit_core::ids::{ModelId, OptionId, ProjectId, SculptId, UnitId};
 use wembrit_core::sculpt::SculptFacts;
+use wembrit_core::units::Money;
 use wembrit_core::workshop::Resin;
 use wembrit_paper::{FigureCounts, draw_figures};
 
@@ -23,6 +24,10 @@ pub(crate) struct Totals {
     pub(crate) copies: String,
     pub(crate) wanted: u64,
     pub(crate) spent: String,
+    /// On accepted plates that nobody has started.
+    pub(crate) committed: String,
+    /// In the plan that is open.
+    pub(crate) planned: String,
     pub(crate) failed: String,
     pub(crate) per_complete: Option<String>,
 }
@@ -61,7 +66,12 @@ pub(crate) struct MusterView {
 }
 
 impl MusterView {
-    pub(crate) fn new(page: Page, army: &Army, facts: &HashMap<SculptId, SculptFacts>) -> Self {
+    pub(crate) fn new(
+        page: Page,
+        army: &Army,
+        draft: &[Plate],
+        facts: &HashMap<SculptId, SculptFacts>,
+    ) -> Self {
         let unit = |unit: &ArmyUnit| {
             let models = unit.models.iter();
             let rows = models.map(|m| model_row(m, figures(m, facts))).collect();
@@ -72,7 +82,7 @@ impl MusterView {
             id: army.project.id,
             name: army.project.name.clone(),
             units: army.units.iter().map(unit).collect(),
-            totals: totals(army),
+            totals: totals(army, draft),
         }
     }
 }
@@ -91,7 +101,7 @@ fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String 
     draw_figures(measured.map(|f| &f.profile), counts)
 }
 
-fn totals(army: &Army) -> Totals {
+fn totals(army: &Army, draft: &[Plate]) -> Totals {
     let p = army.progress;
     let per_complete = mean(army.spent(), p.complete).map(|m| m.to_string());
     Totals {
@@ -99,6 +109,8 @@ fn totals(army: &Army) -> Totals {
         copies: format!("{}/{}", p.good, p.copies),
         wanted: army.parts().map(|(_, _, part)| part.need.wanted()).sum(),
         spent: army.spent().to_string(),
+        committed: army.committed().to_string(),
+        planned: draft.iter().map(Plate::cost).sum::<Money>().to_string(),
         failed: army.failed_cost().to_string(),
         per_complete,
     }

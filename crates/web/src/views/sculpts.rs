@@ -158,7 +158,7 @@ impl SculptView {
             dismissed,
             wall: plain(sculpt.wall_mm),
             price: sculpt.price.to_string(),
-            hollow: hollow.map(|(h, f)| hollow_view(h, f, data)),
+            hollow: hollow.map(|(h, f)| hollow_view(h, f, of_file, data)),
             prepared: data.layers.iter().map(prepared_row).collect(),
             question: facts.and_then(|f| question(sculpt, f)),
             units: DrawnUnit::ALL
@@ -330,7 +330,12 @@ pub(crate) struct HollowView {
     pub(crate) keeps_solid: bool,
 }
 
-fn hollow_view(h: &HollowFacts, facts: &SculptFacts, data: &SculptPage) -> HollowView {
+fn hollow_view(
+    h: &HollowFacts,
+    facts: &SculptFacts,
+    of_file: Option<&LayerFacts>,
+    data: &SculptPage,
+) -> HollowView {
     let ml = |mm3: f64| format!("{:.2}", mm3 / 1000.0);
     let viscosity = data
         .resin
@@ -364,7 +369,11 @@ fn hollow_view(h: &HollowFacts, facts: &SculptFacts, data: &SculptPage) -> Hollo
         standing: ml(h.left_standing_mm3),
         pitch: format!("{:.2}", h.pitch_mm),
         pockets: h.pockets,
-        already: h.hollows.iter().map(already).collect(),
+        already: of_file
+            .map_or_else(|| h.hollows.clone(), |l| h.hollows_told(l))
+            .iter()
+            .map(already)
+            .collect(),
         keeps_solid: data.practice.keeps_solid(),
     }
 }

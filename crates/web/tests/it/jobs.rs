@@ -213,9 +213,12 @@ async fn the_rest_is_measured_when_nobody_waits() {
             "{state}"
         );
     }
+    // One hollow, one figure: cubes tell that it is sealed, layers how much it holds.
     app.get("/sculpts/1")
         .await
-        .says("has no way out")
+        .says("A hollow of 8.93 ml has no way out")
+        .says("The file is hollow: 8.93 ml, sealed")
+        .says("8.93 ml of air are sealed in")
         .says("/sculpts/1/side/front")
         .says("<td class=\"n\">50</td>");
 }

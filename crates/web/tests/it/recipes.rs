@@ -256,6 +256,7 @@ fn found(app: &TestApp, id: PartId) {
         layer: now.layer,
         resin: now.resin,
         base_mm: 25.0,
+        style: SupportStyle::USUAL,
     };
     app.store
         .write(|c| {

@@ -1,12 +1,13 @@
 //! Orientations compared: those of the schools, and a search for better ones.
 //!
-//! Everything here is a quick look, alike for all poses of a part; what is chosen is measured
-//! layer by layer afterwards.
+//! The search takes quick looks, alike for all poses of a part. What is shown is then measured as
+//! the recipe would print it: the maker picks by the figures that stand there afterwards.
 
 mod directions;
 mod schools;
 mod score;
 mod search;
+mod settle;
 
 pub use directions::sphere;
 pub use schools::{base_under, of_schools, tilted_pulls};
@@ -14,3 +15,4 @@ pub use score::{
     Candidate, FineZone, OrientRequest, Origin, PoseTiming, Score, Scores, Subject, rank,
 };
 pub use search::find_poses;
+pub use settle::settle_poses;

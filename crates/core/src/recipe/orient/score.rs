@@ -1,14 +1,15 @@
-//! What a pose is judged by: a quick look, alike for all poses of a part.
+//! What a pose is judged by, and a quick look at it, alike for all poses of a part.
 
 use super::directions::distance;
 use crate::geometry::convex_hull;
 use crate::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
-use crate::layers::take_look;
+use crate::layers::{peak_pull_roughly, take_look};
 use crate::mesh::Solid;
 use crate::pose::Pose;
 use crate::recipe::Setup;
 use crate::recipe::supports::{RAFT_MM, SupportStyle, Supports, clean_up_minutes};
 use crate::units::LayerHeight;
+use crate::watch::{Silent, Watch};
 use crate::words::words;
 use crate::workshop::print_time::{Drawn, LayerTiming};
 use crate::workshop::{Printer, ProcessSetting};
@@ -143,7 +144,7 @@ impl PoseTiming {
         Self { printer, setting }
     }
 
-    fn hours(&self, height_mm: f64, drawn: Drawn) -> f64 {
+    pub(super) fn hours(&self, height_mm: f64, drawn: Drawn) -> f64 {
         self.printer.plate_seconds(&self.setting, height_mm, drawn) / 3600.0
     }
 }
@@ -231,6 +232,13 @@ impl<'a> Subject<'a> {
                 .map(|(area, normal, _)| (area, normal))
                 .collect(),
         }
+    }
+
+    /// The hardest pull of a pose, solved on thick layers without what a quick look does not see;
+    /// nothing when the watch says stop.
+    pub(super) fn rough_pull(&self, pose: Pose, watch: &dyn Watch) -> Option<f64> {
+        let thick_mm = (self.diagonal_mm / 130.0).max(0.1);
+        peak_pull_roughly(&self.plain.posed(pose), thick_mm, &Silent(watch))
     }
 
     /// Looks at one pose.

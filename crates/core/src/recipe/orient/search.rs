@@ -59,8 +59,84 @@ pub fn find_poses(subject: &Subject<'_>, watch: &dyn Watch) -> Option<Vec<Candid
         }
         look_at(subject, next, &mut all, watch, &mut done)?;
     }
+    let solved = solve_pulls(subject, &all, watch)?;
     watch.report(1.0);
-    Some(worth_showing(all))
+    for c in &mut all {
+        if let Some((_, pull)) = solved.iter().find(|s| s.0 == c.pose) {
+            c.scores.0[Score::Pull as usize] = *pull;
+        }
+    }
+    let mut shown = worth_showing(all, |c| solved.iter().any(|s| s.0 == c.pose));
+    // The gentlest is found among a few when they are measured closely.
+    for (pose, pull) in solved.iter().take(GENTLEST) {
+        if shown.iter().all(|c| c.pose != *pose) {
+            let mut c = subject.judge(*pose, Origin::Search);
+            c.scores.0[Score::Pull as usize] = *pull;
+            shown.push(c);
+        }
+    }
+    Some(shown)
+}
+
+/// Poses of the least pull that are measured closely.
+const GENTLEST: usize = 3;
+
+/// Directions all around whose pull is solved at first; and of those that look least so many, so far
+/// apart in degrees.
+const SOLVED: (usize, usize, f64) = (160, 24, 3.0);
+/// How close each round looks around the best solved, degrees; and how many it follows.
+const PULL_ROUNDS: [(f64, usize); 5] = [(4.0, 4), (2.0, 3), (1.0, 3), (0.5, 2), (0.25, 2)];
+
+/// Solves the pull all around, of those that look least and of the schools, and follows the least
+/// further: the fast form of a quick look misjudges what is no compact piece. The least first.
+fn solve_pulls(
+    subject: &Subject<'_>,
+    all: &[Candidate],
+    watch: &dyn Watch,
+) -> Option<Vec<(Pose, f64)>> {
+    let mut order: Vec<usize> = (0..all.len()).collect();
+    let pull = |c: &Candidate| c.scores.of(Score::Pull);
+    order.sort_by(|a, b| pull(&all[*a]).total_cmp(&pull(&all[*b])).then(a.cmp(b)));
+    let mut first: Vec<Pose> = Vec::new();
+    for index in order {
+        let pose = all[index].pose;
+        if first.len() < SOLVED.1 && first.iter().all(|p| p.apart_deg(pose) >= SOLVED.2) {
+            first.push(pose);
+        }
+    }
+    first.extend(sphere(SOLVED.0).into_iter().map(Pose::with_up));
+    first.extend(
+        all.iter()
+            .filter(|c| c.origin != Origin::Search)
+            .map(|c| c.pose),
+    );
+    let mut solved: Vec<(Pose, f64)> = Vec::new();
+    let mut next = first;
+    for round in 0..=PULL_ROUNDS.len() {
+        next.retain(|p| !solved.iter().any(|(known, _)| known == p));
+        if watch.stopped() {
+            return None;
+        }
+        let pulls: Vec<Option<f64>> = next
+            .par_iter()
+            .map(|pose| subject.rough_pull(*pose, watch))
+            .collect();
+        for (pose, pull) in next.drain(..).zip(pulls) {
+            solved.push((pose, pull?));
+        }
+        let Some((apart, many)) = PULL_ROUNDS.get(round) else {
+            break;
+        };
+        let mut least: Vec<(Pose, f64)> = solved.clone();
+        least.sort_by(|a, b| a.1.total_cmp(&b.1));
+        next = least
+            .iter()
+            .take(*many)
+            .flat_map(|(pose, _)| around(*pose, *apart))
+            .collect();
+    }
+    solved.sort_by(|a, b| a.1.total_cmp(&b.1));
+    Some(solved)
 }
 
 /// Six poses around one.
@@ -113,12 +189,18 @@ fn look_at(
     Some(())
 }
 
-fn worth_showing(all: Vec<Candidate>) -> Vec<Candidate> {
+/// The schools' poses, and those of the search that are best in something; in pull of those whose
+/// pull is solved.
+pub(super) fn worth_showing(
+    all: Vec<Candidate>,
+    solved: impl Fn(&Candidate) -> bool,
+) -> Vec<Candidate> {
     let mut best_in: Vec<Vec<Score>> = vec![Vec::new(); all.len()];
     for score in Score::ALL {
         let by = |i: &usize| all[*i].scores.of(*score);
         // Among equals the one that is best in something else already, then the lowest.
-        let best = (0..all.len()).min_by(|a, b| {
+        let told = |i: &usize| *score != Score::Pull || solved(&all[*i]);
+        let best = (0..all.len()).filter(told).min_by(|a, b| {
             by(a)
                 .total_cmp(&by(b))
                 .then((all[*a].origin == Origin::Search).cmp(&(all[*b].origin == Origin::Search)))

@@ -62,6 +62,7 @@ impl RecipePart {
             layer: self.recipe.layer,
             resin: self.recipe.resin,
             base_mm: self.model.base_width_mm,
+            style: self.recipe.setup.supports.style(),
         }
     }
 }
