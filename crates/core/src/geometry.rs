@@ -12,7 +12,7 @@ pub type Point = [f64; 2];
 ///
 /// # Shape
 /// At least three corners in mm, counter-clockwise, not repeated at the end, all finite.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Outline(Vec<Point>);
 
 /// Why a list of corners is no outline.

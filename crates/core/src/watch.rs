@@ -1,5 +1,11 @@
 //! How long work is watched and stopped from outside.
 
+/// How many threads a computation that is started here would use.
+#[must_use]
+pub fn threads() -> usize {
+    rayon::current_num_threads()
+}
+
 /// Given to long computations: they ask whether to stop and tell how far they are.
 pub trait Watch: Sync {
     /// True when the work is no longer wanted.

@@ -4,6 +4,7 @@
 //! `error`, `jobs` (long work off the async threads), `handlers` / `forms` / `views` by page,
 //! `assets` (style, scripts and fonts, shipped in the binary).
 
+pub mod apart;
 mod assets;
 mod clock;
 mod error;

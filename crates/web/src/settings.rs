@@ -1,5 +1,6 @@
 //! What the server is told at its start.
 
+use crate::apart::MeasureWhere;
 use crate::clock::Clock;
 
 /// Settings of one server.
@@ -11,6 +12,8 @@ pub struct Settings {
     pub max_file_bytes: u64,
     /// True for the demo: pages say so.
     pub demo: bool,
+    /// Where files are measured. Default: in the server itself.
+    pub measure: MeasureWhere,
 }
 
 impl Default for Settings {
@@ -19,6 +22,7 @@ impl Default for Settings {
             clock: Clock::System,
             max_file_bytes: 400 << 20,
             demo: false,
+            measure: MeasureWhere::Here,
         }
     }
 }

@@ -13,7 +13,7 @@ const DIRECTIONS: usize = 36;
 const BANDS: usize = 64;
 
 /// One band of heights of a part.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct ProfileBand {
     /// Lower edge above the lowest point, mm.
     pub from_mm: f64,
@@ -47,7 +47,7 @@ impl ProfileBand {
 }
 
 /// The reach of a part, band by band from the lowest.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, serde::Serialize, serde::Deserialize)]
 pub struct HeightProfile(pub Vec<ProfileBand>);
 
 impl HeightProfile {

@@ -4,7 +4,7 @@ use super::regions::Regions;
 use crate::union_find::find;
 
 /// A region that starts in mid-air.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Island {
     /// Height above the lowest point at which it starts, mm.
     pub z_mm: f64,

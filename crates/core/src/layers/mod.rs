@@ -26,5 +26,6 @@ pub use loads::Loads;
 pub use pockets::{Cup, CupEnd};
 pub use pull::PULL_OF_DISC;
 pub use silhouette::measure_silhouette;
+pub use slice::Effort;
 pub use stack::{StackFigures, measure_stack, peak_pull_roughly};
 pub use voxels::Voxels;

@@ -6,7 +6,7 @@ use super::regions::Regions;
 use crate::union_find::find;
 
 /// How a suction cup ends.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
 pub enum CupEnd {
     /// Resin gets in from the side or from below.
     Vented,
@@ -17,7 +17,7 @@ pub enum CupEnd {
 }
 
 /// A pocket that is open toward the film and closed everywhere else while it is printed.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Cup {
     /// Its deepest point above the lowest point of the part, mm.
     pub from_mm: f64,

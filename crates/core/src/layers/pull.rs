@@ -36,6 +36,8 @@ pub(super) struct Holes {
     pub(super) sealed: Vec<bool>,
     /// For every hole all that lies within its edge: its air, and pieces that stand in it.
     within: Vec<Region>,
+    /// Every hole with the piece it lies in, in order of pieces.
+    by_piece: Vec<(u32, u32)>,
 }
 
 impl Holes {
@@ -67,9 +69,13 @@ impl Holes {
             .zip(&air.1.regions)
             .map(|((_, piece), region)| piece.filter(|_| !region.at_edge))
             .collect();
+        let of = |(hole, piece): (usize, &Option<u32>)| piece.map(|piece| (piece, hole as u32));
+        let mut by_piece: Vec<(u32, u32)> = inside.iter().enumerate().filter_map(of).collect();
+        by_piece.sort_unstable();
         let mut holes = Self {
             sealed: vec![false; air.1.regions.len()],
             within: air.1.regions.clone(),
+            by_piece,
             inside,
         };
         if holes.any() {
@@ -107,7 +113,19 @@ impl Holes {
     }
 
     pub(super) fn any(&self) -> bool {
-        self.inside.iter().any(Option::is_some)
+        !self.by_piece.is_empty()
+    }
+
+    /// The holes of a piece, sealed or vented.
+    fn of_piece(&self, piece: usize, sealed: bool) -> impl Iterator<Item = usize> + '_ {
+        let from = self
+            .by_piece
+            .partition_point(|(p, _)| (*p as usize) < piece);
+        self.by_piece[from..]
+            .iter()
+            .take_while(move |(p, _)| *p as usize == piece)
+            .map(|(_, hole)| *hole as usize)
+            .filter(move |hole| self.sealed[*hole] == sealed)
     }
 }
 
@@ -120,17 +138,12 @@ impl Holes {
 pub(super) fn fast(solid: &Regions, air: &Regions, holes: &Holes, pitch: f64) -> f64 {
     let mut total = 0.0;
     for (index, region) in solid.regions.iter().enumerate() {
-        let mine = |sealed: bool| {
-            let at = move |h: &usize| {
-                holes.inside[*h] == Some(index as u32) && holes.sealed[*h] == sealed
-            };
-            (0..holes.inside.len()).filter(at)
-        };
-        let within = || mine(true).map(|h| holes.within[h]);
+        let within = || holes.of_piece(index, true).map(|h| holes.within[h]);
         let filled = within().fold(*region, |sum, hole| sum.and(&hole));
         let hollow: f64 = within().map(|h| compact(h.area, h.polar())).sum();
         let mut j = compact(filled.area, filled.polar()) - hollow;
-        let vented: f64 = mine(false).map(|h| f64::from(air.regions[h].runs)).sum();
+        let vented = holes.of_piece(index, false);
+        let vented: f64 = vented.map(|h| f64::from(air.regions[h].runs)).sum();
         if vented > 0.0 {
             // Every run has two ends; edges run in all directions alike.
             let ends = 2.0 * f64::from(region.runs) * pitch;
@@ -151,8 +164,7 @@ pub(super) fn fast(solid: &Regions, air: &Regions, holes: &Holes, pitch: f64) ->
 /// Mathematical Physics, 1951, from memory).
 pub(super) fn most(solid: &Regions, holes: &Holes) -> f64 {
     let of = |(index, region): (usize, &Region)| {
-        let sealed = (0..holes.inside.len())
-            .filter(|h| holes.inside[*h] == Some(index as u32) && holes.sealed[*h]);
+        let sealed = holes.of_piece(index, true);
         let hollow: f64 = sealed.map(|h| holes.within[h].area).sum();
         let ring = ((region.area + hollow).powi(2) - hollow.powi(2)) / std::f64::consts::TAU;
         ring.min(region.warping_bound())

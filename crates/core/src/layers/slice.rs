@@ -12,8 +12,10 @@ use crate::units::{LayerHeight, layer_count};
 const LINES: f64 = 480.0;
 /// The finest pitch, mm.
 const FINEST_MM: f64 = 0.05;
-/// The coarsest pitch, mm.
+/// The coarsest pitch, mm, as long as the part fits a build plate.
 const COARSEST_MM: f64 = 0.2;
+/// Scan lines on all layers together at most: what is larger than any plate is seen coarsely.
+const MOST_LINES: f64 = 6_000_000.0;
 /// Layers cut by one task: enough that a triangle is rarely looked at twice.
 const LAYERS_AT_ONCE: usize = 16;
 
@@ -45,7 +47,8 @@ impl Grid {
     pub(super) fn around(low: [f64; 3], high: [f64; 3], layer: LayerHeight) -> Self {
         let depth = high[1] - low[1];
         let wanted = (depth / LINES).clamp(FINEST_MM, COARSEST_MM);
-        let lines = (depth / wanted).round().max(1.0);
+        let most = (MOST_LINES / f64::from(layer_count(high[2] - low[2], layer))).max(1.0);
+        let lines = (depth / wanted).min(most).round().max(1.0);
         Self {
             low,
             high,
@@ -96,6 +99,60 @@ impl Runs {
 
     pub(super) fn range(&self, line: usize) -> std::ops::Range<usize> {
         self.starts[line] as usize..self.starts[line + 1] as usize
+    }
+}
+
+/// About how often the sections of a solid cross scan lines, and how often its triangles cover
+/// the box around it from its most covered side: what cutting and drawing it will take.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Effort {
+    /// Crossings on all layers together.
+    pub crossings: f64,
+    /// Of these on the layers that are cut at once.
+    pub at_once: f64,
+    /// Areas of all triangles as seen from one side, over that of the box.
+    pub covered: f64,
+}
+
+impl Effort {
+    /// Reckoned in one pass, before anything is cut.
+    #[must_use]
+    pub fn of(solid: &Solid, layer: LayerHeight, scale: f64) -> Self {
+        let grid = Grid::new(solid, layer, scale);
+        let chunks = grid.layers.div_ceil(LAYERS_AT_ONCE).max(1);
+        let mut by_chunk = vec![0.0; chunks + 1];
+        let mut seen = [0.0; 3];
+        for face in solid.faces() {
+            let of = |k: usize| face.map(|c| f64::from(c[k]) * scale);
+            let ends = |v: [f64; 3]| [v[0].min(v[1]).min(v[2]), v[0].max(v[1]).max(v[2])];
+            let [x, y, z] = [ends(of(0)), ends(of(1)), ends(of(2))];
+            let span = |e: [f64; 2]| e[1] - e[0];
+            // A section of a triangle is at most as deep as itself, and half as deep on the mean.
+            let lines = 1.0 + span(y) / grid.pitch.max(1e-9) / 2.0;
+            let chunk = |z: f64| ((z - grid.low[2]) / grid.layer_mm) as usize / LAYERS_AT_ONCE;
+            let (from, to) = (chunk(z[0]).min(chunks - 1), chunk(z[1]).min(chunks - 1));
+            let layers = (span(z) / grid.layer_mm).max(1.0);
+            // As a step up and a step down: the sum over chunks is taken at the end.
+            let each = lines * layers / (to - from + 1) as f64;
+            by_chunk[from] += each;
+            by_chunk[to + 1] -= each;
+            seen[0] += span(y) * span(z);
+            seen[1] += span(x) * span(z);
+            seen[2] += span(x) * span(y);
+        }
+        let (mut here, mut all, mut at_once) = (0.0, 0.0, 0.0_f64);
+        for step in by_chunk {
+            here += step;
+            all += here;
+            at_once = at_once.max(here);
+        }
+        let size: [f64; 3] = std::array::from_fn(|k| grid.high[k] - grid.low[k]);
+        let side = |k: usize| (size[(k + 1) % 3] * size[(k + 2) % 3]).max(1e-9);
+        Self {
+            crossings: all,
+            at_once,
+            covered: (0..3).map(|k| seen[k] / side(k)).fold(0.0, f64::max),
+        }
     }
 }
 

@@ -16,7 +16,7 @@ use crate::watch::Watch;
 ///
 /// # Units
 /// mm, mm², mm³; heights above the lowest point.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct StackFigures {
     /// How many layers.
     pub layers: u32,
@@ -60,7 +60,7 @@ impl StackFigures {
     /// The mesh closes so rarely that it has no volume to speak of.
     #[must_use]
     pub fn is_void(&self) -> bool {
-        self.unbalanced > MOST_UNBALANCED || self.volume_mm3 <= 0.0
+        self.unbalanced > MOST_UNBALANCED
     }
 
     /// Largest section and the middle of its layer's height.

@@ -1,5 +1,8 @@
 //! In which unit a file was drawn that does not say so: guessed from its size, and asked.
 
+use serde::de::Error as _;
+use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
 /// A unit that files are drawn in.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct DrawnUnit {
@@ -37,6 +40,20 @@ impl DrawnUnit {
     }
 }
 
+// A unit is told by its millimetres.
+impl Serialize for DrawnUnit {
+    fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
+        to.serialize_f64(self.mm)
+    }
+}
+
+impl<'de> Deserialize<'de> for DrawnUnit {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        let mm = f64::deserialize(from)?;
+        Self::of_mm(mm).ok_or_else(|| D::Error::custom(format!("no unit has {mm} mm")))
+    }
+}
+
 /// Longest sides of miniatures and their parts that need no question, and of what a build plate
 /// can hold, mm: common practice, no source.
 const USUAL_MM: std::ops::RangeInclusive<f64> = 6.0..=250.0;
@@ -46,7 +63,7 @@ const LIKELY_MM: std::ops::RangeInclusive<f64> = 8.0..=300.0;
 const MIDDLING_MM: f64 = 40.0;
 
 /// What is asked of a file whose size makes little sense in millimetres.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct UnitDoubt {
     /// Units in which its size makes sense, the likeliest first; none where no unit does.
     pub likely: Vec<DrawnUnit>,

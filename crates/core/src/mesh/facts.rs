@@ -4,7 +4,7 @@ use super::Mesh;
 use super::topology::Topology;
 
 /// What the triangles of a file tell before any layer is cut.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct MeshFacts {
     /// Triangles of the file that are triangles.
     pub triangles: u64,
@@ -34,6 +34,8 @@ pub struct MeshFacts {
     pub widest_seam_mm: f64,
     /// Triangles that faced the other way than their neighbours, and were turned.
     pub turned: u64,
+    /// What should be said of the file beside its mesh.
+    pub remark: Option<String>,
 }
 
 impl MeshFacts {
@@ -57,7 +59,8 @@ pub(super) fn open_edge_mm(mesh: &Mesh, topology: &Topology) -> f64 {
         let (a, b) = (corner(e[0]), corner(e[1]));
         length(std::array::from_fn(|k| b[k] - a[k]))
     };
-    topology.open.iter().map(span).sum()
+    // A sum of nothing is -0.0.
+    topology.open.iter().map(span).sum::<f64>() + 0.0
 }
 
 /// Figures that need no shells; [`super::Solid`] fills in what does.
@@ -77,6 +80,7 @@ pub(super) fn of_file(mesh: &Mesh) -> MeshFacts {
         joined_edge_mm: 0.0,
         widest_seam_mm: 0.0,
         turned: 0,
+        remark: mesh.remark().map(str::to_owned),
     }
 }
 

@@ -2,6 +2,8 @@
 
 /// Faults told one by one; further ones are counted.
 const NAMED: usize = 3;
+/// So many faults are enough: nobody reads on.
+const ENOUGH: usize = 100;
 
 /// Faults of a file as they are found.
 #[derive(Debug, Default)]
@@ -24,11 +26,21 @@ impl Faults {
         }
     }
 
+    /// There are so many that the rest of the file needs no reading.
+    pub(super) fn enough(&self) -> bool {
+        self.count >= ENOUGH
+    }
+
     /// All of them in one line; nothing when there are none.
     pub(super) fn end(self) -> Option<String> {
         let more = self.count - self.named.len();
         let tail = if more > 0 {
-            format!(", and {more} more faults")
+            let least = if self.count >= ENOUGH {
+                "at least "
+            } else {
+                ""
+            };
+            format!(", and {least}{more} more faults")
         } else {
             String::new()
         };

@@ -42,6 +42,8 @@ pub struct Mesh {
     corners: Vec<[f32; 3]>,
     triangles: Vec<[u32; 3]>,
     dropped: u64,
+    /// What should be said of the file beside its mesh.
+    remark: Option<&'static str>,
 }
 
 impl Mesh {
@@ -99,6 +101,7 @@ impl Mesh {
             corners: self.corners.iter().map(corner).collect(),
             triangles: self.triangles.clone(),
             dropped: self.dropped,
+            remark: self.remark,
         }
     }
 
@@ -128,6 +131,7 @@ impl Mesh {
             corners: self.corners.iter().chain(&other.corners).copied().collect(),
             triangles: self.triangles.iter().copied().chain(moved).collect(),
             dropped: self.dropped + other.dropped,
+            remark: self.remark.or(other.remark),
         }
     }
 
@@ -141,6 +145,12 @@ impl Mesh {
     #[must_use]
     pub fn triangles(&self) -> &[[u32; 3]] {
         &self.triangles
+    }
+
+    /// What should be said of the file beside its mesh.
+    #[must_use]
+    pub fn remark(&self) -> Option<&'static str> {
+        self.remark
     }
 
     /// How many triangles of the file were no triangles.

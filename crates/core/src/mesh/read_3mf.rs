@@ -3,7 +3,7 @@
 //!
 //! Source: 3MF Core Specification 1.3, chapters 3 to 5.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::io::{BufRead, BufReader, Cursor, Read};
 use std::str::FromStr;
 
@@ -16,10 +16,21 @@ use super::{Mesh, ReadError};
 
 /// Bytes of the model part at most, unpacked.
 const MOST_BYTES: u64 = 1_500_000_000;
+/// Bytes that any file may unpack to.
+const FREE_BYTES: u64 = 16_000_000;
+/// How many times as large as the file its model may be beyond these: text of a mesh packs to a
+/// tenth.
+const MOST_RATIO: u64 = 40;
+/// Bytes of one tag at most.
+const MOST_TAG: usize = 100_000;
+/// Elements at most beside corners and triangles.
+const MOST_OTHERS: u64 = 500_000;
 /// Elements inside each other at most.
 const MOST_DEPTH: usize = 32;
 /// Objects at most.
 const MOST_OBJECTS: usize = 10_000;
+/// Items and components at most, as they are written.
+const MOST_USES: usize = 100_000;
 /// Times an object is placed at most, by items and by other objects.
 const MOST_PLACED: u64 = 1_000_000;
 
@@ -40,6 +51,7 @@ struct Model {
     mm: f64,
     objects: HashMap<String, Object>,
     items: Vec<(String, Transform)>,
+    uses: usize,
 }
 
 /// Reads a 3MF file; every object on the build plate, in mm.
@@ -51,17 +63,71 @@ pub fn read_3mf(bytes: &[u8]) -> Result<Mesh, ReadError> {
     let name =
         model_part(&zip).ok_or_else(|| ReadError::Faulty("there is no 3D model in it".into()))?;
     let part = zip.by_name(&name).map_err(|_| ReadError::NotZip)?;
-    if part.size() > MOST_BYTES {
-        return Err(ReadError::Faulty(
-            "its model unpacks to more than 1.5 GB".into(),
-        ));
+    // What the archive says of itself may be a lie: the bytes are counted as they come.
+    let packed = bytes.len() as u64;
+    let most = MOST_BYTES.min(FREE_BYTES + MOST_RATIO * packed);
+    let bomb = || {
+        ReadError::Faulty(format!(
+            "its model unpacks to more than {} times the file, as no mesh does",
+            most / packed.max(1)
+        ))
+    };
+    if part.size() > most {
+        return Err(bomb());
     }
     let mut faults = Faults::default();
-    let model = parse(BufReader::new(part.take(MOST_BYTES)), &mut faults)?;
+    let mut text = Tags::new(BufReader::new(part.take(most + 1)));
+    let model = parse(&mut text, &mut faults);
+    if text.read > most {
+        return Err(bomb());
+    }
+    let model = model?;
     if let Some(faults) = faults.end() {
         return Err(ReadError::Faulty(faults));
     }
     build(&model)
+}
+
+/// Text that is read tag by tag: one tag without an end would fill the memory.
+struct Tags<R> {
+    text: R,
+    /// Bytes of the tag that is being read.
+    tag: usize,
+    /// All bytes so far.
+    read: u64,
+}
+
+impl<R> Tags<R> {
+    fn new(text: R) -> Self {
+        Self {
+            text,
+            tag: 0,
+            read: 0,
+        }
+    }
+}
+
+impl<R: BufRead> Read for Tags<R> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let many = self.text.read(into)?;
+        self.read += many as u64;
+        Ok(many)
+    }
+}
+
+impl<R: BufRead> BufRead for Tags<R> {
+    fn fill_buf(&mut self) -> std::io::Result<&[u8]> {
+        if self.tag > MOST_TAG {
+            return Err(std::io::Error::other("one tag is too long"));
+        }
+        self.text.fill_buf()
+    }
+
+    fn consume(&mut self, many: usize) {
+        self.tag += many;
+        self.read += many as u64;
+        self.text.consume(many);
+    }
 }
 
 fn model_part(zip: &zip::ZipArchive<Cursor<&[u8]>>) -> Option<String> {
@@ -85,12 +151,13 @@ fn broken(what: &str) -> ReadError {
     ReadError::Faulty(format!("its XML cannot be read: {what}"))
 }
 
-fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
+fn parse<R: BufRead>(text: &mut Tags<R>, faults: &mut Faults) -> Result<Model, ReadError> {
     let mut reader = Reader::from_reader(text);
     let mut reading = Reading::default();
     reading.model.mm = 1.0;
     let (mut buffer, mut depth) = (Vec::new(), 0_usize);
     loop {
+        reader.get_mut().tag = 0;
         let event = reader
             .read_event_into(&mut buffer)
             .map_err(|_| broken("it is not well formed"))?;
@@ -109,6 +176,9 @@ fn parse(text: impl BufRead, faults: &mut Faults) -> Result<Model, ReadError> {
             _ => {}
         }
         buffer.clear();
+        if faults.enough() {
+            break;
+        }
     }
     note_missing_corners(&reading.model, faults);
     Ok(reading.model)
@@ -120,11 +190,27 @@ struct Reading {
     model: Model,
     /// The object whose elements are being read.
     open: Option<String>,
+    corners: u64,
     triangles: u64,
+    others: u64,
 }
 
 impl Reading {
     fn element(&mut self, element: &BytesStart<'_>, faults: &mut Faults) -> Result<(), ReadError> {
+        let counted = match element.local_name().as_ref() {
+            "vertex" => &mut self.corners,
+            "triangle" => &mut self.triangles,
+            _ => &mut self.others,
+        };
+        *counted += 1;
+        if self.others > MOST_OTHERS {
+            return Err(broken("it has far more elements than a mesh needs"));
+        }
+        if self.corners.max(self.triangles) > MAX_TRIANGLES {
+            return Err(ReadError::TooMany {
+                triangles: self.corners.max(self.triangles),
+            });
+        }
         match element.local_name().as_ref() {
             "model" => self.model.mm = unit_mm(&attribute(element, "unit").unwrap_or_default()),
             "object" => {
@@ -139,24 +225,31 @@ impl Reading {
                 (Some(corner), Some(object)) => object.corners.push(corner),
                 _ => faults.note(|| "a corner is not three numbers".into()),
             },
-            "triangle" => {
-                self.triangles += 1;
-                let triangles = self.triangles;
-                if triangles > MAX_TRIANGLES {
-                    return Err(ReadError::TooMany { triangles });
-                }
-                match (three(element, ["v1", "v2", "v3"]), self.object()) {
-                    (Some(corners), Some(object)) => object.triangles.push(corners),
-                    _ => faults.note(|| "a triangle is not three corners".into()),
-                }
-            }
+            "triangle" => match (three(element, ["v1", "v2", "v3"]), self.object()) {
+                (Some(corners), Some(object)) => object.triangles.push(corners),
+                _ => faults.note(|| "a triangle is not three corners".into()),
+            },
             "component" => {
+                self.use_one()?;
                 if let (Some(to), Some(object)) = (placed(element, faults), self.object()) {
                     object.components.push(to);
                 }
             }
-            "item" => self.model.items.extend(placed(element, faults)),
+            "item" => {
+                self.use_one()?;
+                self.model.items.extend(placed(element, faults));
+            }
             _ => {}
+        }
+        Ok(())
+    }
+
+    fn use_one(&mut self) -> Result<(), ReadError> {
+        self.model.uses += 1;
+        if self.model.uses > MOST_USES {
+            return Err(broken(
+                "it places objects more often than a build plate holds",
+            ));
         }
         Ok(())
     }
@@ -246,76 +339,142 @@ fn determinant(t: &Transform) -> f64 {
 }
 
 fn build(model: &Model) -> Result<Mesh, ReadError> {
-    let mut building = Building {
-        model,
-        path: Vec::new(),
-        loose: Vec::new(),
-        placed: 0,
-        faults: Faults::default(),
-    };
     // A model without a build is taken as all of its objects that no other one uses.
-    let used: Vec<&str> = model
-        .objects
-        .values()
-        .flat_map(|o| &o.components)
-        .map(|c| c.0.as_str())
-        .collect();
+    let components = model.objects.values().flat_map(|o| &o.components);
+    let used: HashSet<&str> = components.map(|c| c.0.as_str()).collect();
     let mut alone: Vec<(String, Transform)> = model
         .objects
         .keys()
-        .filter(|id| !used.contains(&id.as_str()))
+        .filter(|id| !used.contains(id.as_str()))
         .map(|id| (id.clone(), UPRIGHT))
         .collect();
     alone.sort_by(|a, b| a.0.cmp(&b.0));
-    let items = if model.items.is_empty() {
-        &alone
-    } else {
-        &model.items
+    let empty_build = model.items.is_empty();
+    let items = if empty_build { &alone } else { &model.items };
+    let mut reckoning = Reckoning {
+        model,
+        known: HashMap::new(),
+        open: Vec::new(),
+        faults: Faults::default(),
     };
-    for (id, transform) in items {
-        building.place(id, transform)?;
+    let mut all = Load::default();
+    for (id, _) in items {
+        all = all.and(reckoning.of(id));
     }
-    if let Some(faults) = building.faults.end() {
+    if let Some(faults) = reckoning.faults.end() {
         return Err(ReadError::Faulty(faults));
     }
-    let mesh = Mesh::weld(building.loose);
+    if all.triangles > MAX_TRIANGLES {
+        return Err(ReadError::TooMany {
+            triangles: all.triangles,
+        });
+    }
+    if all.depth > MOST_DEPTH {
+        return Err(broken("its components are nested too deep"));
+    }
+    if all.placed > MOST_PLACED {
+        return Err(broken("its components repeat without end"));
+    }
+    let mut building = Building {
+        model,
+        loads: reckoning.known,
+        loose: Vec::with_capacity(all.triangles as usize),
+    };
+    for (id, transform) in items {
+        building.place(id, transform);
+    }
+    let mut mesh = Mesh::weld(building.loose);
     if mesh.triangles.is_empty() {
         return Err(ReadError::NoTriangles {
             dropped: mesh.dropped,
         });
     }
+    if empty_build {
+        mesh.remark = Some("its build is empty: all of its objects are taken");
+    }
     Ok(mesh)
+}
+
+/// What placing an object once takes, all that it contains included.
+#[derive(Debug, Clone, Copy, Default)]
+struct Load {
+    triangles: u64,
+    placed: u64,
+    /// How deep objects lie in each other.
+    depth: usize,
+}
+
+impl Load {
+    fn and(self, other: Self) -> Self {
+        Self {
+            triangles: self.triangles.saturating_add(other.triangles),
+            placed: self.placed.saturating_add(other.placed),
+            depth: self.depth.max(other.depth),
+        }
+    }
+}
+
+/// Reckons from the inside out what objects take, each once: a few that use each other twice over
+/// are billions of placements.
+struct Reckoning<'a> {
+    model: &'a Model,
+    known: HashMap<&'a str, Load>,
+    /// The objects that are being reckoned, from the item inward.
+    open: Vec<&'a str>,
+    faults: Faults,
+}
+
+impl<'a> Reckoning<'a> {
+    fn of(&mut self, id: &'a str) -> Load {
+        if let Some(load) = self.known.get(id) {
+            return *load;
+        }
+        let Some(object) = self.model.objects.get(id) else {
+            self.faults
+                .note(|| format!("object {id} is used but not there"));
+            return Load::default();
+        };
+        if self.open.contains(&id) || self.open.len() > MOST_DEPTH {
+            self.faults.note(|| format!("object {id} contains itself"));
+            return Load::default();
+        }
+        self.open.push(id);
+        let mut load = Load {
+            triangles: object.triangles.len() as u64,
+            placed: 1,
+            depth: 0,
+        };
+        for (inner, _) in &object.components {
+            load = load.and(self.of(inner));
+            if self.faults.enough() {
+                break;
+            }
+        }
+        self.open.pop();
+        load.depth += 1;
+        // What has no triangles is not placed, however often it is named.
+        if load.triangles == 0 {
+            load.placed = 0;
+        }
+        self.known.insert(id, load);
+        load
+    }
 }
 
 /// A mesh as it is put together from objects.
 struct Building<'a> {
     model: &'a Model,
-    /// The objects that are being placed, from the item inward.
-    path: Vec<&'a str>,
+    loads: HashMap<&'a str, Load>,
     loose: Vec<[[f32; 3]; 3]>,
-    placed: u64,
-    faults: Faults,
 }
 
 impl<'a> Building<'a> {
-    fn place(&mut self, id: &'a str, transform: &Transform) -> Result<(), ReadError> {
-        // A few objects that use each other twice over are billions of placements.
-        self.placed += 1;
-        if self.placed > MOST_PLACED {
-            return Err(broken("its components repeat without end"));
-        }
+    fn place(&mut self, id: &'a str, transform: &Transform) {
         let Some(object) = self.model.objects.get(id) else {
-            self.faults
-                .note(|| format!("object {id} is used but not there"));
-            return Ok(());
+            return;
         };
-        if self.path.contains(&id) || self.path.len() > MOST_DEPTH {
-            self.faults.note(|| format!("object {id} contains itself"));
-            return Ok(());
-        }
-        let triangles = self.loose.len() as u64 + object.triangles.len() as u64;
-        if triangles > MAX_TRIANGLES {
-            return Err(ReadError::TooMany { triangles });
+        if self.loads.get(id).is_none_or(|load| load.triangles == 0) {
+            return;
         }
         let mm = self.model.mm;
         let moved = |c: [f32; 3]| -> [f32; 3] {
@@ -334,11 +493,8 @@ impl<'a> Building<'a> {
             self.loose
                 .push([a, b, c].map(|i| moved(object.corners[*i as usize])));
         }
-        self.path.push(id);
         for (inner, at) in &object.components {
-            self.place(inner, &then(at, transform))?;
+            self.place(inner, &then(at, transform));
         }
-        self.path.pop();
-        Ok(())
     }
 }

@@ -47,6 +47,9 @@ pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
                 Err(why) => faults.add(line_no, why),
             }
         }
+        if faults.enough() {
+            break;
+        }
         if triangles.len() as u64 > MAX_TRIANGLES {
             return Err(ReadError::TooMany {
                 triangles: triangles.len() as u64,

@@ -18,6 +18,8 @@ const MOST_APART: f64 = 0.06;
 const SHARE_OF_EDGE: f64 = 0.45;
 /// From the smallest gaps to the largest, as shares of the largest.
 const STEPS: [f64; 4] = [1e-3, 1e-2, 0.1, 1.0];
+/// Open edges at most whose neighbours are looked for along them: more are no seam.
+const MOST_SPLIT: usize = 100_000;
 /// Corners in one cell that are compared: where more lie within a hair it is no seam.
 const MOST_IN_CELL: usize = 48;
 
@@ -47,7 +49,8 @@ pub(super) fn join_seams(mesh: Mesh, topology: Topology) -> Joined {
         }
         joined.join_corners(most * share);
     }
-    if !joined.topology.open.is_empty() {
+    let many = joined.topology.open.len();
+    if (1..=MOST_SPLIT).contains(&many) {
         joined.split_edges(most);
         // Points on one edge from both sides have met their like now.
         joined.join_corners(most);
@@ -218,5 +221,10 @@ impl Cells {
 }
 
 fn cell(place: DVec3, side: f64) -> [i64; 3] {
-    (place / side).floor().to_array().map(|c| c as i64)
+    // Far out cells are as large as the numbers are coarse.
+    let far = i64::MAX as f64 / 4.0;
+    (place / side)
+        .floor()
+        .to_array()
+        .map(|c| c.clamp(-far, far) as i64)
 }

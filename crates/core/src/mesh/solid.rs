@@ -226,16 +226,18 @@ impl Solid {
         let within = |inner: &Shell, outer: &Shell| {
             (0..3).all(|k| outer.low[k] <= inner.low[k] && inner.high[k] <= outer.high[k])
         };
+        let outer: Vec<&Shell> = shells.iter().filter(|o| o.volume > 0.0).collect();
         let mut tests = 0;
         shells
             .iter()
             .enumerate()
             .map(|(index, shell)| {
-                let boxed = shells
-                    .iter()
-                    .enumerate()
-                    .any(|(other, o)| other != index && o.volume > 0.0 && within(shell, o));
-                if shell.volume >= 0.0 || !boxed {
+                if shell.volume >= 0.0 || tests > MOST_TESTS {
+                    return false;
+                }
+                tests += outer.len();
+                let boxed = outer.iter().any(|o| within(shell, o));
+                if !boxed {
                     return false;
                 }
                 tests += self.triangles.len() * SAMPLES;

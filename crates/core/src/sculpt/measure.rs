@@ -2,7 +2,7 @@
 
 use crate::geometry::Outline;
 use crate::layers::{
-    HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
+    Effort, HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
 };
 use crate::mesh::{
     DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit,
@@ -12,7 +12,7 @@ use crate::units::LayerHeight;
 use crate::watch::{Part, Watch};
 
 /// What is kept about a sculpt, at the size of its file.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Measured {
     /// Figures of the mesh.
     pub facts: MeshFacts,
@@ -52,6 +52,16 @@ pub enum MeasureError {
     /// All its triangles stand on one line.
     #[error("the mesh has no thickness: export it again as a solid")]
     Flat,
+    /// Larger than anything that is printed.
+    #[error(
+        "it is more than {MOST_MM} mm long, which nothing prints: was it drawn in another unit?"
+    )]
+    TooLarge,
+    /// Its triangles lie through each other all over.
+    #[error(
+        "its triangles run through each other all over, and make no surface: export the mesh again"
+    )]
+    TooDense,
     /// More layers than are cut.
     #[error(
         "{layers} layers are more than the {MOST_LAYERS} that are cut: was it drawn in another unit?"
@@ -75,6 +85,13 @@ pub enum MeasureError {
 
 /// Layers cut at most: two metres at 0.05 mm.
 pub const MOST_LAYERS: u64 = 40_000;
+
+/// Sides longer than this are of no file that is printed, mm.
+const MOST_MM: f64 = 5_000.0;
+/// Crossings of sections and scan lines at most: on all layers, and on those cut at once.
+const MOST_CROSSINGS: (f64, f64) = (150_000_000.0, 12_000_000.0);
+/// How often triangles may cover the box from one side: the densest sculpts do a few hundred times.
+const MOST_COVERED: f64 = 3_000.0;
 
 /// Reads and measures a file.
 ///
@@ -107,8 +124,12 @@ fn measure(
     options: MeasureOptions,
     watch: &dyn Watch,
 ) -> Result<Measured, MeasureError> {
-    let solid = Solid::new(mesh);
-    let size = solid.facts.size_mm().map(|s| s * options.scale);
+    let (low, high) = mesh.bounds();
+    let size: [f64; 3] = std::array::from_fn(|k| (high[k] - low[k]) * options.scale);
+    let longest = size.iter().copied().fold(0.0, f64::max);
+    if longest > MOST_MM {
+        return Err(MeasureError::TooLarge);
+    }
     if size[2] <= 0.0 {
         return Err(MeasureError::Flat);
     }
@@ -118,6 +139,14 @@ fn measure(
             layers: layers as u64,
         });
     }
+    let solid = Solid::new(mesh);
+    let effort = Effort::of(&solid, options.layer, options.scale);
+    if effort.crossings > MOST_CROSSINGS.0
+        || effort.at_once > MOST_CROSSINGS.1
+        || effort.covered > MOST_COVERED
+    {
+        return Err(MeasureError::TooDense);
+    }
     step(watch, 0.4)?;
     // The shadow and the skyline need the triangles alone: they are drawn beside the layers.
     let (shadow, stack) = rayon::join(
@@ -126,12 +155,14 @@ fn measure(
     );
     let stack = stack.ok_or(MeasureError::Stopped)?;
     let (outline, profile) = shadow.ok_or(MeasureError::Flat)?;
+    if stack.volume_mm3 <= 0.0 {
+        return Err(MeasureError::Flat);
+    }
     if stack.is_void() {
         return Err(MeasureError::Void {
             open_percent: (stack.unbalanced * 100.0).round() as u8,
         });
     }
-    let longest = size.iter().copied().fold(0.0, f64::max);
     Ok(Measured {
         facts: scaled(solid.facts, options.scale),
         outline: outline.scaled(options.scale),
@@ -177,8 +208,8 @@ fn unit_words(doubt: &UnitDoubt, size_mm: [f64; 3]) -> String {
 /// What a maker should know about the figures of a file, in sentences.
 #[must_use]
 pub fn warnings(m: &Measured) -> Vec<String> {
-    let mut said = Vec::new();
     let facts = &m.facts;
+    let mut said: Vec<String> = facts.remark.iter().cloned().collect();
     if let Some(doubt) = &m.unit {
         said.push(unit_words(doubt, facts.size_mm()));
     }

@@ -6,6 +6,8 @@
 )]
 
 mod dirty;
+mod hostile;
+mod hostile_files;
 mod kept;
 mod outside;
 mod packing;

@@ -7,6 +7,7 @@ use wembrit_store::queries::{sculpts, workshop};
 use wembrit_store::{StoreError, commands};
 
 use super::End;
+use crate::apart::{ApartError, MeasureWhere, measure_apart};
 use crate::state::App;
 
 pub(super) fn run(app: &App, sculpt: &Sculpt, watch: &dyn Watch) -> Result<End, StoreError> {
@@ -15,21 +16,29 @@ pub(super) fn run(app: &App, sculpt: &Sculpt, watch: &dyn Watch) -> Result<End, 
         Ok((bytes, workshop::load(c)?.layer))
     })?;
     let now = app.now_ms();
-    match measure_file(
-        &bytes,
-        &sculpt.file_name,
-        MeasureOptions {
-            layer,
-            scale: sculpt.unit_mm,
-        },
-        watch,
-    ) {
+    let options = MeasureOptions {
+        layer,
+        scale: sculpt.unit_mm,
+    };
+    let measured = match &app.settings.measure {
+        MeasureWhere::Here => {
+            measure_file(&bytes, &sculpt.file_name, options, watch).map_err(|why| match why {
+                MeasureError::Stopped => ApartError::Stopped,
+                why => ApartError::Refused(why.to_string()),
+            })
+        }
+        MeasureWhere::Apart(program) => {
+            measure_apart(program, &bytes, &sculpt.file_name, options, watch)
+        }
+    };
+    match measured {
         Ok(measured) => {
             app.store
                 .write(|c| commands::sculpts::set_measured(c, sculpt.id, layer, &measured, now))?;
             Ok(End::Done)
         }
-        Err(MeasureError::Stopped) => Ok(End::Stopped),
+        Err(ApartError::Stopped) => Ok(End::Stopped),
+        Err(ApartError::Process(why)) => Ok(End::Failed(why.to_string())),
         Err(error) => {
             let why = error.to_string();
             app.store

@@ -34,6 +34,7 @@ impl Demo {
         let store = Store::open(&path)?;
         let settings = Settings {
             clock: self.listening.clock(),
+            measure: super::apart::measure_where(),
             demo: true,
             ..Settings::default()
         };

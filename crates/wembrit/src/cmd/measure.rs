@@ -5,9 +5,10 @@ use std::path::PathBuf;
 use clap::Args;
 use serde_json::json;
 use wembrit_core::layers::StackFigures;
-use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file, warnings};
+use wembrit_core::sculpt::measure::{MeasureOptions, Measured, warnings};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
+use wembrit_web::apart::measure_apart;
 
 use super::CommandError;
 
@@ -56,12 +57,14 @@ impl Measure {
             layer,
             scale: self.scale,
         };
-        let measured = measure_file(&bytes, &name, options, &Unwatched).map_err(|why| {
-            CommandError::Measure {
-                path: self.file.clone(),
-                why,
-            }
-        })?;
+        let program = std::env::current_exe().map_err(unreadable)?;
+        let measured =
+            measure_apart(&program, &bytes, &name, options, &Unwatched).map_err(|why| {
+                CommandError::Measure {
+                    path: self.file.clone(),
+                    why,
+                }
+            })?;
         println!(
             "{}",
             if self.json {

@@ -1,5 +1,6 @@
 //! The commands, one file each.
 
+pub(super) mod apart;
 mod demo;
 mod measure;
 mod pack;
@@ -20,6 +21,9 @@ pub(crate) enum Command {
     Measure(measure::Measure),
     /// Pack an instance of outlines.
     Pack(pack::Pack),
+    /// Measure what comes on standard input, within limits: how the others measure.
+    #[command(name = wembrit_web::apart::MEASURE_APART, hide = true)]
+    Apart(apart::Apart),
 }
 
 /// Why a command could not be carried out.
@@ -45,8 +49,10 @@ pub(crate) enum CommandError {
     #[error("{path}: {why}")]
     Measure {
         path: PathBuf,
-        why: wembrit_core::sculpt::measure::MeasureError,
+        why: wembrit_web::apart::ApartError,
     },
+    #[error("measuring apart broke off: {0}")]
+    Apart(std::io::Error),
     #[error("{path}: {why}")]
     Instance {
         path: PathBuf,
@@ -72,5 +78,6 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Demo(demo) => demo.run(),
         Command::Measure(measure) => measure.run(),
         Command::Pack(pack) => pack.run(),
+        Command::Apart(apart) => apart.run(),
     }
 }

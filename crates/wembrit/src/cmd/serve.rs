@@ -100,6 +100,7 @@ impl Serve {
         let store = Store::open(&self.data)?;
         let settings = Settings {
             clock: self.listening.clock(),
+            measure: super::apart::measure_where(),
             ..Settings::default()
         };
         self.listening.serve(store, settings)

@@ -9,6 +9,9 @@ mod bench;
 mod browser;
 mod command_line;
 mod findings;
+mod hostile;
+#[path = "../../../core/tests/it/hostile_files.rs"]
+mod hostile_files;
 mod killed;
 mod muster;
 mod plates;
