@@ -18,7 +18,7 @@ use wembrit_store::commands::muster::UnitChange;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::commands::trials::VariantChange;
 use wembrit_store::queries::poses::PoseQuestion;
-use wembrit_store::queries::{army, demand, plans, plates, printers, sculpts as kept, tasks};
+use wembrit_store::queries::{army, demand, plans, plates, printers, sculpts as kept};
 use wembrit_store::{Conn, Store, StoreError, commands};
 
 use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
@@ -259,8 +259,5 @@ pub(super) fn end_task(
     key: &str,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    match tasks::find(c, kind, key)? {
-        Some(task) => commands::tasks::end(c, task.id, TaskState::Done, "", now_ms),
-        None => Ok(()),
-    }
+    commands::tasks::end_asked(c, kind, key, (TaskState::Done, ""), now_ms)
 }

@@ -1,5 +1,6 @@
 //! Opening, migrating and handing out connections.
 
+use std::io::Read as _;
 use std::path::{Path, PathBuf};
 
 use diesel::connection::SimpleConnection;
@@ -56,7 +57,14 @@ impl Store {
         let mut conn = SqliteConnection::establish(url)
             .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
         migrate(&mut conn, path)?;
-        conn.immediate_transaction(sculpts::sweep_incoming)?;
+        conn.immediate_transaction(sculpts::sweep_incoming)
+            .map_err(|error: StoreError| match error {
+                StoreError::Other(why) if why.contains("readonly") => read_only(path),
+                StoreError::Other(why) if why.contains("malformed") => {
+                    StoreError::NotOurs(damaged(path))
+                }
+                other => other,
+            })?;
         drop(conn);
         let pool = Pool::builder()
             .max_size(8)
@@ -122,8 +130,13 @@ fn number(conn: &mut Conn, sql: &str) -> QueryResult<i64> {
 
 fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
     let not_ours = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
-    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master")
-        .map_err(|_| not_ours("is not a data file of Wembrit: name another file with --data"))?;
+    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master").map_err(|_| {
+        if is_sqlite(path) {
+            StoreError::NotOurs(damaged(path))
+        } else {
+            not_ours("is not a data file of Wembrit: name another file with --data")
+        }
+    })?;
     let mark = number(
         conn,
         "SELECT application_id AS number FROM pragma_application_id",
@@ -133,7 +146,7 @@ fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
             "belongs to another program: name another file with --data",
         ));
     }
-    set_pragmas(conn)?;
+    set_pragmas(conn).map_err(|error| unwritable(error, path))?;
     let failed =
         |error: Box<dyn std::error::Error + Send + Sync>| StoreError::Other(error.to_string());
     let known: Vec<String> = MigrationSource::<Sqlite>::migrations(&MIGRATIONS)
@@ -170,6 +183,53 @@ fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
         )));
     }
     Ok(conn.batch_execute("PRAGMA foreign_keys = ON")?)
+}
+
+fn is_sqlite(path: &Path) -> bool {
+    let mut head = [0; 16];
+    let read = std::fs::File::open(path).and_then(|mut file| file.read_exact(&mut head));
+    read.is_ok() && &head == b"SQLite format 3\0"
+}
+
+fn read_only(path: &Path) -> StoreError {
+    StoreError::NotOurs(format!(
+        "{} can only be read: give it and its folder the right to be written, or name another file with --data",
+        path.display()
+    ))
+}
+
+fn unwritable(error: diesel::result::Error, path: &Path) -> StoreError {
+    let said = error.to_string();
+    if said.contains("readonly") || said.contains("read-only") {
+        read_only(path)
+    } else if said.contains("malformed") || said.contains("not a database") {
+        StoreError::NotOurs(damaged(path))
+    } else {
+        error.into()
+    }
+}
+
+/// That a data file is damaged, with the copies that lie beside it.
+fn damaged(path: &Path) -> String {
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    let folder = path.parent().filter(|p| !p.as_os_str().is_empty());
+    let beside = std::fs::read_dir(folder.unwrap_or(Path::new("."))).map_or_else(
+        |_| Vec::new(),
+        |entries| {
+            let names = entries.filter_map(|e| e.ok()?.file_name().into_string().ok());
+            let mut copies: Vec<String> = names
+                .filter(|n| n.starts_with(&format!("{name}.before-")))
+                .collect();
+            copies.sort();
+            copies
+        },
+    );
+    let copies = if beside.is_empty() {
+        "there is no copy beside it: take one from your backup".to_owned()
+    } else {
+        format!("copies beside it: {}", beside.join(", "))
+    };
+    format!("{} is damaged; {copies}", path.display())
 }
 
 /// A copy beside the data file, written whole before it gets its name.

@@ -61,6 +61,10 @@ impl From<diesel::result::Error> for StoreError {
             {
                 StoreError::Busy
             }
+            Error::DatabaseError(DatabaseErrorKind::ForeignKeyViolation, _) => StoreError::Refused(
+                "what was chosen is not there (any more): load the page again and choose anew"
+                    .into(),
+            ),
             other => StoreError::Other(other.to_string()),
         }
     }

@@ -574,6 +574,7 @@ diesel::table! {
         progress -> Double,
         message -> Text,
         changed_at_ms -> BigInt,
+        claim -> BigInt,
     }
 }
 

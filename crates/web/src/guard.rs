@@ -52,7 +52,7 @@ fn check(method: &Method, headers: &HeaderMap) -> Result<(), &'static str> {
     if let Some(origin) = text(header::ORIGIN) {
         let ours = origin
             .strip_prefix("http://")
-            .is_some_and(|rest| rest == host);
+            .is_some_and(|rest| rest.eq_ignore_ascii_case(host));
         if !ours && (changes || origin != "null") {
             return Err("Refused: this request came from another site.");
         }
@@ -65,5 +65,5 @@ fn is_ours(host: &str) -> bool {
         Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
         _ => host,
     };
-    matches!(name, "localhost" | "127.0.0.1" | "[::1]")
+    name.eq_ignore_ascii_case("localhost") || matches!(name, "127.0.0.1" | "[::1]")
 }

@@ -1,11 +1,10 @@
 //! What every handler has at hand.
 
-use std::collections::HashSet;
-use std::sync::{Arc, Condvar, Mutex, MutexGuard, PoisonError};
+use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Condvar, Mutex, PoisonError};
 use std::time::Duration;
 
 use tokio::sync::{broadcast, watch};
-use wembrit_core::ids::TaskId;
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
@@ -29,6 +28,15 @@ impl Topic {
     }
 }
 
+/// Something a person waits for is under way as long as this lives.
+pub(crate) struct Urgent(Arc<AtomicUsize>);
+
+impl Drop for Urgent {
+    fn drop(&mut self) {
+        self.0.fetch_sub(1, Ordering::Relaxed);
+    }
+}
+
 /// The application's state; cheap to clone.
 #[derive(Clone)]
 pub struct App {
@@ -38,8 +46,8 @@ pub struct App {
     bell: Arc<(Mutex<u64>, Condvar)>,
     news: broadcast::Sender<Topic>,
     stopping: watch::Sender<bool>,
-    /// Tasks that were stopped by the maker while they ran.
-    cancelled: Arc<Mutex<HashSet<TaskId>>>,
+    /// How many things are under way that a person waits for.
+    urgent: Arc<AtomicUsize>,
 }
 
 impl App {
@@ -52,7 +60,7 @@ impl App {
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
             stopping: watch::Sender::new(false),
-            cancelled: Arc::default(),
+            urgent: Arc::default(),
         }
     }
 
@@ -103,25 +111,15 @@ impl App {
         self.stopping.send_replace(true);
     }
 
-    fn cancelled(&self) -> MutexGuard<'_, HashSet<TaskId>> {
-        self.cancelled
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner)
+    /// Something that a person waits for begins; searches wait until it ends.
+    pub(crate) fn urgent(&self) -> Urgent {
+        self.urgent.fetch_add(1, Ordering::Relaxed);
+        Urgent(self.urgent.clone())
     }
 
-    /// Stops a task that may be running.
-    pub(crate) fn cancel(&self, task: TaskId) {
-        self.cancelled().insert(task);
-    }
-
-    /// Whether a task was stopped.
-    pub(crate) fn is_cancelled(&self, task: TaskId) -> bool {
-        self.cancelled().contains(&task)
-    }
-
-    /// Forgets that a task was stopped, since it may be asked for again; whether it was.
-    pub(crate) fn forget_cancelled(&self, task: TaskId) -> bool {
-        self.cancelled().remove(&task)
+    /// Somebody waits for something shorter than a search.
+    pub(crate) fn is_urgent(&self) -> bool {
+        self.urgent.load(Ordering::Relaxed) > 0
     }
 
     /// Wakes the workers: there may be a task.

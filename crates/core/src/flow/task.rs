@@ -101,6 +101,9 @@ pub struct Task {
     pub progress: f64,
     /// Why it has no result.
     pub message: String,
+    /// How often it was taken up, attempts of earlier askings among them: who took it up before has
+    /// no say in it any more.
+    pub claim: i64,
 }
 
 impl Task {

@@ -16,7 +16,7 @@ mod write_stl;
 
 pub use drawn_unit::{DrawnUnit, UnitDoubt, guess_unit};
 pub use facts::MeshFacts;
-pub use read::{Format, format_of, read_mesh};
+pub use read::{Format, check_head, format_of, read_mesh};
 pub use read_3mf::read_3mf;
 pub use read_obj::read_obj;
 pub use read_stl::{MAX_TRIANGLES, ReadError, read_stl};

@@ -47,3 +47,72 @@ pub fn read_mesh(bytes: &[u8], file_name: &str) -> Result<Mesh, ReadError> {
         Format::ThreeMf => read_3mf(bytes),
     }
 }
+
+/// How files of other kinds begin.
+const OTHER_KINDS: [(&[u8], &str); 8] = [
+    (b"\x89PNG", "a picture"),
+    (b"\xff\xd8\xff", "a picture"),
+    (b"GIF8", "a picture"),
+    (b"RIFF", "a picture or a sound"),
+    (b"BM", "a picture"),
+    (b"%PDF", "a document"),
+    (b"{\\rtf", "a document"),
+    (b"Rar!", "an archive"),
+];
+
+/// Looks at the first bytes of a file at the door: what is plainly no mesh need not be kept.
+///
+/// # Errors
+/// [`ReadError::OtherKind`].
+pub fn check_head(head: &[u8], file_name: &str) -> Result<(), ReadError> {
+    let known = OTHER_KINDS
+        .iter()
+        .find(|(begin, _)| head.starts_with(begin));
+    // "BM" begins many a name in the header of an STL as well.
+    if let Some((begin, what)) = known
+        && (begin.len() > 2 || head.get(6..10) == Some(&[0; 4]))
+    {
+        return Err(ReadError::OtherKind(what));
+    }
+    let text = head.strip_prefix(b"\xef\xbb\xbf").unwrap_or(head);
+    let printable = |b: &u8| b.is_ascii_graphic() || b.is_ascii_whitespace() || *b >= 0x80;
+    let first = text.trim_ascii_start().get(..5).unwrap_or_default();
+    let is_text = !head.is_empty() && text.iter().take(512).all(printable);
+    if format_of(head, file_name) == Format::Stl && is_text && !first.eq_ignore_ascii_case(b"solid")
+    {
+        return Err(ReadError::OtherKind("a text"));
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::a_picture_named_stl(b"\x89PNG\r\n\x1a\n\0\0", "knight.stl", Some("a picture"))]
+    #[case::a_photograph(b"\xff\xd8\xff\xe0\0\x10JFIF", "knight.jpg", Some("a picture"))]
+    #[case::a_letter(
+        b"Dear heron, the files are in the folder.",
+        "readme.txt",
+        Some("a text")
+    )]
+    #[case::a_letter_named_stl(
+        b"Dear heron, the files are in the folder.",
+        "a.stl",
+        Some("a text")
+    )]
+    #[case::a_text_stl(b"  SOLID heron\n facet normal", "a.stl", None)]
+    #[case::an_obj(b"# made by hand\nv 0 0 0\n", "a.obj", None)]
+    #[case::a_binary_stl(b"BMx made by hand\0\0\0\0\0\0", "a.stl", None)]
+    #[case::an_archive(b"PK\x03\x04", "a.3mf", None)]
+    #[case::nothing(b"", "a.stl", None)]
+    fn what_is_plainly_no_mesh_is_told_at_the_door(
+        #[case] head: &[u8],
+        #[case] name: &str,
+        #[case] what: Option<&'static str>,
+    ) {
+        assert_eq!(check_head(head, name).err(), what.map(ReadError::OtherKind));
+    }
+}

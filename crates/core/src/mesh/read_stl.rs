@@ -21,6 +21,9 @@ pub enum ReadError {
     /// Neither a text nor a binary STL.
     #[error("this is not an STL file: export the mesh as binary STL")]
     NotStl,
+    /// A picture, a document, or another text.
+    #[error("this is {0}, no mesh: choose the STL, OBJ or 3MF file")]
+    OtherKind(&'static str),
     /// Fewer bytes than the header promises.
     #[error(
         "the file is cut off: its header promises {promised} triangles, {present} are there; copy or export it again"

@@ -7,7 +7,7 @@ use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateState, Stage};
 use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::plan::Plan;
 
-use super::ask_plan::{begin, set_state};
+use super::ask_plan::{begin, drop_plan, set_state};
 use super::save_plan::{Pins, add_plate, next_number};
 use super::step_plate::step;
 use crate::conn::Conn;
@@ -36,7 +36,7 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
     }
     for other in open_plans(conn, plan.project)? {
         if other.id != id {
-            set_state(conn, &other, PlanState::Dropped, None)?;
+            drop_plan(conn, &other, now_ms)?;
         }
     }
     confirm(conn, &plan, now_ms)

@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{demand_lines, demand_lines_in, without_sculpt};
-use wembrit_core::flow::{PlanEffort, PlanRevision, PlanScope, PlanState, TaskKind};
+use wembrit_core::flow::{PlanEffort, PlanRevision, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PlanId, ProjectId};
 
 use super::{settings, tasks};
@@ -70,7 +70,7 @@ pub fn ask(
         if from.is_none() && plan.state == PlanState::Draft {
             from = Some(plan.id);
         } else {
-            set_state(conn, &plan, PlanState::Dropped, None)?;
+            drop_plan(conn, &plan, now_ms)?;
         }
     }
     let id = begin(conn, project, &lines, now_ms)?;
@@ -141,15 +141,26 @@ pub(super) fn set_state(
     one_row(changed, "plan")
 }
 
+/// A plan nobody wants is not worked on either.
+pub(super) fn drop_plan(
+    conn: &mut Conn,
+    plan: &PlanRevision,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    set_state(conn, plan, PlanState::Dropped, None)?;
+    let ended = (TaskState::Done, "");
+    tasks::end_asked(conn, TaskKind::Plan, &plan.id.to_string(), ended, now_ms)
+}
+
 /// Throws a draft away.
 ///
 /// # Errors
 /// [`StoreError::Conflict`] when it was accepted meanwhile.
-pub fn drop_draft(conn: &mut Conn, id: PlanId) -> Result<(), StoreError> {
+pub fn drop_draft(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError> {
     let plan = load(conn, id)?;
     match plan.state {
         PlanState::Draft | PlanState::Computing | PlanState::Failed => {
-            set_state(conn, &plan, PlanState::Dropped, None)
+            drop_plan(conn, &plan, now_ms)
         }
         PlanState::Accepted | PlanState::Dropped => Err(StoreError::Conflict { what: "plan" }),
     }

@@ -9,7 +9,7 @@ use wembrit_core::sculpt::Sculpt;
 use super::tasks;
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::poses::{PoseQuestion, key, task};
+use crate::queries::poses::{PoseQuestion, key};
 use crate::rows::{best_text, scores_text};
 use crate::schema::poses::dsl;
 
@@ -37,16 +37,9 @@ pub fn stop(
     question: &PoseQuestion,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    if let Some(task) = task(conn, sculpt, question)?.filter(|t| t.state.is_open()) {
-        tasks::end(
-            conn,
-            task.id,
-            TaskState::Failed,
-            "Stopped by the maker.",
-            now_ms,
-        )?;
-    }
-    Ok(())
+    let key = key(conn, sculpt, question)?;
+    let stopped = (TaskState::Failed, "Stopped by the maker.");
+    tasks::end_asked(conn, TaskKind::Poses, &key, stopped, now_ms)
 }
 
 /// Writes down what was found, with a picture of each. Doing it twice is as good as once.

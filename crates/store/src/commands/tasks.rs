@@ -2,7 +2,6 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::{Lane, MAX_ATTEMPTS, Task, TaskKind, TaskState, after_death};
-use wembrit_core::ids::TaskId;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -83,7 +82,12 @@ fn urgency() -> diesel::expression::SqlLiteral<diesel::sql_types::Integer> {
     )
 }
 
-/// Takes the most urgent waiting task, the oldest of its kind, and counts the attempt.
+fn turn() -> diesel::expression::SqlLiteral<diesel::sql_types::BigInt> {
+    diesel::dsl::sql("CASE kind WHEN 'plan' THEN -id ELSE id END")
+}
+
+/// Takes the most urgent waiting task and counts the attempt: the newest plan, which somebody looks
+/// at, else the oldest of its kind.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -96,49 +100,102 @@ pub fn claim(conn: &mut Conn, lane: Lane, now_ms: i64) -> Result<Option<Task>, S
             .and(dsl::kind.eq_any(kinds)),
     );
     let Some(mut task) = waiting
-        .order((urgency(), dsl::id))
+        .order((urgency(), turn()))
         .select(TaskRow::as_select())
         .maybe::<TaskRow>(conn)?
     else {
         return Ok(None);
     };
     task.attempts += 1;
+    task.claim += 1;
+    task.state = TaskState::Running;
     diesel::update(dsl::tasks.find(task.id.0))
         .set((
             dsl::state.eq(TaskState::Running.as_str()),
             dsl::attempts.eq(task.attempts),
+            dsl::claim.eq(task.claim),
             dsl::changed_at_ms.eq(now_ms),
         ))
         .execute(conn)?;
     Ok(Some(task))
 }
 
+/// A task as somebody has taken it up, who may still write to it.
+type Held = diesel::dsl::Filter<
+    diesel::dsl::Find<dsl::tasks, i64>,
+    diesel::dsl::And<diesel::dsl::Eq<dsl::state, &'static str>, diesel::dsl::Eq<dsl::claim, i64>>,
+>;
+
+fn held(task: &Task) -> Held {
+    let running = dsl::state.eq(TaskState::Running.as_str());
+    dsl::tasks
+        .find(task.id.0)
+        .filter(running.and(dsl::claim.eq(task.claim)))
+}
+
+/// Whether a task is still that of who has taken it up: not ended from outside, nor asked for
+/// again meanwhile.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn is_held(conn: &mut Conn, task: &Task) -> Result<bool, StoreError> {
+    let many: i64 = held(task).count().get_result(conn)?;
+    Ok(many > 0)
+}
+
 /// Tells how far a running task is.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn report(conn: &mut Conn, id: TaskId, progress: f64) -> Result<(), StoreError> {
-    let running = dsl::tasks
-        .find(id.0)
-        .filter(dsl::state.eq(TaskState::Running.as_str()));
-    diesel::update(running)
+pub fn report(conn: &mut Conn, task: &Task, progress: f64) -> Result<(), StoreError> {
+    diesel::update(held(task))
         .set(dsl::progress.eq(progress))
         .execute(conn)?;
     Ok(())
 }
 
-/// Ends a task.
+/// Ends a task from outside: who has taken it up sees so at its next look, and its end counts no
+/// more.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn end_asked(
+    conn: &mut Conn,
+    kind: TaskKind,
+    input_key: &str,
+    (state, message): (TaskState, &str),
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let open = [TaskState::Waiting.as_str(), TaskState::Running.as_str()];
+    let same = dsl::tasks.filter(
+        dsl::kind
+            .eq(kind.as_str())
+            .and(dsl::input_key.eq(input_key))
+            .and(dsl::state.eq_any(open)),
+    );
+    diesel::update(same)
+        .set((
+            dsl::state.eq(state.as_str()),
+            dsl::progress.eq(1.0),
+            dsl::message.eq(message),
+            dsl::changed_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Ends a task that one has taken up; nothing happens when it is another's by now.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn end(
     conn: &mut Conn,
-    id: TaskId,
+    task: &Task,
     state: TaskState,
     message: &str,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    diesel::update(dsl::tasks.find(id.0))
+    diesel::update(held(task))
         .set((
             dsl::state.eq(state.as_str()),
             dsl::progress.eq(1.0),
@@ -153,8 +210,8 @@ pub fn end(
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn put_back(conn: &mut Conn, id: TaskId, now_ms: i64) -> Result<(), StoreError> {
-    diesel::update(dsl::tasks.find(id.0))
+pub fn put_back(conn: &mut Conn, task: &Task, now_ms: i64) -> Result<(), StoreError> {
+    diesel::update(held(task))
         .set((
             dsl::state.eq(TaskState::Waiting.as_str()),
             dsl::attempts.eq(dsl::attempts - 1),

@@ -1,12 +1,12 @@
 //! What tasks are about, read from their keys.
 
-use wembrit_core::flow::{Task, TaskKind};
+use wembrit_core::flow::{PlanState, Task, TaskKind};
 use wembrit_core::ids::{PlanId, PrintMeshId};
 use wembrit_core::recipe::PartSetup;
 use wembrit_core::sculpt::Sculpt;
 
 use super::poses::PoseQuestion;
-use super::{hollows, layer_facts, poses, sculpts};
+use super::{hollows, layer_facts, plans, poses, sculpts};
 use crate::conn::Conn;
 use crate::error::StoreError;
 
@@ -36,7 +36,11 @@ pub fn input_of(conn: &mut Conn, task: &Task) -> Result<Option<TaskInput>, Store
     let bad = |_| StoreError::BadRow(format!("the task '{key}'"));
     Ok(match task.kind {
         TaskKind::Measure => Some(TaskInput::Measure(sculpts::of_task(conn, key)?)),
-        TaskKind::Plan => Some(TaskInput::Plan(key.parse().map_err(bad)?)),
+        TaskKind::Plan => {
+            let id = key.parse().map_err(bad)?;
+            let wanted = plans::load(conn, id)?.state == PlanState::Computing;
+            wanted.then_some(TaskInput::Plan(id))
+        }
         TaskKind::Prepare => {
             layer_facts::of_task(conn, key)?.map(|(s, setup)| TaskInput::Prepare(s, setup))
         }

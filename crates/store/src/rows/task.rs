@@ -19,6 +19,7 @@ pub(crate) struct TaskRow {
     attempts: i64,
     progress: f64,
     message: String,
+    claim: i64,
 }
 
 impl Row for TaskRow {
@@ -32,6 +33,7 @@ impl Row for TaskRow {
             attempts: self.attempts,
             progress: self.progress,
             message: self.message,
+            claim: self.claim,
         })
     }
 }

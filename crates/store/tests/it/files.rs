@@ -4,10 +4,12 @@ use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use rstest::rstest;
 use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
+use wembrit_core::ids::PlanId;
 use wembrit_core::workshop::Rates;
+use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::commands::sculpts::Arrival;
 use wembrit_store::queries::{muster, sculpts, tasks, workshop};
-use wembrit_store::{Store, StoreError, commands};
+use wembrit_store::{Conn, Store, StoreError, commands};
 
 use crate::fresh::{Fresh, NOW, spike, upload};
 
@@ -110,7 +112,7 @@ fn a_task_that_dies_three_times_is_parked() {
         .store
         .write(|c| {
             let t = commands::tasks::claim(c, Lane::Quick, NOW)?.unwrap();
-            commands::tasks::end(c, t.id, TaskState::Done, "", NOW)
+            commands::tasks::end(c, &t, TaskState::Done, "", NOW)
         })
         .unwrap();
     for attempt in 1..=3 {
@@ -182,4 +184,74 @@ fn the_second_of_two_changes_of_the_same_row_is_a_conflict() {
         fresh.store.read(workshop::load).unwrap().rates.clearance_mm,
         1.5
     );
+}
+
+/// Who took a task up before it was ended or asked for anew has no say in it any more: two quick
+/// stops never revive it, and a late end is not the end of the new one.
+#[test]
+fn a_task_belongs_to_who_took_it_up_last() {
+    let fresh = Fresh::new(1);
+    let key = "no such sculpt:1";
+    let ask = || {
+        let ask = |c: &mut Conn| commands::tasks::ask(c, TaskKind::Plan, key, NOW);
+        fresh.store.write(ask).unwrap();
+    };
+    let claim = || {
+        let claim = |c: &mut Conn| commands::tasks::claim(c, Lane::Plan, NOW);
+        fresh.store.write(claim).unwrap().unwrap()
+    };
+    let state = || {
+        let find = |c: &mut Conn| tasks::find(c, TaskKind::Plan, key);
+        fresh.store.read(find).unwrap().unwrap().state
+    };
+    let stop = || {
+        let ended = (TaskState::Done, "");
+        let stop = |c: &mut Conn| commands::tasks::end_asked(c, TaskKind::Plan, key, ended, NOW);
+        fresh.store.write(stop).unwrap();
+    };
+    ask();
+    let first = claim();
+    let held = |task| {
+        let held = |c: &mut Conn| commands::tasks::is_held(c, task);
+        fresh.store.read(held).unwrap()
+    };
+    assert!(held(&first));
+    stop();
+    stop();
+    assert!(!held(&first));
+    // What it says afterwards counts no more, be it that it waits again or failed.
+    let late = |c: &mut Conn| {
+        commands::tasks::put_back(c, &first, NOW)?;
+        commands::tasks::report(c, &first, 0.5)?;
+        commands::tasks::end(c, &first, TaskState::Failed, "late", NOW)
+    };
+    fresh.store.write(late).unwrap();
+    assert_eq!(state(), TaskState::Done);
+    ask();
+    let second = claim();
+    fresh.store.write(late).unwrap();
+    assert_eq!(state(), TaskState::Running);
+    assert!(held(&second) && !held(&first));
+}
+
+/// A plan nobody wants any more is not worked on, and the newest asked for comes first.
+#[test]
+fn dropped_plans_are_not_worked_on() {
+    let fresh = Fresh::new(2);
+    let ask = || {
+        let asked = PlanAsk::default();
+        let ask = |c: &mut Conn| commands::ask_plan::ask(c, fresh.project, &asked, NOW);
+        fresh.store.write(ask).unwrap()
+    };
+    let plans: Vec<PlanId> = (0..5).map(|_| ask()).collect();
+    let waiting = fresh
+        .store
+        .read(|c| tasks::list(c, TaskState::Waiting))
+        .unwrap();
+    let of_plans: Vec<String> = waiting
+        .into_iter()
+        .filter(|t| t.kind == TaskKind::Plan)
+        .map(|t| t.input_key)
+        .collect();
+    assert_eq!(of_plans, [plans[4].to_string()]);
 }

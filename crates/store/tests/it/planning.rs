@@ -563,7 +563,7 @@ fn practice_and_printer_decide_what_a_plan_may() {
     change(&fresh.store, of_plan[0].id, &add).expect("back again");
     fresh
         .store
-        .write(|c| commands::ask_plan::drop_draft(c, draft))
+        .write(|c| commands::ask_plan::drop_draft(c, draft, NOW))
         .expect("dropped");
 
     let printer = fresh

@@ -64,7 +64,7 @@ pub(crate) fn work_off(fresh: &Fresh) -> usize {
                         NOW,
                     )?;
                 }
-                commands::tasks::end(c, task.id, TaskState::Done, "", NOW)
+                commands::tasks::end(c, &task, TaskState::Done, "", NOW)
             })
             .unwrap();
         done += 1;

@@ -19,8 +19,11 @@ use crate::views::{FormView, Page, Tab, html};
 
 /// To the muster of the newest project; without one, to the form that makes it.
 pub(crate) async fn newest(State(app): State<App>, asked: Fields) -> Result<Response, WebError> {
+    // It goes into a header: nothing but a kind and a number does.
+    let is_plain = |r: &&String| r.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'-');
     let asked = asked
         .get("removed")
+        .filter(is_plain)
         .map_or_else(String::new, |r| format!("?removed={r}"));
     super::newest(&app, &format!("muster{asked}")).await
 }

@@ -4,11 +4,11 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskState};
+use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PlanId, ProjectId};
 use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::queries::pages::plans as pages;
-use wembrit_store::queries::{army, plans, printers, resins, tasks};
+use wembrit_store::queries::{army, plans, printers, resins};
 use wembrit_store::{StoreError, commands};
 
 use super::{Fields, Id, go, notice, page};
@@ -140,22 +140,19 @@ pub(crate) async fn stop(State(app): State<App>, Id(id): Id<PlanId>) -> Result<R
 /// Ends the search for a plan, if one runs, and leaves what was found.
 async fn end_search(app: &App, id: PlanId) -> Result<ProjectId, WebError> {
     let now = app.now_ms();
-    let (project, task) = app
+    let (project, ended) = app
         .write(move |c| {
             let plan = plans::load(c, id)?;
-            let mut task = None;
-            if plan.state == PlanState::Computing {
-                task = tasks::of_plan(c, id)?.map(|t| t.id);
-                if let Some(running) = task {
-                    commands::tasks::end(c, running, TaskState::Done, "", now)?;
-                }
+            let runs = plan.state == PlanState::Computing;
+            if runs {
+                let ended = (TaskState::Done, "");
+                commands::tasks::end_asked(c, TaskKind::Plan, &id.to_string(), ended, now)?;
                 commands::save_plan::end_search(c, id)?;
             }
-            Ok((plan.project, task))
+            Ok((plan.project, runs))
         })
         .await?;
-    if let Some(task) = task {
-        app.cancel(task);
+    if ended {
         app.tell(Topic::Plates);
     }
     Ok(project)
@@ -208,6 +205,12 @@ pub(crate) async fn accept(
         .await
     {
         Ok(()) => Ok(go(format!("/projects/{project}/plates"))),
+        // The second of two clicks at once.
+        Err(WebError::Store(StoreError::Conflict { .. }))
+            if app.read(move |c| plans::load(c, id)).await?.state == PlanState::Accepted =>
+        {
+            Ok(go(format!("/projects/{project}/plates")))
+        }
         Err(WebError::Store(StoreError::Stale(stale))) => {
             let view = app
                 .view(move |c, app| {
@@ -226,7 +229,8 @@ pub(crate) async fn drop_draft(
     Id(id): Id<PlanId>,
 ) -> Result<Response, WebError> {
     let project = end_search(&app, id).await?;
-    app.write(move |c| commands::ask_plan::drop_draft(c, id))
+    let now = app.now_ms();
+    app.write(move |c| commands::ask_plan::drop_draft(c, id, now))
         .await?;
     Ok(go(format!("/projects/{project}/plates")))
 }

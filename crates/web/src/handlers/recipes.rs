@@ -219,16 +219,18 @@ pub(crate) async fn print_mesh(
     headers: HeaderMap,
     mut form: Multipart,
 ) -> Result<Response, WebError> {
-    let (mut new, mut refused) = (0, 0);
+    let (mut new, mut refused, mut why) = (0, 0, String::new());
     while let Some(field) = form.next_field().await.map_err(broke_off)? {
         let Some(name) = field.file_name().filter(|n| !n.is_empty()) else {
             continue;
         };
         let name = super::sculpts::base_name(name);
-        let Some(Arrival::New(file) | Arrival::Known(file)) = take_in(&app, &name, field).await?
-        else {
-            refused += 1;
-            continue;
+        let file = match take_in(&app, &name, field).await? {
+            Ok(Arrival::New(file) | Arrival::Known(file)) => file,
+            Err(words) => {
+                (refused, why) = (refused + 1, words);
+                continue;
+            }
         };
         let now = app.now_ms();
         app.write(move |c| {
@@ -245,7 +247,7 @@ pub(crate) async fn print_mesh(
         .get(header::ACCEPT)
         .is_some_and(|a| a == "application/json");
     if scripted {
-        let counts = serde_json::json!({ "new": new, "known": 0, "refused": refused });
+        let counts = serde_json::json!({ "new": new, "known": 0, "refused": refused, "why": why });
         return Ok(axum::Json(counts).into_response());
     }
     Ok(go(format!("/parts/{id}/recipe")))
@@ -313,18 +315,12 @@ pub(crate) async fn stop_looking(
     Id(id): Id<PartId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    let task = app
-        .write(move |c| {
-            let of = pages::part(c, id)?;
-            let sculpt = sculpt_of(c, id)?;
-            let task = poses::task(c, &sculpt, &of.pose_question())?;
-            commands::poses::stop(c, &sculpt, &of.pose_question(), now)?;
-            Ok(task)
-        })
-        .await?;
-    if let Some(task) = task.filter(|t| t.state == wembrit_core::flow::TaskState::Running) {
-        app.cancel(task.id);
-    }
+    app.write(move |c| {
+        let of = pages::part(c, id)?;
+        let sculpt = sculpt_of(c, id)?;
+        commands::poses::stop(c, &sculpt, &of.pose_question(), now)
+    })
+    .await?;
     app.tell(Topic::Sculpts);
     Ok(go(format!("/parts/{id}/poses")))
 }

@@ -6,7 +6,7 @@ use axum::extract::{Multipart, Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::SculptId;
-use wembrit_core::mesh::{Mesh, read_mesh, write_3mf, write_stl};
+use wembrit_core::mesh::{Mesh, check_head, read_mesh, write_3mf, write_stl};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
 use wembrit_store::commands;
@@ -146,15 +146,22 @@ pub(crate) async fn upload(
     headers: HeaderMap,
     mut form: Multipart,
 ) -> Result<Response, WebError> {
-    let (mut new, mut known, mut refused) = (0, 0, 0);
+    let (mut new, mut known, mut refused, mut why) = (0, 0, 0, String::new());
     while let Some(field) = form.next_field().await.map_err(broke_off)? {
-        let Some(file_name) = field.file_name().filter(|n| !n.is_empty()).map(base_name) else {
-            continue;
+        let file_name = match field.file_name() {
+            Some("") => continue,
+            Some(name) => base_name(name),
+            // A name that is no readable text is lost on its way; the file is not.
+            None if field.content_type().is_some() => "unnamed".to_owned(),
+            None => continue,
         };
         match take_in(&app, &file_name, field).await? {
-            Some(Arrival::New(_)) => new += 1,
-            Some(Arrival::Known(_)) => known += 1,
-            None => refused += 1,
+            Ok(Arrival::New(_)) => new += 1,
+            Ok(Arrival::Known(_)) => known += 1,
+            Err(words) => {
+                refused += 1;
+                why = words;
+            }
         }
         app.ring();
         app.tell(Topic::Sculpts);
@@ -164,7 +171,8 @@ pub(crate) async fn upload(
         .get(header::ACCEPT)
         .is_some_and(|a| a == "application/json")
     {
-        let counts = serde_json::json!({ "new": new, "known": known, "refused": refused });
+        let counts =
+            serde_json::json!({ "new": new, "known": known, "refused": refused, "why": why });
         return Ok(axum::Json(counts).into_response());
     }
     // Back to where the upload was begun, when that is one of our own pages.
@@ -195,30 +203,35 @@ pub(super) fn broke_off(error: MultipartError) -> WebError {
     WebError::Upload(why, status)
 }
 
-/// Takes one file in, a compressed chunk at a time, so that its size never stands in memory.
-/// Nothing when it was refused.
+/// Takes one file in, a compressed chunk at a time, so that its size never stands in memory; or says
+/// why it was refused.
 pub(super) async fn take_in(
     app: &App,
     file_name: &str,
     mut field: Field<'_>,
-) -> Result<Option<Arrival>, WebError> {
+) -> Result<Result<Arrival, String>, WebError> {
     let (name, now) = (file_name.to_owned(), app.now_ms());
     let id = app
         .write(move |c| commands::sculpts::begin(c, &name, now))
         .await?;
-    match receive(app, id, &mut field).await {
-        Ok(Some((hash, bytes))) => {
+    match receive(app, id, file_name, &mut field).await {
+        Ok(Received::Whole(hash, bytes)) => {
             let arrival = app
                 .write(move |c| commands::sculpts::complete(c, id, &hash, bytes, now))
                 .await?;
-            Ok(Some(arrival))
+            Ok(Ok(arrival))
         }
-        Ok(None) => {
+        Ok(Received::OtherKind(why)) => {
+            app.write(move |c| commands::sculpts::forget(c, id)).await?;
+            Ok(Err(why))
+        }
+        Ok(Received::TooLarge) => {
             let limit = app.settings.max_file_bytes / 1_000_000;
             let why = format!("larger than {limit} MB: reduce the mesh first");
+            let words = why.clone();
             app.write(move |c| commands::sculpts::refuse_upload(c, id, &why))
                 .await?;
-            Ok(None)
+            Ok(Err(words))
         }
         Err(error) => {
             app.write(move |c| commands::sculpts::forget(c, id)).await?;
@@ -227,15 +240,31 @@ pub(super) async fn take_in(
     }
 }
 
-/// Hash and size of what arrived; nothing when it was too large (the rest is read and dropped).
+/// What arrived.
+enum Received {
+    /// All of it: hash and size.
+    Whole(String, i64),
+    /// More than is taken; the rest was read and dropped.
+    TooLarge,
+    /// Plainly no mesh.
+    OtherKind(String),
+}
+
+/// Receives a file.
 async fn receive(
     app: &App,
     id: SculptId,
+    file_name: &str,
     field: &mut Field<'_>,
-) -> Result<Option<(String, i64)>, WebError> {
+) -> Result<Received, WebError> {
     let mut hasher = blake3::Hasher::new();
     let (mut bytes, mut seq, mut buffer) = (0_u64, 0, Vec::with_capacity(CHUNK_BYTES));
     while let Some(piece) = field.chunk().await.map_err(broke_off)? {
+        if bytes == 0
+            && let Err(why) = check_head(&piece, file_name)
+        {
+            return Ok(Received::OtherKind(why.to_string()));
+        }
         bytes += piece.len() as u64;
         if bytes > app.settings.max_file_bytes {
             continue;
@@ -248,12 +277,13 @@ async fn receive(
         }
     }
     if bytes > app.settings.max_file_bytes {
-        return Ok(None);
+        return Ok(Received::TooLarge);
     }
     if !buffer.is_empty() {
         keep(app, id, seq, buffer).await?;
     }
-    Ok(Some((hasher.finalize().to_hex().to_string(), bytes as i64)))
+    let hash = hasher.finalize().to_hex().to_string();
+    Ok(Received::Whole(hash, bytes as i64))
 }
 
 async fn keep(app: &App, id: SculptId, seq: i64, data: Vec<u8>) -> Result<(), WebError> {

@@ -132,13 +132,13 @@ fn work_one(
         return Ok(asked > 0);
     };
     let watch = TaskWatch::new(app, &task, topic(task.kind), stop);
+    let urgent = (lane == Lane::Quick).then(|| app.urgent());
     let end = catch_unwind(AssertUnwindSafe(|| {
         pool.install(|| run(app, &task, &watch))
     }));
-    // Whoever stopped it has written down so already.
-    if !app.forget_cancelled(task.id) {
-        write_end(app, &task, end)?;
-    }
+    drop(urgent);
+    // Whoever stopped it has written down so already: then this changes nothing.
+    write_end(app, &task, end)?;
     app.tell(topic(task.kind));
     Ok(true)
 }
@@ -150,11 +150,11 @@ fn write_end(
 ) -> Result<(), StoreError> {
     let now = app.now_ms();
     app.store.write(|c| {
-        let mut ended = |state, why: &str| commands::tasks::end(c, task.id, state, why, now);
+        let mut ended = |state, why: &str| commands::tasks::end(c, task, state, why, now);
         match end {
             Ok(Ok(End::Done)) => ended(TaskState::Done, ""),
             Ok(Ok(End::Failed(why))) => ended(TaskState::Failed, &why),
-            Ok(Ok(End::Stopped)) => commands::tasks::put_back(c, task.id, now),
+            Ok(Ok(End::Stopped)) => commands::tasks::put_back(c, task, now),
             Ok(Err(error)) => ended(TaskState::Failed, &error.to_string()),
             Err(_) => {
                 let message = "The program stumbled over this file or plan; please report it.";

@@ -1,6 +1,6 @@
 //! A plan is computed, and gets better while somebody watches.
 
-use std::sync::Mutex;
+use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
 use wembrit_core::flow::PlanEffort;
@@ -13,7 +13,7 @@ use wembrit_store::{StoreError, commands};
 
 use super::progress::TaskWatch;
 use super::{End, prepare};
-use crate::state::{App, Topic};
+use crate::state::{App, Topic, Urgent};
 
 /// A plan, from demand to plates; each better one is saved.
 pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
@@ -53,6 +53,7 @@ pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, S
         app,
         plan: id,
         watch,
+        urgent: Mutex::new(Some(app.urgent())),
         state: Mutex::default(),
     };
     let ended = improve_plan(&request, &existing, search, &saving, &mut |better| {
@@ -63,7 +64,7 @@ pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, S
         return Err(error);
     }
     match ended {
-        Ok(()) if watch.stopped() && !watch.is_cancelled() => Ok(End::Stopped),
+        Ok(()) if watch.stopped() && !watch.is_unwanted() => Ok(End::Stopped),
         Ok(()) => {
             app.store
                 .write(|c| commands::save_plan::end_search(c, id))?;
@@ -87,6 +88,8 @@ struct Saving<'a> {
     app: &'a App,
     plan: PlanId,
     watch: &'a TaskWatch<'a>,
+    /// Until there is a first plan somebody waits for it.
+    urgent: Mutex<Option<Urgent>>,
     state: Mutex<Unsaved>,
 }
 
@@ -99,9 +102,7 @@ struct Unsaved {
 
 impl Saving<'_> {
     fn state(&self) -> std::sync::MutexGuard<'_, Unsaved> {
-        self.state
-            .lock()
-            .unwrap_or_else(std::sync::PoisonError::into_inner)
+        self.state.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
     fn offer(&self, better: &Plan) {
@@ -124,7 +125,13 @@ impl Saving<'_> {
             .store
             .write(|c| commands::save_plan::save_better(c, self.plan, &plan));
         match saved {
-            Ok(()) => self.app.tell(Topic::Plates),
+            Ok(()) => {
+                // There is a plan to look at: the rest is improvement.
+                let mut urgent = (self.urgent.lock()).unwrap_or_else(PoisonError::into_inner);
+                drop(urgent.take());
+                self.watch.make_way();
+                self.app.tell(Topic::Plates);
+            }
             Err(error) => state.failed = Some(error),
         }
     }

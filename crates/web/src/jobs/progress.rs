@@ -1,9 +1,10 @@
-//! How far a task is, and whether it is to stop.
+//! How far a task is, whether it is to stop, and when it makes way.
 
+use std::sync::Mutex;
 use std::sync::atomic::{AtomicBool, AtomicI64, Ordering};
+use std::time::{Duration, Instant};
 
-use wembrit_core::flow::Task;
-use wembrit_core::ids::TaskId;
+use wembrit_core::flow::{Lane, Task};
 use wembrit_core::watch::Watch;
 use wembrit_store::commands;
 
@@ -13,31 +14,64 @@ use crate::state::{App, Topic};
 pub(super) struct TaskWatch<'a> {
     app: &'a App,
     topic: Topic,
-    task: TaskId,
+    task: &'a Task,
     stop: &'a AtomicBool,
     reported: AtomicI64,
+    /// It makes way for what a person waits for.
+    makes_way: AtomicBool,
+    /// When the data file was asked last whether the task is still wanted, and what it said.
+    asked: Mutex<(Instant, bool)>,
 }
 
+/// How often the data file is asked whether the task is still wanted.
+const ASKED_EVERY: Duration = Duration::from_millis(200);
+
 impl<'a> TaskWatch<'a> {
-    pub(super) fn new(app: &'a App, task: &Task, topic: Topic, stop: &'a AtomicBool) -> Self {
+    pub(super) fn new(app: &'a App, task: &'a Task, topic: Topic, stop: &'a AtomicBool) -> Self {
         Self {
             app,
             topic,
-            task: task.id,
+            task,
             stop,
             reported: AtomicI64::new(0),
+            makes_way: AtomicBool::new(task.kind.lane() == Lane::Poses),
+            asked: Mutex::new((Instant::now(), true)),
         }
     }
 
-    /// The maker has stopped it.
-    pub(super) fn is_cancelled(&self) -> bool {
-        self.app.is_cancelled(self.task)
+    /// Nobody waits for its result any more: it was ended, or asked for anew.
+    pub(super) fn is_unwanted(&self) -> bool {
+        let mut asked = (self.asked.lock()).unwrap_or_else(std::sync::PoisonError::into_inner);
+        if asked.1 && asked.0.elapsed() >= ASKED_EVERY {
+            let held = self
+                .app
+                .store
+                .read(|c| commands::tasks::is_held(c, self.task));
+            // A data file that is busy says nothing: it is asked again.
+            *asked = (Instant::now(), held.unwrap_or(true));
+        }
+        !asked.1
+    }
+
+    /// From here on only better results are looked for: what a person waits for goes first.
+    pub(super) fn make_way(&self) {
+        self.makes_way.store(true, Ordering::Relaxed);
+    }
+
+    fn to_stop(&self) -> bool {
+        self.stop.load(Ordering::Relaxed) || self.is_unwanted()
     }
 }
 
 impl Watch for TaskWatch<'_> {
     fn stopped(&self) -> bool {
-        self.stop.load(Ordering::Relaxed) || self.app.is_cancelled(self.task)
+        while self.makes_way.load(Ordering::Relaxed) && self.app.is_urgent() {
+            if self.to_stop() {
+                return true;
+            }
+            std::thread::sleep(Duration::from_millis(30));
+        }
+        self.to_stop()
     }
 
     fn report(&self, share: f64) {

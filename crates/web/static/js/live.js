@@ -3,6 +3,38 @@
 // is in the news. A piece says with data-open that something in it is still under way.
 const pieces = [...document.querySelectorAll("[data-live]")];
 
+const drawn = new WeakMap();
+
+// What is being pressed, typed into or looked at with the keyboard is never taken from under a hand.
+let pressed = false;
+addEventListener("pointerdown", () => { pressed = true; }, true);
+for (const end of ["pointerup", "pointercancel"]) addEventListener(end, () => setTimeout(() => { pressed = false; }, 60), true);
+
+const isTyped = (element) => element?.matches("input:not([type=submit],[type=button],[type=checkbox],[type=radio]),textarea,select");
+
+// The same control in the piece as it is drawn anew: by its name and place, else by its words.
+function address(element) {
+  const form = element.closest("form")?.getAttribute("action") ?? "";
+  const own = element.id || element.getAttribute("name") || element.getAttribute("href") || element.textContent.trim();
+  return [element.tagName, form, own, element.value ?? ""].join(" ");
+}
+
+// Puts new words into a piece; says no while a hand is on it.
+function put(piece, words) {
+  if (drawn.get(piece) === words) return true;
+  const focused = piece.contains(document.activeElement) ? document.activeElement : null;
+  if (pressed || (focused && isTyped(focused))) return false;
+  const at = focused && address(focused);
+  const opened = [...piece.querySelectorAll("details[open] > summary")].map((summary) => summary.textContent);
+  piece.innerHTML = words;
+  drawn.set(piece, words);
+  for (const summary of piece.querySelectorAll("details > summary")) {
+    if (opened.includes(summary.textContent)) summary.parentElement.open = true;
+  }
+  if (at) [...piece.querySelectorAll("a,button,summary,input")].find((element) => address(element) === at)?.focus({ preventScroll: true });
+  return true;
+}
+
 function refresher(piece) {
   let running = false;
   let again = false;
@@ -15,14 +47,14 @@ function refresher(piece) {
     again = false;
     try {
       const answer = await fetch(piece.dataset.live, { headers: { "x-fragment": "1" } });
-      if (answer.ok) piece.innerHTML = await answer.text();
+      if (answer.ok && !put(piece, await answer.text())) again = true;
       // Some pieces only tell how far the work is: what came of it is another page.
       if (answer.ok && piece.dataset.then === "reload" && !piece.querySelector("[data-open]")) location.reload();
     } catch {
       again = true;
     }
     running = false;
-    if (again && !document.hidden) setTimeout(refresh, 150);
+    if (again && !document.hidden) setTimeout(refresh, 250);
   };
 }
 

@@ -64,7 +64,7 @@ function send(file, address, shown) {
     request.addEventListener("load", () => {
       if (request.status !== 200) return end("not taken");
       const counts = JSON.parse(request.responseText);
-      end(counts.new ? "arrived" : counts.known ? "here already" : "refused", counts);
+      end(counts.new ? "arrived" : counts.known ? "here already" : `refused: ${counts.why}`, counts);
     });
     request.addEventListener("error", () => end("broke off"));
     request.addEventListener("abort", () => end("cancelled"));

@@ -152,6 +152,18 @@ impl TestApp {
         self.multipart("/sculpts", &fields).await
     }
 
+    /// One file under a heading as it is, be it no text.
+    pub(crate) async fn upload_headed(&self, heading: &[u8], bytes: &[u8]) -> Answer {
+        let begin: &[u8] = b"--edge\r\n";
+        let kind: &[u8] = b"\r\nContent-Type: application/octet-stream\r\n\r\n";
+        let body = [begin, heading, kind, bytes, b"\r\n--edge--\r\n"].concat();
+        let request = Request::post("/sculpts")
+            .header(header::HOST, "localhost:7411")
+            .header(header::CONTENT_TYPE, "multipart/form-data; boundary=edge")
+            .body(Body::from(body));
+        self.send(request.expect("a request")).await
+    }
+
     /// Fields of a form with files: name, name of the file, content.
     pub(crate) async fn multipart(
         &self,

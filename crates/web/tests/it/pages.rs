@@ -214,8 +214,8 @@ async fn uploads_are_kept_once_and_too_large_ones_are_refused_alone() {
         ..Settings::default()
     };
     let app = TestApp::with(settings);
-    let small = vec![b'x'; 500_000];
-    let large = vec![b'y'; 2_500_000];
+    let small = vec![1; 500_000];
+    let large = vec![2; 2_500_000];
     let answer = app
         .upload(&[
             ("C:\\minis\\a.stl", &small),
@@ -298,4 +298,34 @@ async fn a_sculpt_goes_out_in_open_formats_and_in_mm() {
         );
     }
     app.get("/sculpts/1/mesh/gcode").await.is(404);
+}
+
+/// What is plainly no mesh is refused at the door and kept nowhere; a file whose name is no text is
+/// kept under another.
+#[tokio::test]
+async fn pictures_are_refused_at_the_door_and_names_that_are_no_text_are_not() {
+    let app = TestApp::empty();
+    let picture = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR".to_vec();
+    let letter = b"Dear heron, the files are in the folder beside this letter.".to_vec();
+    let answer = app
+        .upload(&[("knight.stl", &picture), ("readme.stl", &letter)])
+        .await;
+    assert_eq!(answer.location(), "/sculpts?new=0&known=0&refused=2");
+    assert!(app.store.read(sculpts::list).unwrap().is_empty());
+    let name = b"Content-Disposition: form-data; name=\"files\"; filename=\"\xe9\xff.stl\"";
+    app.upload_headed(name, &[3; 600]).await.is(303);
+    assert_eq!(app.store.read(sculpts::list).unwrap().len(), 1);
+}
+
+#[tokio::test]
+async fn what_a_form_names_that_is_not_there_is_refused_in_words() {
+    let app = TestApp::demo();
+    app.post(
+        "/models/1/parts/new",
+        "name=Heron&count=2&spares=0&sculpt=9999",
+    )
+    .await
+    .is(422);
+    app.get("/muster?removed=%0d%0a").await.is(303);
+    app.get("/muster?removed=unit-1").await.is(303);
 }

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use wembrit_store::Store;
+use wembrit_store::{DataLock, Store};
 use wembrit_web::Settings;
 
 use super::CommandError;
@@ -31,6 +31,7 @@ impl Demo {
             .clone()
             .unwrap_or_else(|| folder.path().join("demo.sqlite"));
         let fresh = !path.exists();
+        let _held = DataLock::take(&path)?;
         let store = Store::open(&path)?;
         let settings = Settings {
             clock: self.listening.clock(),

@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use clap::Args;
 use jiff::Timestamp;
 use tokio::net::TcpListener;
-use wembrit_store::Store;
+use wembrit_store::{DataLock, Store};
 use wembrit_web::{Clock, Settings};
 
 use super::CommandError;
@@ -97,6 +97,7 @@ pub(crate) struct Serve {
 
 impl Serve {
     pub(crate) fn run(&self) -> Result<(), CommandError> {
+        let _held = DataLock::take(&self.data)?;
         let store = Store::open(&self.data)?;
         let settings = Settings {
             clock: self.listening.clock(),

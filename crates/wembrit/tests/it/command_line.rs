@@ -4,9 +4,12 @@ use std::process::Command;
 
 use rstest::rstest;
 
+use crate::browser::Served;
+
 #[rstest]
 #[case::elsewhere(&["serve", "--data", "w.sqlite", "--listen", "0.0.0.0:0"], "passphrase")]
 #[case::not_ours(&["serve", "--data", "notes.txt"], "no data file|not a data file")]
+#[case::damaged(&["serve", "--data", "torn.sqlite"], "torn.sqlite is damaged; copies beside it: torn.sqlite.before-3")]
 #[case::no_instance(&["pack", "notes.txt"], "no JSON")]
 #[case::no_such_folder(&["serve", "--data", "nowhere/w.sqlite"], "nowhere/w.sqlite")]
 fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: &str) {
@@ -16,6 +19,9 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
         "a shopping list, long enough to be a file of its own kind",
     )
     .unwrap();
+    let torn = [b"SQLite format 3\0".as_slice(), &[7; 900]].concat();
+    std::fs::write(folder.path().join("torn.sqlite"), torn).unwrap();
+    std::fs::write(folder.path().join("torn.sqlite.before-3"), "a copy").unwrap();
     let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
         .args(args)
         .current_dir(folder.path())
@@ -155,4 +161,24 @@ fn what_cannot_be_measured_is_told_in_one_line(#[case] args: &[&str], #[case] wo
         "{said}"
     );
     assert!(out.stdout.is_empty());
+}
+
+/// Two programs on one file would take up each other's work: the second is told so, and the file
+/// is free again when the first is gone, however it went.
+#[test]
+fn one_program_at_a_time_serves_a_file() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("w.sqlite");
+    let args = ["serve", "--data", file.to_str().unwrap()];
+    let mut first = Served::start(&args);
+    let second = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+        .args(args)
+        .args(["--listen", "127.0.0.1:0"])
+        .output()
+        .unwrap();
+    let said = String::from_utf8_lossy(&second.stderr);
+    assert_eq!(second.status.code(), Some(2), "{said}");
+    assert!(said.contains("served by another Wembrit"), "{said}");
+    first.kill();
+    Served::start(&args);
 }
