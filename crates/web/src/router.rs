@@ -88,6 +88,7 @@ fn muster_routes() -> Router<App> {
             get(rosters::ask).post(rosters::read),
         )
         .route("/projects/{id}/roster/take", post(rosters::take))
+        .route("/projects/{id}/roster/again", post(rosters::again))
         .route(
             "/projects/{id}/match",
             get(matching::show).post(matching::confirm),

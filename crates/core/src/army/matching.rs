@@ -49,8 +49,8 @@ pub fn read_file_name(name: &str) -> FileName {
             .strip_suffix("mm")
             .is_some_and(|rest| rest.bytes().all(|b| b.is_ascii_digit()));
         match word.as_str() {
-            "l" | "left" => read.side = Some("left"),
-            "r" | "right" => read.side = Some("right"),
+            "l" | "left" | "lft" | "lh" | "lefthand" => read.side = Some("left"),
+            "r" | "right" | "rgt" | "rh" | "righthand" => read.side = Some("right"),
             _ if count.is_some() && read.count.is_none() => read.count = count,
             _ if version || millimetres || SAY_NOTHING.contains(&word.as_str()) => {}
             _ => read.words.push(word),
@@ -89,6 +89,29 @@ pub struct Wanted {
     pub part: String,
     /// Copies in each model.
     pub count: u32,
+    /// Models that take it.
+    pub models: u32,
+}
+
+/// A model that a file may be a new part of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct WantedModel {
+    /// Its name.
+    pub name: String,
+    /// How many are wanted.
+    pub quantity: u32,
+    /// Options of its choices: name, and the models that take each.
+    pub options: Vec<(String, u32)>,
+}
+
+/// Copies in each model when a file names a count: where it is that of all the models together, or
+/// some times as many, it says what the army needs.
+fn in_each(count: u32, models: u32) -> u32 {
+    if models > 1 && count % models == 0 {
+        count / models
+    } else {
+        count
+    }
 }
 
 /// Where a file may belong.
@@ -98,17 +121,21 @@ pub enum Proposal {
     Part {
         /// Index into the wanted parts.
         part: usize,
-        /// The file's count, where it differs from the part's.
+        /// Copies in each model by the file, where they differ from the part's.
         other_count: Option<u32>,
     },
     /// To a new part of a model.
     NewPart {
         /// Index into the models.
         model: usize,
+        /// Index into the options of that model, where it goes with one.
+        option: Option<usize>,
         /// Its name.
         name: String,
         /// Copies in each model.
         count: u32,
+        /// The file's count is that of the whole army.
+        of_army: bool,
     },
     /// The name tells nothing.
     Nothing,
@@ -119,7 +146,8 @@ const LIKE: f64 = 0.4;
 
 /// One proposal for each file. A part is proposed to one file only: the one most like it.
 #[must_use]
-pub fn propose(files: &[FileName], wanted: &[Wanted], models: &[String]) -> Vec<Proposal> {
+pub fn propose(files: &[FileName], wanted: &[Wanted], models: &[WantedModel]) -> Vec<Proposal> {
+    let files = &without_common(files, wanted, models);
     let mut pairs: Vec<(f64, usize, usize)> = Vec::new();
     for (f, file) in files.iter().enumerate() {
         for (w, part) in wanted.iter().enumerate() {
@@ -134,7 +162,8 @@ pub fn propose(files: &[FileName], wanted: &[Wanted], models: &[String]) -> Vec<
     let mut taken = BTreeSet::new();
     for (_, f, w) in pairs {
         if proposals[f] == Proposal::Nothing && taken.insert(w) {
-            let other_count = files[f].count.filter(|c| *c != wanted[w].count);
+            let count = files[f].count.map(|c| in_each(c, wanted[w].models));
+            let other_count = count.filter(|c| *c != wanted[w].count);
             proposals[f] = Proposal::Part {
                 part: w,
                 other_count,
@@ -149,17 +178,57 @@ pub fn propose(files: &[FileName], wanted: &[Wanted], models: &[String]) -> Vec<
     proposals
 }
 
-/// A word without its plural.
-fn stem(word: &str) -> &str {
-    if word.len() > 3 {
-        word.trim_end_matches('s')
-    } else {
-        word
-    }
+/// Files that share a word every one of them carries.
+const FOLDER: usize = 3;
+
+/// The files without words that all of them carry and that name no part or model: the name of the
+/// folder, of the set, of who made it.
+fn without_common(files: &[FileName], wanted: &[Wanted], models: &[WantedModel]) -> Vec<FileName> {
+    let Some((first, rest)) = files.split_first().filter(|_| files.len() >= FOLDER) else {
+        return files.to_vec();
+    };
+    let named: Vec<String> = (wanted.iter())
+        .flat_map(|w| {
+            split_words(&w.part)
+                .into_iter()
+                .chain(split_words(&w.model))
+        })
+        .chain(models.iter().flat_map(|m| {
+            let options = m.options.iter().flat_map(|(name, _)| split_words(name));
+            split_words(&m.name).into_iter().chain(options)
+        }))
+        .collect();
+    let common: Vec<&String> = (first.words.iter())
+        .filter(|w| rest.iter().all(|f| f.words.contains(w)))
+        .filter(|w| !named.iter().any(|n| same(n, w)))
+        .collect();
+    let stripped = |file: &FileName| FileName {
+        words: (file.words.iter())
+            .filter(|w| !common.contains(w))
+            .cloned()
+            .collect(),
+        ..*file
+    };
+    files.iter().map(stripped).collect()
+}
+
+/// What a word may be the plural of.
+fn singulars(word: &str) -> impl Iterator<Item = String> + '_ {
+    const ENDS: [(&str, &str); 5] = [
+        ("s", ""),
+        ("es", ""),
+        ("ies", "y"),
+        ("ves", "f"),
+        ("ves", "fe"),
+    ];
+    ENDS.iter().filter_map(|(many, one)| {
+        let stem = word.strip_suffix(many).filter(|stem| stem.len() > 1)?;
+        Some(format!("{stem}{one}"))
+    })
 }
 
 fn same(a: &str, b: &str) -> bool {
-    stem(a) == stem(b)
+    a == b || singulars(a).any(|one| one == b) || singulars(b).any(|one| one == a)
 }
 
 /// How alike file and part are, from 0 to 1: shared words against all words, a part word at
@@ -199,26 +268,42 @@ fn likeness(file: &FileName, part: &Wanted) -> f64 {
     hits as f64 / all.max(1) as f64
 }
 
-/// A new part of the model whose name the file carries.
-fn new_part(file: &FileName, models: &[String]) -> Proposal {
-    let words_of = |m: &String| split_words(m);
-    let share = |model: &[String]| {
-        let hits = model
+/// A new part of the model whose name the file carries, or whose option it names.
+fn new_part(file: &FileName, models: &[WantedModel]) -> Proposal {
+    let share = |name: &str| {
+        let words = split_words(name);
+        let hits = words
             .iter()
             .filter(|w| file.words.iter().any(|f| same(f, w)))
             .count();
-        hits as f64 / model.len().max(1) as f64
+        hits as f64 / words.len().max(1) as f64
     };
-    let best = models
+    // The option named whole, the longest first: "long spear" before "spear".
+    let option_of = |model: &WantedModel| {
+        let named = model.options.iter().enumerate();
+        named
+            .filter(|(_, (name, _))| share(name) >= 1.0)
+            .max_by_key(|(index, (name, _))| (split_words(name).len(), usize::MAX - index))
+            .map(|(index, _)| index)
+    };
+    let by_name = models
         .iter()
         .enumerate()
-        .map(|(index, m)| (share(&words_of(m)), index))
+        .map(|(index, m)| (share(&m.name), index))
         .filter(|(share, _)| *share >= 0.5)
-        .max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)));
-    let Some((_, model)) = best else {
+        .max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)))
+        .map(|(_, model)| model);
+    // Without the name of a model: the only one that has such an option.
+    let by_option = || {
+        let mut having = (0..models.len()).filter(|m| option_of(&models[*m]).is_some());
+        having.next().filter(|_| having.next().is_none())
+    };
+    let Some(index) = by_name.or_else(by_option) else {
         return Proposal::Nothing;
     };
-    let model_words = words_of(&models[model]);
+    let model = &models[index];
+    let option = option_of(model);
+    let model_words = split_words(&model.name);
     let rest: Vec<&str> = file
         .words
         .iter()
@@ -231,13 +316,24 @@ fn new_part(file: &FileName, models: &[String]) -> Proposal {
     } else {
         rest.join(" ")
     };
-    if let Some(first) = name.get(..1) {
-        name = first.to_uppercase() + &name[1..];
+    if let Some(first) = name.chars().next() {
+        name = first.to_uppercase().chain(name.chars().skip(1)).collect();
     }
+    let takers = option.map_or(model.quantity, |o| model.options[o].1);
+    let written = file.count.unwrap_or(1);
+    // The count of all models serves too where the part goes with an option.
+    let by_takers = in_each(written, takers);
+    let count = if by_takers == written {
+        in_each(written, model.quantity)
+    } else {
+        by_takers
+    };
     Proposal::NewPart {
-        model,
+        model: index,
+        option,
         name,
-        count: file.count.unwrap_or(1),
+        count,
+        of_army: count != written,
     }
 }
 
@@ -274,11 +370,21 @@ mod tests {
         );
     }
 
-    fn army() -> (Vec<Wanted>, Vec<String>) {
+    fn model(name: &str, quantity: u32, options: &[(&str, u32)]) -> WantedModel {
+        let owned = |(name, models): &(&str, u32)| ((*name).to_owned(), *models);
+        WantedModel {
+            name: name.into(),
+            quantity,
+            options: options.iter().map(owned).collect(),
+        }
+    }
+
+    fn army() -> (Vec<Wanted>, Vec<WantedModel>) {
         let wanted = |model: &str, part: &str, count| Wanted {
             model: model.into(),
             part: part.into(),
             count,
+            models: 12,
         };
         let parts = vec![
             wanted("Reed-piker", "Body", 1),
@@ -289,7 +395,7 @@ mod tests {
             wanted("Bog slinger", "Figure", 1),
         ];
         let models = ["Reed-piker", "Lantern warden", "Bog slinger", "Heron rider"];
-        (parts, models.map(str::to_owned).to_vec())
+        (parts, models.map(|name| model(name, 5, &[])).to_vec())
     }
 
     #[rstest]
@@ -318,8 +424,10 @@ mod tests {
             ["heron_rider_wing_L_x2.stl", "heron rider.stl", "teapot.stl"].map(read_file_name);
         let new = |name: &str, count| Proposal::NewPart {
             model: 3,
+            option: None,
             name: name.into(),
             count,
+            of_army: false,
         };
         let expected = [new("Wing left", 2), new("Figure", 1), Proposal::Nothing];
         assert_eq!(propose(&files, &wanted, &models), expected);
@@ -340,12 +448,84 @@ mod tests {
         assert!(!matches!(proposals[0], Proposal::Part { part: 1, .. }));
     }
 
+    /// Twelve spearmen, eight with pikes and four with axes: counts of the whole army are one in each,
+    /// and options find the files that are named after them.
+    #[rstest]
+    #[case("marsh_spearman_body_x12.stl", "Body", 1, None, true)]
+    #[case("marsh_spearman_arm_L_x24.stl", "Arm left", 2, None, true)]
+    #[case("marsh_spearman_head_x3.stl", "Head", 3, None, false)]
+    #[case("marsh_spearman_pike_x8.stl", "Pike", 1, Some(0), true)]
+    #[case("pikes_x8.stl", "Pikes", 1, Some(0), true)]
+    #[case("axe.stl", "Axe", 1, Some(1), false)]
+    #[case("axes_x4.stl", "Axes", 1, Some(1), true)]
+    #[case("spearmen_bodies.stl", "Spearmen bodies", 1, None, false)]
+    fn counts_of_the_army_are_told_from_counts_of_a_model(
+        #[case] file: &str,
+        #[case] name: &str,
+        #[case] count: u32,
+        #[case] option: Option<usize>,
+        #[case] of_army: bool,
+    ) {
+        let models = [
+            model("Lantern warden", 6, &[]),
+            model("Marsh spearman", 12, &[("pike", 8), ("axe", 4)]),
+        ];
+        let proposals = propose(&[read_file_name(file)], &[], &models);
+        if file == "spearmen_bodies.stl" {
+            // Nothing of the model's name is in it, as it stands.
+            assert_eq!(proposals[0], Proposal::Nothing);
+            return;
+        }
+        let expected = Proposal::NewPart {
+            model: 1,
+            option,
+            name: name.into(),
+            count,
+            of_army,
+        };
+        assert_eq!(proposals[0], expected);
+    }
+
+    /// What all files of a folder carry and no model is called says nothing.
+    #[test]
+    fn the_name_of_the_folder_says_nothing() {
+        let models = [model("Heron rider", 3, &[])];
+        let files = [
+            "fenlords_rider_wing_L.stl",
+            "fenlords_rider_body.stl",
+            "fenlords_rider_beaks_x3.stl",
+        ]
+        .map(read_file_name);
+        let names: Vec<String> = propose(&files, &[], &models)
+            .into_iter()
+            .map(|p| match p {
+                Proposal::NewPart { name, count, .. } => format!("{count} {name}"),
+                other => format!("{other:?}"),
+            })
+            .collect();
+        assert_eq!(names, ["1 Wing left", "1 Body", "1 Beaks"]);
+    }
+
+    #[rstest]
+    #[case("bodies", "body", true)]
+    #[case("axes", "axe", true)]
+    #[case("torches", "torch", true)]
+    #[case("knives", "knife", true)]
+    #[case("shields", "shield", true)]
+    #[case("boxes", "box", true)]
+    #[case("arm", "army", false)]
+    #[case("bow", "boy", false)]
+    #[case("staff", "stays", false)]
+    fn plurals_are_the_same_word(#[case] a: &str, #[case] b: &str, #[case] alike: bool) {
+        assert_eq!((same(a, b), same(b, a)), (alike, alike));
+    }
+
     proptest! {
         #[test]
         fn no_part_is_proposed_twice(names in proptest::collection::vec("\\PC{0,24}", 0..8), parts in proptest::collection::vec(("[a-z ]{0,12}", "[a-z ]{0,9}"), 0..8)) {
             let files: Vec<FileName> = names.iter().map(|n| read_file_name(n)).collect();
-            let wanted: Vec<Wanted> = parts.iter().map(|(m, p)| Wanted { model: m.clone(), part: p.clone(), count: 1 }).collect();
-            let models: Vec<String> = parts.iter().map(|(m, _)| m.clone()).collect();
+            let wanted: Vec<Wanted> = parts.iter().map(|(m, p)| Wanted { model: m.clone(), part: p.clone(), count: 1, models: 3 }).collect();
+            let models: Vec<WantedModel> = parts.iter().map(|(m, p)| model(m, 3, &[(p, 2)])).collect();
             let proposals = propose(&files, &wanted, &models);
             prop_assert_eq!(proposals.len(), files.len());
             let mut seen = BTreeSet::new();

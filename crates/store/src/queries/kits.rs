@@ -8,7 +8,7 @@ use wembrit_core::army::{Choice, ChoiceOption, Part, Piece};
 use wembrit_core::ids::{ChoiceId, ModelId, OptionId, PieceId};
 
 use crate::conn::Conn;
-use crate::error::StoreError;
+use crate::error::{OrNotFound, StoreError};
 use crate::rows::{ChoiceRow, Nouns, OptionRow, PartRow, PieceRow};
 use crate::schema::{choices, options, parts, pieces};
 
@@ -44,6 +44,20 @@ pub fn options_of(conn: &mut Conn, of: &[ChoiceId]) -> Result<Vec<ChoiceOption>,
         .order((options::position, options::id))
         .select(OptionRow::as_select())
         .nouns::<OptionRow>(conn)
+}
+
+/// The model whose choice an option belongs to.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn model_of_option(conn: &mut Conn, id: OptionId) -> Result<ModelId, StoreError> {
+    options::table
+        .inner_join(choices::table)
+        .filter(options::id.eq(id.0).and(options::removed_at_ms.is_null()))
+        .select(choices::model_id)
+        .first(conn)
+        .map(ModelId)
+        .or_not_found("option")
 }
 
 /// The pieces of these models.

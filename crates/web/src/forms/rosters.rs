@@ -2,7 +2,7 @@
 
 use wembrit_core::army::kit::{check_choice, parse_options};
 use wembrit_core::army::roster::{
-    MOST_LINES, MOST_MODELS, RosterEntry, RosterLine, RosterModel, read_base,
+    Asked, MOST_LINES, MOST_MODELS, RosterEntry, RosterLine, RosterModel, read_base,
 };
 use wembrit_core::ids::ModelId;
 use wembrit_store::commands::rosters::RosterRow;
@@ -33,8 +33,26 @@ pub(crate) fn preview(lines: &[RosterLine]) -> Vec<PreviewRow> {
             ..PreviewRow::default()
         }),
         RosterEntry::Model(model) => Some(of_model(line, model)),
+        RosterEntry::Asked(model, asked) => Some(PreviewRow {
+            take: false,
+            doubt: asked_words(asked),
+            ..of_model(line, model)
+        }),
     };
     lines.iter().filter_map(row).collect()
+}
+
+/// What a line that may be models was taken for.
+fn asked_words(asked: &Asked) -> String {
+    match asked {
+        Asked::Heading => {
+            "read as the heading of the lines under it; tick it if these are models".to_owned()
+        }
+        Asked::KitOf(model) => {
+            format!("stands under {model}: read as what belongs to it; tick it if these are models")
+        }
+        Asked::Total => "read as the sum of the list; tick it if these are models".to_owned(),
+    }
 }
 
 fn of_model(line: &RosterLine, model: &RosterModel) -> PreviewRow {

@@ -3,10 +3,12 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
-use wembrit_core::ids::{ModelId, PartId, ProjectId, SculptId};
+use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, SculptId};
 use wembrit_store::commands::muster::PartChange;
 use wembrit_store::commands::recipes::RecipeChange;
-use wembrit_store::queries::{army, muster, recipes, resins, sculpts, workshop};
+use wembrit_store::queries::{
+    army, kits as store_kits, muster, recipes, resins, sculpts, workshop,
+};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::arrived;
@@ -34,12 +36,21 @@ pub(crate) async fn show(
     html(&view)
 }
 
+/// Where a new part goes.
+#[derive(Clone, Copy)]
+enum Place {
+    /// To all models of a kind.
+    Model(ModelId),
+    /// To those that take an option.
+    Option(OptionId),
+}
+
 /// What the maker confirmed for one file.
 enum Match {
     Part(SculptId, PartId),
     NewPart {
         sculpt: SculptId,
-        model: ModelId,
+        to: Place,
         name: String,
         count: u32,
     },
@@ -72,7 +83,7 @@ fn read(input: &Input) -> Result<Vec<Match>, WebError> {
                 let part = number.parse().map_err(|_| WebError::NoPage)?;
                 matches.push(Match::Part(sculpt, part));
             }
-            "model" => {
+            "model" | "option" => {
                 let name = input.get(&format!("name_{file}")).to_owned();
                 let count = input
                     .get(&format!("count_{file}"))
@@ -83,10 +94,15 @@ fn read(input: &Input) -> Result<Vec<Match>, WebError> {
                         "a new part needs a name, and a count from 1 to 500".into(),
                     ));
                 }
-                let model = number.parse().map_err(|_| WebError::NoPage)?;
+                let number: i64 = number.parse().map_err(|_| WebError::NoPage)?;
+                let to = if kind == "model" {
+                    Place::Model(ModelId(number))
+                } else {
+                    Place::Option(OptionId(number))
+                };
                 matches.push(Match::NewPart {
                     sculpt,
-                    model,
+                    to,
                     name,
                     count,
                 });
@@ -114,10 +130,14 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
         }
         Match::NewPart {
             sculpt,
-            model,
+            to,
             name,
             count,
         } => {
+            let (model, option) = match to {
+                Place::Model(model) => (*model, None),
+                Place::Option(option) => (store_kits::model_of_option(c, *option)?, Some(*option)),
+            };
             let resins = resins::list(c)?;
             let resin = resins.first().ok_or_else(|| {
                 StoreError::Refused("there is no resin yet: add one in the workshop first".into())
@@ -127,7 +147,7 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                 count: *count,
                 spares: 0,
                 sculpt: Some(*sculpt),
-                option: None,
+                option,
                 recipe: RecipeChange {
                     scale: 1.0,
                     resin: resin.id,
@@ -135,7 +155,7 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                     setup: None,
                 },
             };
-            commands::muster::add_part(c, *model, &change, now_ms).map(drop)
+            commands::muster::add_part(c, model, &change, now_ms).map(drop)
         }
     }
 }

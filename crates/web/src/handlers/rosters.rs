@@ -64,7 +64,8 @@ pub(crate) async fn read(
     }
     match read_roster(&text) {
         Ok(lines) => {
-            Ok(html(&preview_view(&app, id, form::preview(&lines)).await?)?.into_response())
+            let rows = form::preview(&lines);
+            Ok(html(&preview_view(&app, id, text, rows).await?)?.into_response())
         }
         Err(error) => {
             let shown = text.chars().take(100_000).collect();
@@ -77,14 +78,25 @@ pub(crate) async fn read(
 async fn preview_view(
     app: &App,
     id: ProjectId,
+    text: String,
     rows: Vec<form::PreviewRow>,
 ) -> Result<PreviewView, WebError> {
     app.view(move |c, app| {
         let page = page(c, app, Tab::Muster, "Army list", Some(id))?;
         let army = army::load(c, id)?;
-        Ok(PreviewView::new(page, id, rows, &army))
+        Ok(PreviewView::new(page, id, text, rows, &army))
     })
     .await
+}
+
+/// The list once more, as it was pasted.
+pub(crate) async fn again(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Html<String>, WebError> {
+    let text = Input::parse(&body).get("list").to_owned();
+    html(&ask_view(&app, id, text, String::new()).await?)
 }
 
 pub(crate) async fn take(
@@ -101,7 +113,8 @@ pub(crate) async fn take(
             Ok(go(format!("/projects/{id}/muster")))
         }
         None => {
-            let view = preview_view(&app, id, rows).await?;
+            let text = input.get("list").to_owned();
+            let view = preview_view(&app, id, text, rows).await?;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
         }
     }

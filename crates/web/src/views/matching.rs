@@ -1,8 +1,10 @@
 //! Files and the parts they may belong to.
 
 use askama::Template;
-use wembrit_core::army::matching::{FileName, Proposal, Wanted, propose, read_file_name};
-use wembrit_core::army::{Army, ArmyModel, ArmyPart};
+use wembrit_core::army::matching::{
+    FileName, Proposal, Wanted, WantedModel, propose, read_file_name,
+};
+use wembrit_core::army::{Army, ArmyModel, ArmyPart, ChoiceOption};
 use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::sculpt::Sculpt;
 
@@ -37,7 +39,7 @@ impl MatchView {
         let (open, models) = (open_parts(army), all_models(army));
         let read: Vec<FileName> = files.iter().map(|s| read_file_name(&s.file_name)).collect();
         let wanted: Vec<Wanted> = open.iter().map(|(m, p)| wanted(m, p)).collect();
-        let names: Vec<String> = models.iter().map(|m| m.model.name.clone()).collect();
+        let names: Vec<WantedModel> = models.iter().map(|m| wanted_model(m)).collect();
         let proposals = propose(&read, &wanted, &names);
         let rows = files.into_iter().zip(proposals).map(|(sculpt, proposal)| {
             let row = |to: String, name: String, count, words| FileRow {
@@ -62,12 +64,26 @@ impl MatchView {
                     });
                     row(format!("part-{}", part.id), String::new(), 1, words)
                 }
-                Proposal::NewPart { model, name, count } => row(
-                    format!("model-{}", models[model].model.id),
+                Proposal::NewPart {
+                    model,
+                    option,
                     name,
                     count,
-                    String::new(),
-                ),
+                    of_army,
+                } => {
+                    let to = option
+                        .and_then(|o| options(models[model]).nth(o))
+                        .map_or_else(
+                            || format!("model-{}", models[model].model.id),
+                            |option| format!("option-{}", option.id),
+                        );
+                    let words = if of_army {
+                        "the file's count is that of the whole army".to_owned()
+                    } else {
+                        String::new()
+                    };
+                    row(to, name, count, words)
+                }
             }
         });
         Self {
@@ -81,10 +97,7 @@ impl MatchView {
                     )
                 })
                 .collect(),
-            models: models
-                .iter()
-                .map(|m| (format!("model-{}", m.model.id), m.model.name.clone()))
-                .collect(),
+            models: models.iter().flat_map(|m| places(m)).collect(),
             page,
             id: army.project.id,
         }
@@ -100,10 +113,39 @@ fn all_models(army: &Army) -> Vec<&ArmyModel> {
     army.units.iter().flat_map(|u| &u.models).collect()
 }
 
+/// The options of all choices of a model, in order.
+fn options(model: &ArmyModel) -> impl Iterator<Item = &ChoiceOption> {
+    model.choices.iter().flat_map(|c| &c.options)
+}
+
+/// Where a new part of a model may go: to all of its models, or to those with an option.
+fn places(model: &ArmyModel) -> Vec<(String, String)> {
+    let name = &model.model.name;
+    let all = (format!("model-{}", model.model.id), name.clone());
+    let with = |o: &ChoiceOption| {
+        (
+            format!("option-{}", o.id),
+            format!("{name}, with {}", o.name),
+        )
+    };
+    std::iter::once(all)
+        .chain(options(model).map(with))
+        .collect()
+}
+
+fn wanted_model(model: &ArmyModel) -> WantedModel {
+    WantedModel {
+        name: model.model.name.clone(),
+        quantity: model.model.quantity,
+        options: options(model).map(|o| (o.name.clone(), o.models)).collect(),
+    }
+}
+
 fn wanted(model: &ArmyModel, part: &ArmyPart) -> Wanted {
     Wanted {
         model: model.model.name.clone(),
         part: part.part.name.clone(),
         count: part.need.count,
+        models: part.need.quantity,
     }
 }

@@ -23,6 +23,8 @@ pub(crate) struct RosterView {
 pub(crate) struct PreviewView {
     pub(crate) page: Page,
     pub(crate) id: ProjectId,
+    /// The list as it was pasted: to be changed, it is not lost.
+    pub(crate) text: String,
     pub(crate) rows: Vec<PreviewRow>,
     /// Names of units that are there already.
     pub(crate) units: Vec<String>,
@@ -33,7 +35,13 @@ pub(crate) struct PreviewView {
 }
 
 impl PreviewView {
-    pub(crate) fn new(page: Page, id: ProjectId, rows: Vec<PreviewRow>, army: &Army) -> Self {
+    pub(crate) fn new(
+        page: Page,
+        id: ProjectId,
+        text: String,
+        rows: Vec<PreviewRow>,
+        army: &Army,
+    ) -> Self {
         let taken = rows.iter().filter(|r| r.take);
         let models = taken
             .clone()
@@ -44,8 +52,12 @@ impl PreviewView {
             id,
             units: army.units.iter().map(|u| u.unit.name.clone()).collect(),
             kits: super::muster::kits_to_take(army, None),
-            doubts: rows.iter().filter(|r| !r.doubt.is_empty()).count(),
+            doubts: rows
+                .iter()
+                .filter(|r| r.take && !r.doubt.is_empty())
+                .count(),
             models,
+            text,
             rows,
         }
     }

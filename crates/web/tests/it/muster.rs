@@ -327,3 +327,57 @@ async fn practice_is_answered_for_the_workshop_and_for_a_project() {
     );
     assert_eq!(answer(Question::Order).2, AnsweredBy::Assumed);
 }
+
+/// A pasted list keeps what stands under models apart, and is not lost when it is changed.
+#[tokio::test]
+async fn kit_lines_are_asked_and_the_list_stays() {
+    let app = TestApp::demo();
+    let list = "Mud skiff x1 (150 pts)\n    - 4 wheels\nTotal: 25 models\n";
+    let page = pasted(&app, list, "").await;
+    page.says("stands under Mud skiff").says("sum of the list");
+    assert_eq!(
+        page.body.matches("\" checked").count(),
+        1,
+        "one line is ticked"
+    );
+    app.post(
+        "/projects/1/roster/again",
+        "list=Mud+skiff+x1%0A++++-+4+wheels",
+    )
+    .await
+    .says("Mud skiff x1\n    - 4 wheels</textarea>");
+}
+
+/// A file named after an option becomes a part of those models that take it, one in each.
+#[tokio::test]
+async fn a_file_of_an_option_goes_to_those_that_take_it() {
+    let app = TestApp::demo();
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let (model, option) = army
+        .units
+        .iter()
+        .flat_map(|u| &u.models)
+        .find_map(|m| Some((m, m.choices.first()?.options.first()?)))
+        .unwrap();
+    let words = format!("{} {}", model.model.name, option.name).replace([' ', '-'], "_");
+    let name = format!("{words}_tassel_x{}.stl", option.models);
+    app.upload(&[(name.as_str(), b"solid three")]).await.is(303);
+    let place = format!("value=\"option-{}\" selected", option.id);
+    app.get("/projects/1/match")
+        .await
+        .says(&place)
+        .says("count is that of the whole army");
+    let all = app.store.read(sculpts::list).unwrap();
+    let id = all.iter().find(|(s, _)| s.file_name == name).unwrap().0.id;
+    let form = format!(
+        "sculpt={id}&to_{id}=option-{}&name_{id}=Tassel&count_{id}=1",
+        option.id
+    );
+    app.post("/projects/1/match", &form).await.is(303);
+    let parts = app
+        .store
+        .read(|c| kits::parts_of(c, model.model.id))
+        .unwrap();
+    let part = parts.iter().find(|p| p.name == "Tassel").unwrap();
+    assert_eq!((part.count, part.option), (1, Some(option.id)));
+}

@@ -32,8 +32,21 @@ pub enum RosterEntry {
     Unit(String),
     /// Some models.
     Model(RosterModel),
+    /// It may be models or something else: the maker says which.
+    Asked(RosterModel, Asked),
     /// Nothing that could be taken; the sentence says why.
     Unclear(&'static str),
+}
+
+/// What a line was taken for that may be models as well.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Asked {
+    /// The heading of the lines under it.
+    Heading,
+    /// What belongs to the model of this name, under which it stands.
+    KitOf(String),
+    /// The sum of the lines above.
+    Total,
 }
 
 /// Some models of one kind.

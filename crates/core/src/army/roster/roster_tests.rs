@@ -282,3 +282,47 @@ proptest! {
         }
     }
 }
+
+/// A list as it is pasted from elsewhere: kits indented under their models, points in brackets,
+/// headings without a mark, groups, a sum.
+const PASTED: &str = "Fen host [1250 pts]\n\nReed walkers\n12 Reed walker, 25mm [120 pts]\n    - 8 pike\n    - 4 axe\n2x5 spearmen [90 points]\n\nBoats\nMud skiff x1 (150 pts)\n\t- 4 wheels\n\t- mast\nSkiff crew (6)\n\nTotal: 25 models\n";
+
+#[test]
+fn nothing_of_a_pasted_list_is_taken_for_a_unit_in_silence() {
+    let lines = read_roster(PASTED).unwrap();
+    let say = |line: &RosterLine| match &line.entry {
+        RosterEntry::Unit(name) => format!("unit {name}"),
+        RosterEntry::Model(m) => format!("{:?} {} of {:?}", m.quantity, m.name, m.unit),
+        RosterEntry::Asked(m, asked) => format!("{asked:?}? {:?} {}", m.quantity, m.name),
+        RosterEntry::Unclear(why) => (*why).to_owned(),
+    };
+    let said: Vec<String> = lines.iter().map(say).collect();
+    assert_eq!(
+        said,
+        [
+            "Heading? None Fen host",
+            "Heading? None Reed walkers",
+            "Some(12) Reed walker of Some(\"Reed walkers\")",
+            "KitOf(\"Reed walker\")? Some(8) pike",
+            "KitOf(\"Reed walker\")? Some(4) axe",
+            "None spearmen of Some(\"Reed walkers\")",
+            "Heading? None Boats",
+            "Some(1) Mud skiff of Some(\"Boats\")",
+            "KitOf(\"Mud skiff\")? Some(4) wheels",
+            "KitOf(\"Mud skiff\")? None mast",
+            "Some(6) Skiff crew of Some(\"Boats\")",
+            "Total? None Total: 25 models",
+        ]
+    );
+}
+
+/// Models that all stand in, under a heading that does not.
+#[rstest]
+#[case("Boats\n  2 skiffs\n  6 crew\n")]
+#[case("Boats:\n  - 2 skiffs\n  - 6 crew\n")]
+#[case("# Boats\n\t2 skiffs\n\t6 crew\n")]
+fn what_stands_under_a_heading_is_a_model(#[case] text: &str) {
+    let models: Vec<_> = outline(text);
+    let of = |name: &str, n| ("Boats".to_owned(), name.to_owned(), Some(n));
+    assert_eq!(models, [of("skiffs", 2), of("crew", 6)]);
+}

@@ -1,38 +1,113 @@
 //! Plain lines: "12 reed-pikers, 25 mm".
 
-use super::{MOST_MODELS, RosterEntry, RosterLine, RosterModel, TOO_MANY, read_base};
+use super::{Asked, MOST_MODELS, RosterEntry, RosterLine, RosterModel, TOO_MANY, read_base};
 
-/// Reads line by line; a heading names the unit of what follows.
+/// Reads line by line; a heading names the unit of what follows, and what stands further in than a
+/// model belongs to it.
 pub(super) fn read(text: &str) -> Vec<RosterLine> {
+    let written: Vec<Written<'_>> = text.lines().enumerate().map(Written::of).collect();
     let mut unit: Option<String> = None;
+    // The model whose kit may follow: its name, and how far in it stands.
+    let mut above: Option<(String, usize)> = None;
     let mut lines = Vec::new();
-    for (index, written) in text.lines().enumerate() {
-        let line = ascii_digits(written);
-        let line = without_bullet(line.trim());
-        if line.is_empty() || line.starts_with("//") || !line.chars().any(char::is_alphanumeric) {
+    for (at, line) in written.iter().enumerate() {
+        if line.says_nothing() {
             continue;
         }
-        let entry = match heading(line) {
-            Some(name) => {
-                unit = Some(name.clone());
-                RosterEntry::Unit(name)
-            }
-            None => match read_line(line) {
-                RosterEntry::Model(model) => RosterEntry::Model(RosterModel {
-                    unit: unit.clone(),
-                    ..model
-                }),
+        let entry = if let Some(name) = heading(&line.text) {
+            (unit, above) = (Some(name.clone()), None);
+            RosterEntry::Unit(name)
+        } else {
+            match read_line(&line.text) {
+                RosterEntry::Model(model) if is_total(&line.text) => {
+                    RosterEntry::Asked(model, Asked::Total)
+                }
+                RosterEntry::Model(model) => {
+                    let under = above.as_ref().filter(|(_, indent)| line.indent > *indent);
+                    if let Some((name, _)) = under {
+                        let kit = Asked::KitOf(name.clone());
+                        RosterEntry::Asked(of_unit(model, &unit), kit)
+                    } else if model.quantity.is_none() && heads(&written, at) {
+                        (unit, above) = (Some(model.name.clone()), None);
+                        RosterEntry::Asked(of_unit(model, &unit), Asked::Heading)
+                    } else {
+                        above = Some((model.name.clone(), line.indent));
+                        RosterEntry::Model(of_unit(model, &unit))
+                    }
+                }
                 other => other,
-            },
+            }
         };
-        let text = written.trim().chars().take(300).collect();
+        let text = line.raw.trim().chars().take(300).collect();
         lines.push(RosterLine {
-            line: index + 1,
+            line: at + 1,
             text,
             entry,
         });
     }
     lines
+}
+
+fn of_unit(model: RosterModel, unit: &Option<String>) -> RosterModel {
+    RosterModel {
+        unit: unit.clone(),
+        ..model
+    }
+}
+
+/// A line as it was written, and without what lists are drawn with.
+struct Written<'a> {
+    raw: &'a str,
+    text: String,
+    /// How far in it stands, a tab as four.
+    indent: usize,
+}
+
+impl<'a> Written<'a> {
+    fn of((_, raw): (usize, &'a str)) -> Self {
+        let blanks = raw.chars().take_while(|c| c.is_whitespace());
+        let indent = blanks.map(|c| if c == '\t' { 4 } else { 1 }).sum();
+        let text = ascii_digits(raw);
+        Self {
+            raw,
+            text: without_bullet(text.trim()).to_owned(),
+            indent,
+        }
+    }
+
+    fn says_nothing(&self) -> bool {
+        let text = &self.text;
+        text.is_empty() || text.starts_with("//") || !text.chars().any(char::is_alphanumeric)
+    }
+}
+
+/// A line without a count heads those under it: they stand further in, or it begins a paragraph in
+/// which the next line has a count.
+fn heads(lines: &[Written<'_>], at: usize) -> bool {
+    let line = &lines[at];
+    let Some(next) = lines.get(at + 1) else {
+        return false;
+    };
+    if next.says_nothing() {
+        // The title of the whole list.
+        return lines[..at].iter().all(Written::says_nothing) && at + 2 < lines.len();
+    }
+    let begins = at == 0 || lines[at - 1].text.is_empty();
+    let counted = || matches!(read_line(&next.text), RosterEntry::Model(m) if m.quantity.is_some());
+    next.indent > line.indent || next.indent == line.indent && begins && counted()
+}
+
+/// `Total: 25 models`, `Sum 500`.
+fn is_total(line: &str) -> bool {
+    const WORDS: [&str; 6] = ["total", "totals", "sum", "altogether", "subtotal", "итого"];
+    let first = line
+        .split(|c: char| !c.is_alphabetic())
+        .find(|w| !w.is_empty());
+    let lower = line.to_lowercase();
+    first.is_some_and(|w| WORDS.contains(&w.to_lowercase().as_str()))
+        || lower.ends_with(" in total")
+        || lower.ends_with(" in all")
+        || lower.starts_with("grand total")
 }
 
 /// Digits of other scripts as the digits they are.
@@ -398,6 +473,18 @@ fn cut_count(line: &mut String) -> (Option<u32>, Option<&'static str>) {
         && matches!(line[a.to..b.from].trim(), "-" | "–" | "to")
     {
         return (None, Some("a range is no count"));
+    }
+    // 2x5: two groups of five, or two that carry five of something.
+    if let [a, b, ..] = all.as_slice()
+        && line[a.to..b.from].trim() == "x"
+        && line[..a.from].trim_matches([' ', ',', '-']).is_empty()
+    {
+        let rest = line[b.to..].to_owned();
+        *line = rest;
+        return (
+            None,
+            Some("two numbers, one times the other: say how many models"),
+        );
     }
     let (strong, weak) = counts_in(line, &all);
     if strong
