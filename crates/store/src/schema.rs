@@ -14,6 +14,18 @@ diesel::table! {
 }
 
 diesel::table! {
+    concerns_put_aside (id) {
+        id -> BigInt,
+        uid -> Text,
+        project_id -> BigInt,
+        concern -> Text,
+        words -> Text,
+        reason -> Text,
+        put_aside_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     copies (id) {
         id -> BigInt,
         uid -> Text,
@@ -641,6 +653,7 @@ diesel::table! {
 }
 
 diesel::joinable!(choices -> models (model_id));
+diesel::joinable!(concerns_put_aside -> projects (project_id));
 diesel::joinable!(copies -> parts (part_id));
 diesel::joinable!(copies -> plates (plate_id));
 diesel::joinable!(copies -> recipe_versions (recipe_version_id));
@@ -705,6 +718,7 @@ diesel::joinable!(variants -> trials (trial_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
     choices,
+    concerns_put_aside,
     copies,
     dismissals,
     fine_zones,

@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, compare, events, kits, matching, muster, plans, plates, practice, recipes, rosters,
-    sculpts, start, today, trials, unit_moves, workshop,
+    Id, compare, concerns, events, kits, matching, muster, plans, plates, practice, recipes,
+    rosters, sculpts, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -87,6 +87,8 @@ fn muster_routes() -> Router<App> {
             "/projects/{id}/roster",
             get(rosters::ask).post(rosters::read),
         )
+        .route("/projects/{id}/concerns/aside", post(concerns::put_aside))
+        .route("/projects/{id}/concerns/up", post(concerns::take_up))
         .route("/projects/{id}/roster/take", post(rosters::take))
         .route("/projects/{id}/roster/again", post(rosters::again))
         .route(

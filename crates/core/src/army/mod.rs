@@ -1,5 +1,6 @@
 //! The army: its list comes in, kits, files for parts, what is wanted, what is finished.
 
+pub mod concerns;
 pub mod demand;
 pub mod kit;
 mod lines;

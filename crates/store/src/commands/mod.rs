@@ -4,6 +4,7 @@
 
 pub mod accept_plan;
 pub mod ask_plan;
+pub mod concerns;
 pub mod dismissals;
 pub mod edit_plate;
 pub mod hollows;

@@ -1,6 +1,7 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
 pub(crate) mod compare;
+pub(crate) mod concerns;
 pub(crate) mod events;
 mod id;
 pub(crate) mod kits;

@@ -6,7 +6,7 @@ use axum::response::{Html, Response};
 use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
 use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::{
-    army, demand, kits as store_kits, muster, plans, recipes, resins, sculpts, workshop,
+    army, concerns, demand, kits as store_kits, muster, plans, recipes, resins, sculpts, workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 
@@ -42,6 +42,7 @@ pub(crate) async fn show(
                 page,
                 &army,
                 &plans::draft_plates(c, id)?,
+                &concerns::of_army(c, &army)?,
                 &demand::facts_of(c, &sculpts)?,
             ))
         })
@@ -269,6 +270,7 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<Mod
             page,
             (&army, unit, model),
             &resins::list_all(c)?,
+            &concerns::of_army(c, &army)?,
             &demand::facts_of(c, &sculpts)?,
         ))
     })

@@ -4,17 +4,19 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::army::concerns::Concern;
 use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskKind, TaskState};
-use wembrit_core::ids::{PlanId, ProjectId};
+use wembrit_core::ids::{PartId, PlanId, ProjectId};
 use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::queries::pages::plans as pages;
-use wembrit_store::queries::{army, plans, printers, resins};
-use wembrit_store::{StoreError, commands};
+use wembrit_store::queries::{army, concerns, plans, printers, resins};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Fields, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
+use crate::views::concerns::WordView;
 use crate::views::plans::{BesideView, LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
 use crate::views::plates::PlanAdviceView;
 use crate::views::{Tab, html};
@@ -186,22 +188,49 @@ pub(crate) async fn beside(
     html(&view)
 }
 
+/// What stands open about the parts of a plan that costs more than the part.
+fn grave_in(c: &mut Conn, project: ProjectId, id: PlanId) -> Result<Vec<Concern>, StoreError> {
+    let parts: Vec<PartId> = plans::demand_of(c, id)?.iter().map(|l| l.part).collect();
+    let army = army::load(c, project)?;
+    let mut all = concerns::of_army(c, &army)?;
+    all.retain(|k| k.is_open_and_grave() && parts.contains(&k.part));
+    Ok(all)
+}
+
 pub(crate) async fn accept(
     State(app): State<App>,
     Id(id): Id<PlanId>,
+    body: Bytes,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
     let plan = app.read(move |c| plans::load(c, id)).await?;
     let project = plan.project;
-    if plan.state == PlanState::Computing {
-        end_search(&app, id).await?;
-    }
     if plan.state == PlanState::Accepted {
         // A second click on the same button: it is done already.
         return Ok(go(format!("/projects/{project}/plates")));
     }
+    let word = Input::parse(&body).get("word").to_owned();
+    let grave = app.read(move |c| grave_in(c, project, id)).await?;
+    if !grave.is_empty() && word.is_empty() {
+        let view = app
+            .view(move |c, app| {
+                let page = page(c, app, Tab::Plates, "Accept", Some(project))?;
+                Ok(WordView::new(page, project, id, &grave))
+            })
+            .await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response());
+    }
+    if plan.state == PlanState::Computing {
+        end_search(&app, id).await?;
+    }
     match app
-        .write(move |c| commands::accept_plan::accept(c, id, now))
+        .write(move |c| {
+            for concern in &grave {
+                let of = (concern.key.as_str(), concern.words.as_str());
+                commands::concerns::put_aside(c, project, of, &word, now)?;
+            }
+            commands::accept_plan::accept(c, id, now)
+        })
         .await
     {
         Ok(()) => Ok(go(format!("/projects/{project}/plates"))),

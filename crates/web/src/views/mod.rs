@@ -1,6 +1,7 @@
 //! What the templates are given: words and figures ready to be read.
 
 pub(crate) mod compare;
+pub(crate) mod concerns;
 mod error;
 pub(crate) mod matching;
 pub(crate) mod muster;

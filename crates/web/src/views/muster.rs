@@ -1,17 +1,19 @@
 //! The army: units as rows of figures, models with their parts.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use askama::Template;
+use wembrit_core::army::concerns::Concern;
 use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Piece};
 use wembrit_core::cost::{cost_each, mean};
 use wembrit_core::flow::{Plate, SculptState, Stage};
-use wembrit_core::ids::{ModelId, OptionId, ProjectId, SculptId, UnitId};
+use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, SculptId, UnitId};
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Resin;
 use wembrit_paper::{FigureCounts, draw_figures};
 
+use super::concerns::ConcernList;
 use super::show::count;
 use super::{FormView, Page};
 use crate::forms::kits::options_text;
@@ -63,6 +65,7 @@ pub(crate) struct MusterView {
     pub(crate) name: String,
     pub(crate) units: Vec<UnitRow>,
     pub(crate) totals: Totals,
+    pub(crate) concerns: ConcernList,
 }
 
 impl MusterView {
@@ -70,6 +73,7 @@ impl MusterView {
         page: Page,
         army: &Army,
         draft: &[Plate],
+        concerns: &[Concern],
         facts: &HashMap<SculptId, SculptFacts>,
     ) -> Self {
         let unit = |unit: &ArmyUnit| {
@@ -83,6 +87,11 @@ impl MusterView {
             name: army.project.name.clone(),
             units: army.units.iter().map(unit).collect(),
             totals: totals(army, draft),
+            concerns: ConcernList::new(
+                army.project.id,
+                format!("/projects/{}/muster", army.project.id),
+                concerns,
+            ),
         }
     }
 }
@@ -251,6 +260,7 @@ pub(crate) struct ModelView {
     pub(crate) pieces: Vec<PieceRow>,
     /// Models whose kit may be taken over.
     pub(crate) kits: Vec<(String, String)>,
+    pub(crate) concerns: ConcernList,
 }
 
 pub(crate) struct ChoiceRow {
@@ -277,8 +287,10 @@ impl ModelView {
         page: Page,
         (army, unit, model): (&Army, &ArmyUnit, &ArmyModel),
         resins: &[Resin],
+        concerns: &[Concern],
         facts: &HashMap<SculptId, SculptFacts>,
     ) -> Self {
+        let parts: HashSet<PartId> = model.parts.iter().map(|p| p.part.id).collect();
         let resin = |id| {
             let found = resins.iter().find(|r| r.id == id);
             found.map_or_else(String::new, |r| r.name.clone())
@@ -306,6 +318,12 @@ impl ModelView {
             choices: choice_rows(model),
             pieces: model.pieces.iter().map(|p| piece_row(model, p)).collect(),
             kits: kits_to_take(army, Some(model.model.id)),
+            concerns: ConcernList::about(
+                army.project.id,
+                format!("/models/{}", model.model.id),
+                concerns,
+                &parts,
+            ),
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
+use wembrit_core::army::concerns::{Concern, ConcernKind};
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
@@ -20,6 +21,7 @@ use wembrit_store::queries::pages::plans::{self as pages, PlanShown, PlatesPage,
 use wembrit_store::queries::pages::plates::PlatesShown;
 
 use super::Page;
+use super::concerns::ConcernList;
 use super::plates::state_word;
 use super::shapes::Shapes;
 use super::show::{count, hours, tenth};
@@ -140,6 +142,8 @@ fn unit_costs(all: Vec<ModelCost>) -> Vec<UnitCost> {
 
 /// The plan nobody has accepted yet.
 pub(crate) struct OpenPlan {
+    /// What stands open about its parts; what a plan tells by itself is left out.
+    pub(crate) concerns: ConcernList,
     pub(crate) id: PlanId,
     pub(crate) revision: i64,
     pub(crate) computing_percent: Option<i64>,
@@ -171,7 +175,17 @@ impl OpenPlan {
         let wanted = fingerprint(&demand_lines_in(army, &plan.scope));
         let parked = open.task.as_ref().and_then(Task::ended_message);
         let copies = plates.copies.values().flatten();
+        let parts = open.lines.iter().map(|l| l.part).collect();
+        let told = |c: &&Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
+        let told: Vec<Concern> = open.concerns.iter().filter(told).cloned().collect();
+        let project = army.project.id;
         Self {
+            concerns: ConcernList::about(
+                project,
+                format!("/projects/{project}/plates"),
+                &told,
+                &parts,
+            ),
             id: plan.id,
             revision: plan.revision,
             computing_percent: open.task.as_ref().and_then(Task::open_percent),

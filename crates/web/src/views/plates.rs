@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
+use wembrit_core::army::concerns::{Concern, ConcernState};
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome};
@@ -16,6 +17,7 @@ use wembrit_store::queries::pages::plans::Advised;
 use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
 
 use super::Page;
+use super::concerns::ConcernList;
 use super::shapes::{Shapes, key, label};
 use super::show::{self, hours, tenth};
 
@@ -66,6 +68,8 @@ pub(crate) struct PlateView {
     pub(crate) ended_field: String,
     /// Sculpt, finding and reason of what was put aside on this plate's sculpts.
     pub(crate) put_aside: Vec<(String, String, String)>,
+    /// What stands open about its parts, before it is started.
+    pub(crate) concerns: ConcernList,
     pub(crate) judged: Vec<Judged>,
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
@@ -74,6 +78,33 @@ pub(crate) struct PlateView {
     pub(crate) hand: Option<Hand>,
     pub(crate) fill: String,
     pub(crate) peak: String,
+}
+
+/// What was put aside on the sculpts of a plate, and in its project about its parts.
+fn put_aside(data: &PlateSheet) -> Vec<(String, String, String)> {
+    let of_project = data.concerns.iter().filter_map(|c| match &c.state {
+        ConcernState::PutAside(reason) => {
+            Some((c.model.1.clone(), c.words.clone(), reason.clone()))
+        }
+        ConcernState::Open => None,
+    });
+    let told_already = |(_, _, reason): &(String, String, String)| {
+        !data.put_aside.iter().any(|(_, _, other)| other == reason)
+    };
+    let more = of_project.filter(told_already);
+    data.put_aside.iter().cloned().chain(more).collect()
+}
+
+/// What stands open before a plate is started; afterwards it is too late.
+fn before_start(data: &PlateSheet) -> ConcernList {
+    let waits = matches!(data.plate.state, PlateState::Draft | PlateState::Planned);
+    let open = data
+        .concerns
+        .iter()
+        .filter(|c| waits && c.state == ConcernState::Open);
+    let open: Vec<Concern> = open.cloned().collect();
+    let then = format!("/plates/{}", data.plate.id);
+    ConcernList::new(data.plate.project, then, &open)
 }
 
 /// The tools of a plate that is arranged by hand.
@@ -257,7 +288,8 @@ impl PlateView {
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
-            put_aside: data.put_aside.clone(),
+            put_aside: put_aside(data),
+            concerns: before_start(data),
             judged: if plate.state == PlateState::Printed {
                 judged(copies)
             } else {

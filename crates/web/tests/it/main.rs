@@ -6,6 +6,7 @@
 )]
 
 mod app;
+mod concerns;
 mod forms;
 mod guard;
 mod jobs;

@@ -1,6 +1,7 @@
 //! The plates page: the open plan, the accepted plates; two plans side by side; advice.
 
 use wembrit_core::army::Army;
+use wembrit_core::army::concerns::Concern;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
@@ -11,7 +12,7 @@ use super::plates::{PlatesShown, shown};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside, OtherWays};
-use crate::queries::{army, demand, plans, plates, printers, resins, tasks};
+use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
 /// A plan with its plates.
 #[derive(Debug, Clone, PartialEq)]
@@ -37,6 +38,8 @@ pub struct OpenPlan {
     pub lines: Vec<DemandLine>,
     /// What it was made from.
     pub facts: PlanFacts,
+    /// What stands open in its project.
+    pub concerns: Vec<Concern>,
 }
 
 /// Everything on the plates page.
@@ -60,16 +63,18 @@ pub struct PlatesPage {
 /// [`StoreError::NotFound`].
 pub fn page(conn: &mut Conn, project: ProjectId) -> Result<PlatesPage, StoreError> {
     let accepted = plates::accepted(conn, project)?;
+    let army = army::load(conn, project)?;
     Ok(PlatesPage {
-        army: army::load(conn, project)?,
-        open: open_plan(conn, project)?,
+        open: open_plan(conn, &army)?,
+        army,
         accepted: shown(conn, accepted)?,
         printers: printers::list(conn)?,
         resins: resins::list(conn)?,
     })
 }
 
-fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<OpenPlan>, StoreError> {
+fn open_plan(conn: &mut Conn, army: &Army) -> Result<Option<OpenPlan>, StoreError> {
+    let project = army.project.id;
     let mut all = plans::open_plans(conn, project)?.into_iter();
     let Some(plan) = all.next() else {
         return Ok(None);
@@ -86,6 +91,7 @@ fn open_plan(conn: &mut Conn, project: ProjectId) -> Result<Option<OpenPlan>, St
         left_over: plans::left_over(conn, plan.id)?,
         facts: demand::plan_facts(conn, project, &lines)?,
         lines,
+        concerns: concerns::of_army(conn, army)?,
         shown: with_plates(conn, plan)?,
     }))
 }

@@ -1,0 +1,323 @@
+//! What stands open before a project is printed: one list, shown wherever a decision is made.
+
+use std::collections::{HashMap, HashSet};
+
+use super::whole::{Army, ArmyModel, ArmyPart};
+use crate::flow::Stage;
+use crate::ids::{ModelId, PartId, SculptId};
+use crate::recipe::scale::{footprint_mm, to_base};
+use crate::recipe::{Proof, Proofs, Setup};
+use crate::sculpt::{LayerFacts, Sculpt, SculptFacts};
+use crate::words::words;
+use crate::workshop::ProcessSetting;
+
+words! {
+    /// Kinds of concerns.
+    ConcernKind, "kind of concern" {
+        /// Air shut in for good: resin stays in it.
+        SealedHollow = "sealed hollow",
+        /// It is not sure in which unit a file was drawn.
+        Unit = "unit unclear",
+        /// It does not fit its base, or its sister parts.
+        Scale = "scale",
+        /// Something starts in mid-air and nothing holds it.
+        MidAir = "starts in mid-air",
+        /// Nobody knows yet whether the recipe comes out.
+        Untried = "untried recipe",
+        /// A wanted part has no measured sculpt.
+        NoFile = "no file",
+    }
+}
+
+/// Where it stands.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum ConcernState {
+    /// Nobody has answered it.
+    Open,
+    /// It is as it should be, with the maker's reason.
+    PutAside(String),
+}
+
+/// One thing that stands open, or was put aside.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Concern {
+    /// What it is.
+    pub kind: ConcernKind,
+    /// The same concern has the same key as long as it stands.
+    pub key: String,
+    /// Accepting plates with it takes a word: it costs more than the part itself.
+    pub grave: bool,
+    /// Its model.
+    pub model: (ModelId, String),
+    /// Its part.
+    pub part: PartId,
+    /// Its sculpt, where it is about one.
+    pub sculpt: Option<SculptId>,
+    /// What stands open, in a sentence.
+    pub words: String,
+    /// The factor at which it would stand on its base.
+    pub at_scale: Option<f64>,
+    /// Where it stands.
+    pub state: ConcernState,
+}
+
+impl Concern {
+    /// Nobody has answered it, and it costs more than the part itself.
+    #[must_use]
+    pub fn is_open_and_grave(&self) -> bool {
+        self.grave && self.state == ConcernState::Open
+    }
+}
+
+/// What concerns are drawn from.
+#[derive(Debug, Clone, Default)]
+pub struct ConcernFacts {
+    /// The sculpts its parts name.
+    pub sculpts: HashMap<SculptId, Sculpt>,
+    /// What was measured on them.
+    pub facts: HashMap<SculptId, SculptFacts>,
+    /// What their layers tell, at their own size, as the files stand.
+    pub layers: HashMap<SculptId, LayerFacts>,
+    /// How far recipes are proven.
+    pub proofs: Proofs,
+    /// The process settings.
+    pub settings: Vec<ProcessSetting>,
+    /// Reasons by key.
+    pub put_aside: HashMap<String, String>,
+    /// Sculpts whose sealed hollow was put aside on their own page, with the reason.
+    pub hollow_put_aside: HashMap<SculptId, String>,
+}
+
+/// Above this share of its base a part overhangs it; and stands beside it.
+const OVERHANGS: f64 = 0.97;
+const BESIDE: f64 = 0.7;
+/// A hollow that holds less is a bubble, ml.
+const LEAST_ML: f64 = 0.02;
+/// Scales of parts of one model that differ by more are mixed.
+const MIXED: f64 = 0.005;
+
+/// Everything that stands open in an army, the grave first, then in the order of the army.
+#[must_use]
+pub fn concerns(army: &Army, facts: &ConcernFacts) -> Vec<Concern> {
+    let mut found = Finding {
+        facts,
+        all: Vec::new(),
+        hollows: HashSet::new(),
+    };
+    for unit in &army.units {
+        for model in &unit.models {
+            found.of_model(model);
+        }
+    }
+    let mut all = found.all;
+    all.sort_by_key(|c| (c.state != ConcernState::Open, !c.grave, c.kind));
+    all
+}
+
+struct Finding<'a> {
+    facts: &'a ConcernFacts,
+    all: Vec<Concern>,
+    /// Sculpts whose hollow was told: several parts may name one.
+    hollows: HashSet<SculptId>,
+}
+
+impl Finding<'_> {
+    fn add(&mut self, model: &ArmyModel, part: &ArmyPart, concern: Concern) {
+        let put_aside = self.facts.put_aside.get(&concern.key).cloned();
+        let elsewhere = concern
+            .sculpt
+            .filter(|_| concern.kind == ConcernKind::SealedHollow)
+            .and_then(|s| self.facts.hollow_put_aside.get(&s).cloned());
+        let reason = put_aside.or(elsewhere);
+        self.all.push(Concern {
+            model: (model.model.id, model.model.name.clone()),
+            part: part.part.id,
+            state: reason.map_or(ConcernState::Open, ConcernState::PutAside),
+            ..concern
+        });
+    }
+
+    fn of_model(&mut self, model: &ArmyModel) {
+        // Copies that are still to come: what is printed is printed.
+        let to_come = |p: &&ArmyPart| {
+            p.need.required() > 0 && (p.need.wanted() > 0 || p.counts.of(Stage::Planned) > 0)
+        };
+        let parts: Vec<&ArmyPart> = model.parts.iter().filter(to_come).collect();
+        for part in &parts {
+            if let Some(sculpt) = part.part.sculpt {
+                self.of_file(model, part, sculpt);
+                self.against_base(model, part, sculpt, model.parts.len() == 1);
+            }
+        }
+        self.mixed_scales(model, &parts);
+        self.several(model, &parts, ConcernKind::NoFile, |p| {
+            p.part.sculpt.is_none() && p.need.wanted() > 0
+        });
+        let facts = self.facts;
+        self.several(model, &parts, ConcernKind::MidAir, |p| {
+            let layers = p.part.sculpt.and_then(|s| facts.layers.get(&s));
+            p.recipe.setup == Setup::PLAIN && layers.is_some_and(|l| !l.islands.is_empty())
+        });
+        self.several(model, &parts, ConcernKind::Untried, |p| {
+            p.part.sculpt.is_some()
+                && p.need.wanted() > 1
+                && facts.proofs.best(&p.recipe, &facts.settings) == Proof::Untried
+        });
+    }
+
+    /// One concern about those parts of a model that it is about.
+    fn several(
+        &mut self,
+        model: &ArmyModel,
+        parts: &[&ArmyPart],
+        kind: ConcernKind,
+        holds: impl Fn(&ArmyPart) -> bool,
+    ) {
+        let about: Vec<&ArmyPart> = parts.iter().copied().filter(|p| holds(p)).collect();
+        let Some(first) = about.first() else {
+            return;
+        };
+        let names: Vec<&str> = about.iter().map(|p| p.part.name.as_str()).collect();
+        let words = match kind {
+            ConcernKind::NoFile => "without a file; on no plate until there is one",
+            ConcernKind::MidAir => {
+                "planned without supports, and something starts in mid-air: it will be missing there"
+            }
+            _ => "untried, and several copies are wanted: print one first",
+        };
+        let versions: Vec<String> = about.iter().map(|p| p.recipe.id.to_string()).collect();
+        let key = format!("{kind} {} {}", model.model.id, versions.join(" "));
+        let words = format!("{}: {words}.", names.join(", "));
+        self.add(model, first, blank(kind, key, words));
+    }
+
+    fn mixed_scales(&mut self, model: &ArmyModel, parts: &[&ArmyPart]) {
+        // A base is cut to its own size now and then.
+        let is_base = |p: &ArmyPart| p.part.name.to_lowercase().contains("base");
+        let scales = || {
+            let of_figure = parts
+                .iter()
+                .filter(|p| p.part.sculpt.is_some() && !is_base(p));
+            of_figure.map(|p| (*p, p.recipe.scale))
+        };
+        let least = scales().min_by(|a, b| a.1.total_cmp(&b.1));
+        let most = scales().max_by(|a, b| a.1.total_cmp(&b.1));
+        let (Some((small, least)), Some((large, most))) = (least, most) else {
+            return;
+        };
+        if most <= least * (1.0 + MIXED) {
+            return;
+        }
+        let percent = |s: f64| format!("{:.0} %", s * 100.0);
+        let words = format!(
+            "{} is printed at {}, {} at {}: parts of one model go together at one scale.",
+            small.part.name,
+            percent(least),
+            large.part.name,
+            percent(most)
+        );
+        let key = format!("mixed {} {least} {most}", model.model.id);
+        self.add(model, small, blank(ConcernKind::Scale, key, words));
+    }
+
+    fn of_file(&mut self, model: &ArmyModel, part: &ArmyPart, sculpt: SculptId) {
+        let name = &part.part.name;
+        let of = |kind, key, words| Concern {
+            sculpt: Some(sculpt),
+            grave: true,
+            ..blank(kind, key, words)
+        };
+        let asked = self.facts.sculpts.get(&sculpt);
+        if let Some(unit) = asked.and_then(|s| s.unit_asked.as_ref()) {
+            let words = format!("{name}: was its file drawn in {unit}? Its size is not sure.");
+            self.add(
+                model,
+                part,
+                of(ConcernKind::Unit, format!("unit {sculpt}"), words),
+            );
+        }
+        let sealed = self.facts.layers.get(&sculpt).map_or(0.0, |l| l.sealed_mm3);
+        let ml = sealed * part.recipe.scale.powi(3) / 1000.0;
+        if ml >= LEAST_ML && self.hollows.insert(sculpt) {
+            let words = format!(
+                "{name} shuts in {ml:.2} ml: liquid resin stays in it, swells, and splits the wall within weeks."
+            );
+            let key = format!("hollow {sculpt}");
+            self.add(model, part, of(ConcernKind::SealedHollow, key, words));
+        }
+    }
+
+    /// What stands on the ground against the base of its model.
+    fn against_base(&mut self, model: &ArmyModel, part: &ArmyPart, sculpt: SculptId, alone: bool) {
+        let base = [model.model.base_width_mm, model.model.base_depth_mm];
+        let foot = self
+            .facts
+            .facts
+            .get(&sculpt)
+            .and_then(|f| footprint_mm(&f.profile));
+        let Some(foot) = foot.filter(|_| base[0] > 0.0 && (alone || stands(&part.part.name)))
+        else {
+            return;
+        };
+        let scale = part.recipe.scale;
+        let printed = foot.map(|mm| mm * scale);
+        // As if it brought its own base: feet may come closer to the rim than that.
+        let Some(factor) = to_base(base, printed, true)
+            .factor()
+            .filter(|f| *f < OVERHANGS)
+        else {
+            return;
+        };
+        let side = |mm: [f64; 2]| {
+            if (mm[0] - mm[1]).abs() < 0.5 {
+                format!("{:.0} mm", mm[0])
+            } else {
+                format!("{:.0} × {:.0} mm", mm[0], mm[1])
+            }
+        };
+        let at_scale = scale * factor;
+        let said = blank(
+            ConcernKind::Scale,
+            format!("base {} {}", part.part.id, part.recipe.id),
+            format!(
+                "{} stands on {}, its base has {}: at {:.0} % it would fit.",
+                part.part.name,
+                side(printed),
+                side(base),
+                at_scale * 100.0
+            ),
+        );
+        let concern = Concern {
+            grave: factor < BESIDE,
+            sculpt: Some(sculpt),
+            at_scale: Some(at_scale),
+            ..said
+        };
+        self.add(model, part, concern);
+    }
+}
+
+fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
+    Concern {
+        kind,
+        key,
+        grave: false,
+        model: (ModelId(0), String::new()),
+        part: PartId(0),
+        sculpt: None,
+        words,
+        at_scale: None,
+        state: ConcernState::Open,
+    }
+}
+
+/// A part that stands on the base, by its name.
+fn stands(name: &str) -> bool {
+    const WORDS: [&str; 9] = [
+        "body", "figure", "base", "model", "legs", "torso", "hull", "rider", "mount",
+    ];
+    let lower = name.to_lowercase();
+    lower
+        .split(|c: char| !c.is_alphabetic())
+        .any(|w| WORDS.contains(&w))
+}

@@ -1,0 +1,1 @@
+DROP TABLE concerns_put_aside;

@@ -1,0 +1,75 @@
+//! What stands open in a project, with what it is drawn from.
+
+use std::collections::HashMap;
+
+use diesel::prelude::*;
+use wembrit_core::army::Army;
+use wembrit_core::army::concerns::{Concern, ConcernFacts, concerns};
+use wembrit_core::ids::{ProjectId, SculptId};
+
+use super::sculpts::MEASURE_VERSION;
+use super::{demand, recipes, settings};
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::rows::{LayerFactsRow, Nouns, SculptRow};
+use crate::schema::{concerns_put_aside as aside, dismissals, layer_facts as lf, sculpts as s};
+
+/// Everything that stands open in an army, or was put aside.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn of_army(conn: &mut Conn, army: &Army) -> Result<Vec<Concern>, StoreError> {
+    let parts = || army.parts().map(|(_, _, part)| part);
+    let mut of: Vec<SculptId> = parts().filter_map(|p| p.part.sculpt).collect();
+    of.sort_unstable();
+    of.dedup();
+    let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
+    let versions: Vec<_> = parts().map(|p| p.recipe.id).collect();
+    let sculpts = s::table
+        .filter(s::id.eq_any(&ids))
+        .select(SculptRow::as_select())
+        .nouns::<SculptRow>(conn)?;
+    let layers = lf::table
+        .inner_join(s::table)
+        .filter(
+            lf::sculpt_id
+                .eq_any(&ids)
+                .and(lf::unit_mm.eq(s::unit_mm))
+                .and(lf::scale.eq(1.0))
+                .and(lf::measure_version.eq(MEASURE_VERSION)),
+        )
+        .select(LayerFactsRow::as_select())
+        .nouns::<LayerFactsRow>(conn)?;
+    let hollow: Vec<(i64, String)> = dismissals::table
+        .filter(
+            dismissals::sculpt_id
+                .eq_any(&ids)
+                .and(dismissals::finding.like("sealed hollow%")),
+        )
+        .select((dismissals::sculpt_id, dismissals::reason))
+        .load(conn)?;
+    let of_file = layers
+        .into_iter()
+        .filter(wembrit_core::sculpt::LayerFacts::is_of_file);
+    let facts = ConcernFacts {
+        sculpts: sculpts.into_iter().map(|s| (s.id, s)).collect(),
+        facts: demand::facts_of(conn, &of)?,
+        layers: of_file.map(|l| (l.sculpt, l)).collect(),
+        proofs: recipes::proofs(conn, &versions)?,
+        settings: settings::list(conn)?,
+        put_aside: put_aside(conn, army.project.id)?,
+        hollow_put_aside: hollow
+            .into_iter()
+            .map(|(id, reason)| (SculptId(id), reason))
+            .collect(),
+    };
+    Ok(concerns(army, &facts))
+}
+
+fn put_aside(conn: &mut Conn, project: ProjectId) -> Result<HashMap<String, String>, StoreError> {
+    let rows: Vec<(String, String)> = aside::table
+        .filter(aside::project_id.eq(project.0))
+        .select((aside::concern, aside::reason))
+        .load(conn)?;
+    Ok(rows.into_iter().collect())
+}

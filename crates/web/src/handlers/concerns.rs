@@ -1,0 +1,59 @@
+//! What stands open is put aside, or taken up again.
+
+use axum::body::Bytes;
+use axum::extract::State;
+use axum::response::Response;
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::{army, concerns};
+use wembrit_store::{StoreError, commands};
+
+use super::{Id, go};
+use crate::error::WebError;
+use crate::forms::Input;
+use crate::state::App;
+
+/// Back to the page the list stood on, one of our own.
+fn back(input: &Input, project: ProjectId) -> Response {
+    let then = input.get("then");
+    let ours = ["/projects/", "/models/", "/plates/"];
+    let plain = then
+        .bytes()
+        .all(|b| b.is_ascii_alphanumeric() || b"/-".contains(&b));
+    if plain && ours.iter().any(|page| then.starts_with(page)) {
+        go(then)
+    } else {
+        go(format!("/projects/{project}/muster"))
+    }
+}
+
+pub(crate) async fn put_aside(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let (key, reason) = (input.get("key").to_owned(), input.get("reason").to_owned());
+    app.write(move |c| {
+        // In the words it stands in now; what stands open no more needs no reason.
+        let army = army::load(c, id)?;
+        let all = concerns::of_army(c, &army)?;
+        let Some(concern) = all.into_iter().find(|k| k.key == key) else {
+            return Err(StoreError::NotFound { what: "concern" });
+        };
+        commands::concerns::put_aside(c, id, (&key, &concern.words), &reason, now)
+    })
+    .await?;
+    Ok(back(&input, id))
+}
+
+pub(crate) async fn take_up(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let key = input.get("key").to_owned();
+    app.write(move |c| commands::concerns::take_up(c, id, &key))
+        .await?;
+    Ok(back(&input, id))
+}

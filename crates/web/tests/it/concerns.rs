@@ -1,0 +1,123 @@
+//! What stands open: shown where a decision is made, answered with a word, kept with the plates.
+
+use wembrit_core::flow::{PlanState, TaskKind};
+use wembrit_core::ids::{ModelId, ProjectId};
+use wembrit_store::queries::{army, plans, plates};
+
+use crate::app::TestApp;
+
+const MUSTER: &str = "/projects/1/muster";
+
+/// Id of a model of the demo by its name.
+fn model(app: &TestApp, name: &str) -> ModelId {
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let mut all = army.units.iter().flat_map(|u| &u.models);
+    all.find(|m| m.model.name == name).unwrap().model.id
+}
+
+#[tokio::test]
+async fn what_is_put_aside_takes_a_reason_and_can_be_taken_up() {
+    let app = TestApp::demo();
+    let page = app.get(MUSTER).await;
+    page.says("Idol shuts in").says("stand open");
+    let key = page.body.split("name=\"key\" value=\"hollow ").nth(1);
+    let key = key.and_then(|rest| rest.split('"').next()).unwrap();
+    let form = |reason: &str| format!("key=hollow+{key}&reason={reason}&then={MUSTER}");
+    app.post("/projects/1/concerns/aside", &form(""))
+        .await
+        .is(422)
+        .says("Say why");
+    let answer = app
+        .post("/projects/1/concerns/aside", &form("filled+with+plaster"))
+        .await;
+    assert_eq!(answer.location(), MUSTER);
+    app.get(MUSTER).await.says("filled with plaster");
+    let elsewhere = format!("key=hollow+{key}&then=//elsewhere.example");
+    let answer = app.post("/projects/1/concerns/up", &elsewhere).await;
+    assert_eq!(answer.location(), MUSTER, "only to pages of our own");
+    assert!(!app.get(MUSTER).await.body.contains("filled with plaster"));
+    app.post("/projects/1/concerns/aside", "key=nothing&reason=x")
+        .await
+        .is(404);
+}
+
+/// A file of another size than the model's base is told with the one division, on the muster and on
+/// the model; the whole list goes as the base does.
+#[tokio::test]
+async fn a_foot_larger_than_its_base_is_grave() {
+    let app = TestApp::demo();
+    let id = model(&app, "Jetty span");
+    let before = app.get(&format!("/models/{id}")).await;
+    assert!(!before.body.contains("its base has"));
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let (_, span) = army.model(id).unwrap();
+    let form = format!(
+        "row_version={}&name=Jetty+span&quantity={}&base=20&carries=0",
+        span.model.row_version, span.model.quantity
+    );
+    app.post(&format!("/models/{id}/edit"), &form).await.is(303);
+    for page in [format!("/models/{id}"), MUSTER.to_owned()] {
+        app.get(&page)
+            .await
+            .says("its base has 20 mm")
+            .says("% it would fit")
+            .says("Set its scale");
+    }
+}
+
+/// A plan with something grave in it is not accepted without a word, and the word stands on its
+/// plates; nothing is lost on the way.
+#[tokio::test]
+async fn a_plan_with_something_grave_takes_a_word() {
+    let app = TestApp::demo();
+    let id = ProjectId(1);
+    app.post("/projects/1/plan", "").await.is(303);
+    let plan = app
+        .store
+        .read(|c| plans::open_plan(c, id))
+        .unwrap()
+        .unwrap();
+    crate::app::served_until(&app.store, |s| {
+        let plates = s.read(|c| plates::of_plan(c, plan.id)).unwrap();
+        !plates.is_empty()
+    })
+    .await;
+    let accept = format!("/plans/{}/accept", plan.id);
+    let page = app.get("/projects/1/plates").await;
+    page.says("Idol shuts in").says("Accept this plan");
+    app.post(&accept, "")
+        .await
+        .is(422)
+        .says("Accept all the same")
+        .says("Idol shuts in");
+    let state = || app.store.read(|c| plans::load(c, plan.id)).unwrap().state;
+    assert_ne!(state(), PlanState::Accepted);
+    app.post(&accept, "word=drilled+through+the+sole")
+        .await
+        .is(303);
+    assert_eq!(state(), PlanState::Accepted);
+    // A second click at once is no conflict.
+    app.post(&accept, "").await.is(303);
+    let idol = model(&app, "Marsh idol");
+    let army = app.store.read(|c| army::load(c, id)).unwrap();
+    let parts: Vec<_> = army
+        .model(idol)
+        .unwrap()
+        .1
+        .parts
+        .iter()
+        .map(|p| p.part.id)
+        .collect();
+    let of = app.store.read(|c| plates::of_plan(c, plan.id)).unwrap();
+    let ids: Vec<_> = of.iter().map(|p| p.id).collect();
+    let on = app.store.read(|c| plates::copies_on(c, &ids)).unwrap();
+    let holds = |id| on[id].iter().any(|c| parts.contains(&c.placed.part));
+    let with_idol = ids.iter().find(|id| holds(id)).unwrap();
+    app.get(&format!("/plates/{with_idol}"))
+        .await
+        .says("drilled through the sole");
+    let tasks =
+        |c: &mut _| wembrit_store::queries::tasks::find(c, TaskKind::Plan, &plan.id.to_string());
+    let task = app.store.read(tasks).unwrap().unwrap();
+    assert!(!task.state.is_open(), "nobody works on it any more");
+}
