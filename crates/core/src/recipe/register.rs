@@ -60,6 +60,11 @@ pub enum RegisterError {
         /// Percent of the corners found.
         percent: f64,
     },
+    /// It is the mirror image of the design.
+    #[error(
+        "it is the mirror image of the design: left and right were changed; mirror it back where it was supported, or export the design again"
+    )]
+    Mirrored,
     /// It is the design itself.
     #[error("there is nothing in it beside the design: export it with its supports")]
     NoSupports,
@@ -199,8 +204,16 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
     let (low, high) = supported.bounds();
     let size = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);
     let near = Corners::of(supported, (size * 5e-4).max(1e-3));
-    let guess = guess(design, supported, &near)?;
-    Ok(refine(design, &near, guess))
+    match guess(design, supported, &near) {
+        Ok(guess) => Ok(refine(design, &near, guess)),
+        Err(not_found) => {
+            let mirrored = design.mapped(|c| DVec3::new(-c.x, c.y, c.z));
+            match guess(&mirrored, supported, &near) {
+                Ok(_) => Err(RegisterError::Mirrored),
+                Err(_) => Err(not_found),
+            }
+        }
+    }
 }
 
 /// The similarity under which most corners of the design are found again.

@@ -91,7 +91,7 @@ const MOST_MM: f64 = 5_000.0;
 /// Crossings of sections and scan lines at most: on all layers, and on those cut at once.
 const MOST_CROSSINGS: (f64, f64) = (150_000_000.0, 12_000_000.0);
 /// How often triangles may cover the box from one side: the densest sculpts do a few hundred times.
-const MOST_COVERED: f64 = 3_000.0;
+const MOST_COVERED: f64 = 1_000.0;
 
 /// Reads and measures a file.
 ///

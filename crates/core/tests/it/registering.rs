@@ -127,3 +127,15 @@ proptest! {
         prop_assert!((r.turned_deg() - angle.to_degrees()).abs() < 0.2, "{}", r.turned_deg());
     }
 }
+
+/// The left arm for the right one: it is told what it is, not that it is another part.
+#[test]
+fn a_mirror_image_is_told_as_one() {
+    let design = design();
+    let (whole, _) = supported(&design);
+    let mirrored = whole.mapped(|c| DVec3::new(c.x, -c.y, c.z));
+    assert_eq!(
+        register(&design, &mirrored).unwrap_err(),
+        RegisterError::Mirrored
+    );
+}

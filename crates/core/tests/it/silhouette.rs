@@ -95,3 +95,42 @@ proptest! {
         }
     }
 }
+
+/// The shadow of a disc, of a bar and of a ring of posts, against their true areas: no more than the
+/// room that keeps it outside.
+#[test]
+fn a_silhouette_is_hardly_larger_than_the_shadow() {
+    const SIDES: usize = 360;
+    let prism = |corners: &[[f32; 2]]| {
+        let at = |i: usize, z: f32| {
+            [
+                corners[i % corners.len()][0],
+                corners[i % corners.len()][1],
+                z,
+            ]
+        };
+        let wedge = |i: usize| {
+            let (a, b, c, d) = (at(i, 0.0), at(i + 1, 0.0), at(i + 1, 9.0), at(i, 9.0));
+            vec![[a, b, c], [a, c, d], [at(0, 0.0), b, a], [at(0, 9.0), d, c]]
+        };
+        (0..corners.len()).flat_map(wedge).collect::<Vec<_>>()
+    };
+    let round = |r: f32| -> Vec<[f32; 2]> {
+        let turn = |i: usize| i as f32 / SIDES as f32 * std::f32::consts::TAU;
+        (0..SIDES)
+            .map(|i| [r * turn(i).cos(), r * turn(i).sin()])
+            .collect()
+    };
+    let slanted: Vec<[f32; 2]> = [[0.0, 0.0], [40.0, 40.0], [38.6, 41.4], [-1.4, 1.4]].to_vec();
+    for (shape, area) in [
+        (round(12.5), 490.9),
+        (round(30.0), 2827.3),
+        (slanted, 112.0),
+    ] {
+        let outline = measure_silhouette(&Mesh::weld(prism(&shape))).expect("it has an area");
+        let over = outline.area_mm2() / area - 1.0;
+        // The bar is 2 mm wide: a tenth of a millimetre on either side is a tenth of it.
+        let most = if area < 200.0 { 0.16 } else { 0.025 };
+        assert!((0.0..most).contains(&over), "{over} of {area}");
+    }
+}

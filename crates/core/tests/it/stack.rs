@@ -122,7 +122,7 @@ const NAMES: [&str; 6] = [
 ];
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 10_000, ..ProptestConfig::default() })]
 
     /// Good files with bytes changed, cut off or doubled: read or refused in one line.
     #[test]

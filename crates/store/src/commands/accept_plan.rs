@@ -27,19 +27,28 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
     if plan.state != PlanState::Draft {
         return Err(StoreError::Conflict { what: "plan" });
     }
-    let now = demand_lines_in(&army::load(conn, plan.project)?, &plan.scope);
-    if fingerprint(&now) != plan.fingerprint {
-        return Err(StoreError::Stale(Stale {
-            planned: demand_of(conn, id)?,
-            now,
-        }));
-    }
+    check_fresh(conn, &plan)?;
     for other in open_plans(conn, plan.project)? {
         if other.id != id {
             drop_plan(conn, &other, now_ms)?;
         }
     }
     confirm(conn, &plan, now_ms)
+}
+
+/// Whether a plan still is what is wanted.
+///
+/// # Errors
+/// [`StoreError::Stale`] when the demand has changed since it was asked for.
+pub fn check_fresh(conn: &mut Conn, plan: &PlanRevision) -> Result<(), StoreError> {
+    let now = demand_lines_in(&army::load(conn, plan.project)?, &plan.scope);
+    if fingerprint(&now) == plan.fingerprint {
+        return Ok(());
+    }
+    Err(StoreError::Stale(Stale {
+        planned: demand_of(conn, plan.id)?,
+        now,
+    }))
 }
 
 /// Writes down a plan that is already computed and accepts it at once: a trial, a first plate.

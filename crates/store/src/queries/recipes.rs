@@ -103,13 +103,17 @@ pub fn proofs(conn: &mut Conn, of: &[RecipeVersionId]) -> Result<Proofs, StoreEr
     let mut proofs = Proofs::default();
     let ids: Vec<i64> = of.iter().map(|v| v.0).collect();
     let good = [Stage::Good.as_str(), Stage::Surplus.as_str()];
+    // What comes out of a trial proves nothing yet: its confirmation print does.
+    let of_trials: Vec<Option<i64>> = trials::table.select(trials::plan_id).load(conn)?;
+    let of_trials: Vec<i64> = of_trials.into_iter().flatten().collect();
     let rows: Vec<(i64, i64)> = copies::table
         .inner_join(plates::table.inner_join(sv::table))
         .filter(
             copies::recipe_version_id
                 .eq_any(&ids)
                 .and(copies::stage.eq_any(good))
-                .and(sv::for_trial.eq(0)),
+                .and(sv::for_trial.eq(0))
+                .and(plates::plan_id.ne_all(of_trials)),
         )
         .select((copies::recipe_version_id, sv::setting_id))
         .load(conn)?;

@@ -74,6 +74,11 @@ pub(crate) fn page(
 }
 
 /// Onward after something was done.
+/// A script asks for a piece of a page; a link for the page.
+fn is_fragment(headers: &axum::http::HeaderMap) -> bool {
+    headers.contains_key("x-fragment")
+}
+
 fn go(to: impl AsRef<str>) -> Response {
     Redirect::to(to.as_ref()).into_response()
 }

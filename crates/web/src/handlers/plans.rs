@@ -2,7 +2,7 @@
 
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
+use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::army::concerns::Concern;
 use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskKind, TaskState};
@@ -12,13 +12,13 @@ use wembrit_store::queries::pages::plans as pages;
 use wembrit_store::queries::{army, concerns, plans, printers, resins};
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Fields, Id, go, notice, page};
+use super::{Fields, Id, go, is_fragment, notice, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
 use crate::views::concerns::WordView;
 use crate::views::plans::{BesideView, LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
-use crate::views::plates::PlanAdviceView;
+use crate::views::plates::{AdvicePage, PlanAdviceView};
 use crate::views::{Tab, html};
 
 /// To the plates of the newest project.
@@ -164,11 +164,25 @@ async fn end_search(app: &App, id: PlanId) -> Result<ProjectId, WebError> {
 pub(crate) async fn advice(
     State(app): State<App>,
     Id(id): Id<PlanId>,
+    headers: HeaderMap,
 ) -> Result<Html<String>, WebError> {
-    let view = app
-        .read(move |c| Ok(PlanAdviceView::new(&pages::advised(c, id)?, false)))
+    let alone = is_fragment(&headers);
+    let html = app
+        .view(move |c, app| {
+            let project = plans::load(c, id)?.project;
+            let page = page(
+                c,
+                app,
+                Tab::Plates,
+                "What would shorten the plan",
+                Some(project),
+            )?;
+            let back = format!("/projects/{project}/plates");
+            let advice = PlanAdviceView::new(&pages::advised(c, id)?, false);
+            Ok(AdvicePage::html(page, back, &advice, alone))
+        })
         .await?;
-    html(&view)
+    Ok(Html(html?))
 }
 
 /// Two plans side by side.
@@ -204,13 +218,22 @@ pub(crate) async fn accept(
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
     let plan = app.read(move |c| plans::load(c, id)).await?;
-    let project = plan.project;
+    let (project, computing) = (plan.project, plan.state == PlanState::Computing);
     if plan.state == PlanState::Accepted {
         // A second click on the same button: it is done already.
         return Ok(go(format!("/projects/{project}/plates")));
     }
     let word = Input::parse(&body).get("word").to_owned();
-    let grave = app.read(move |c| grave_in(c, project, id)).await?;
+    // What no longer fits takes no word: it is planned again.
+    let grave = app
+        .read(
+            move |c| match commands::accept_plan::check_fresh(c, &plan) {
+                Ok(()) => grave_in(c, project, id),
+                Err(StoreError::Stale(_)) => Ok(Vec::new()),
+                Err(error) => Err(error),
+            },
+        )
+        .await?;
     if !grave.is_empty() && word.is_empty() {
         let view = app
             .view(move |c, app| {
@@ -220,7 +243,7 @@ pub(crate) async fn accept(
             .await?;
         return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response());
     }
-    if plan.state == PlanState::Computing {
+    if computing {
         end_search(&app, id).await?;
     }
     match app

@@ -14,12 +14,12 @@ use wembrit_store::queries::pages::{plans, plates as pages};
 use wembrit_store::queries::plates;
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Id, go, page};
+use super::{Id, go, is_fragment, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::per_copy::{PerCopyAsk, PerCopyView};
-use crate::views::plates::{PlanAdviceView, PlateView, SheetPart};
+use crate::views::plates::{AdvicePage, PlanAdviceView, PlateView, SheetPart};
 use crate::views::sorting::SortingView;
 use crate::views::{Tab, html, show};
 
@@ -280,11 +280,29 @@ pub(crate) async fn change(
 pub(crate) async fn advice(
     State(app): State<App>,
     Id(id): Id<PlateId>,
+    headers: HeaderMap,
 ) -> Result<Html<String>, WebError> {
-    let view = app
-        .read(move |c| Ok(PlanAdviceView::new(&plans::advised_plate(c, id)?, true)))
+    let alone = is_fragment(&headers);
+    let html = app
+        .view(move |c, app| {
+            let project = plates::load(c, id)?.project;
+            let page = page(
+                c,
+                app,
+                Tab::Plates,
+                "What would shorten the plate",
+                Some(project),
+            )?;
+            let advice = PlanAdviceView::new(&plans::advised_plate(c, id)?, true);
+            Ok(AdvicePage::html(
+                page,
+                format!("/plates/{id}"),
+                &advice,
+                alone,
+            ))
+        })
         .await?;
-    html(&view)
+    Ok(Html(html?))
 }
 
 /// What one copy takes, by how many share the plate.

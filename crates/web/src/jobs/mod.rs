@@ -132,7 +132,9 @@ fn work_one(
         return Ok(asked > 0);
     };
     let watch = TaskWatch::new(app, &task, topic(task.kind), stop);
-    let urgent = (lane == Lane::Quick).then(|| app.urgent());
+    // Hollows and pictures may as well be known later.
+    let waited_for = lane == Lane::Quick && task.kind != TaskKind::Hollow;
+    let urgent = waited_for.then(|| app.urgent());
     let end = catch_unwind(AssertUnwindSafe(|| {
         pool.install(|| run(app, &task, &watch))
     }));

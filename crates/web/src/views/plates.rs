@@ -136,6 +136,35 @@ pub(crate) struct PlanAdviceView {
     pub(crate) rows: Vec<PlateAdvice>,
 }
 
+/// Advice on a page of its own, for those without scripts.
+#[derive(Template)]
+#[template(path = "plates/advice_page.html")]
+pub(crate) struct AdvicePage<'a> {
+    page: Page,
+    /// Where it came from.
+    back: String,
+    advice: &'a PlanAdviceView,
+}
+
+impl<'a> AdvicePage<'a> {
+    /// The advice alone, or a page around it.
+    ///
+    /// # Errors
+    /// Those of the template.
+    pub(crate) fn html(
+        page: Page,
+        back: String,
+        advice: &'a PlanAdviceView,
+        alone: bool,
+    ) -> Result<String, askama::Error> {
+        if alone {
+            advice.render()
+        } else {
+            Self { page, back, advice }.render()
+        }
+    }
+}
+
 /// Advice with the plate it is about.
 pub(crate) struct PlateAdvice {
     pub(crate) plate: PlateId,

@@ -37,7 +37,7 @@ function advise(after) {
   clearTimeout(resting);
   resting = setTimeout(async () => {
     const place = sheet.querySelector("[data-advice]");
-    const answer = place && (await fetch(place.dataset.advice));
+    const answer = place && (await fetch(place.dataset.advice, { headers: { "x-fragment": "1" } }));
     if (answer?.ok && place.isConnected) place.innerHTML = await answer.text();
   }, after);
 }

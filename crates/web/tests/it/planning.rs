@@ -140,7 +140,9 @@ async fn a_search_is_watched_stopped_and_accepted() {
             .expect("plates"),
         before
     );
-    app.post(&format!("/plans/{plan}/accept"), "").await.is(303);
+    app.post(&format!("/plans/{plan}/accept"), "word=filled")
+        .await
+        .is(303);
     let other = app.store.read(|c| plans::load(c, done)).expect("it loads");
     assert_eq!(other.state, PlanState::Dropped);
 }
@@ -176,8 +178,10 @@ async fn a_copy_is_moved_by_script_and_by_form() {
         .says("in the way")
         .says("Repack");
     assert_eq!(copies(), before);
-    // Off the plate, and back from the pool.
-    let remove = format!("do=remove&key={}", one.key);
+    // All of a part off the plate, and one back from the pool.
+    let of_part = before.iter().filter(|p| p.part == one.part);
+    let keys: Vec<String> = of_part.map(|p| format!("&key={}", p.key)).collect();
+    let remove = format!("do=remove{}", keys.concat());
     by_script(&app, plate, &remove)
         .await
         .is(200)

@@ -220,6 +220,6 @@ async fn a_finding_names_what_is_at_stake_only_where_something_is() {
             .is_some_and(|(_, rest)| rest.contains("At stake: "))
     };
     assert!(staked("starts in mid-air"));
-    assert!(!staked("It does not stand by itself"));
+    assert!(!staked("It stands on little"));
     assert!(!page.body.contains("At stake: 0.00"));
 }

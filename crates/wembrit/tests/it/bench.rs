@@ -140,3 +140,51 @@ async fn pages_of_the_bench_fit_a_phone_and_a_glove() {
     assert!(seen >= 4, "{seen} pages");
     b.close().await;
 }
+
+/// An address without what stands for which one: `/models/{n}/edit`.
+fn shape(path: &str) -> String {
+    let word = |w: &str| {
+        if w.bytes().all(|b| b.is_ascii_digit()) && !w.is_empty() {
+            "{n}".to_owned()
+        } else {
+            w.to_owned()
+        }
+    };
+    let path = path.split(['?', '#']).next().unwrap_or_default();
+    path.split('/').map(word).collect::<Vec<_>>().join("/")
+}
+
+/// Every page that a link leads to, one of each kind, on a phone: nothing is wider than it.
+#[tokio::test(flavor = "multi_thread")]
+async fn every_page_that_is_linked_fits_a_phone() {
+    let served = Served::demo();
+    let b = Browser::open(&served.base).await;
+    b.resize(390, 800).await;
+    let mut open = vec!["/".to_owned()];
+    let mut known = std::collections::HashSet::from(["/".to_owned()]);
+    let mut wide = Vec::new();
+    while let Some(path) = open.pop() {
+        b.goto(&path).await;
+        let found = run(
+            &b,
+            "const over = document.documentElement.scrollWidth - window.innerWidth;
+             const links = [...document.querySelectorAll('a[href^=\"/\"]:not([download])')].map((a) => a.getAttribute('href'));
+             return [over, links];",
+        )
+        .await;
+        if found[0].as_i64().is_none_or(|over| over > 0) {
+            wide.push(format!("{path}: {}", found[0]));
+        }
+        let links = found[1].as_array().cloned().unwrap_or_default();
+        for link in links.iter().filter_map(Value::as_str) {
+            // Files are no pages.
+            let is_file = ["/mesh/", "/design/", "/side/", "/assets/", "/prepared/"];
+            if !is_file.iter().any(|f| link.contains(f)) && known.insert(shape(link)) {
+                open.push(link.to_owned());
+            }
+        }
+    }
+    assert!(known.len() > 30, "{known:?}");
+    assert_eq!(wide, Vec::<String>::new());
+    b.close().await;
+}

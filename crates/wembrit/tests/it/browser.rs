@@ -312,14 +312,17 @@ impl Browser {
     async fn click(&self, path: &str, words: &str) {
         let mut clicked = false;
         for _ in 0..20 {
-            let found = self
-                .client
+            self.client
                 .wait()
                 .at_most(PATIENCE)
                 .for_element(Locator::XPath(path))
                 .await
                 .unwrap_or_else(|_| panic!("nothing to click says '{words}'"));
-            clicked = found.click().await.is_ok();
+            // The first that is seen: a closed list may hold another.
+            let found = self.client.find_all(Locator::XPath(path)).await;
+            for element in found.unwrap_or_default() {
+                clicked = clicked || element.click().await.is_ok();
+            }
             if clicked {
                 break;
             }

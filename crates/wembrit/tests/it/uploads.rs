@@ -57,12 +57,12 @@ async fn ten_files_arrive_and_are_measured_live() {
 
     // The question about the unit is answered, and the file measured anew: 24 mm tall, 7.2 ml.
     b.follow("drawn in inches?").await;
-    b.read(".notice", "Then it is 24.0 mm tall").await;
+    b.read(".notice", "In inches: 24.0 mm tall").await;
     b.press("In inches: 24.0 mm tall").await;
     b.read(".titleblock", "24.0 × 24.0 × 24.0").await;
     b.read(".titleblock", "7.1").await;
     assert_eq!(
-        b.count("form[action$='/unit']").await,
+        b.count(".notice form[action$='/unit']").await,
         0,
         "it is asked once"
     );
