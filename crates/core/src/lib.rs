@@ -20,7 +20,8 @@
 //!   and what that uses
 //! * [`army`]: units, models, parts, kits, army lists, demand, progress; uses flow and recipe
 //! * [`cost`]: shared costs split to the last cent, what a model costs; uses workshop, flow, army
-//! * [`plan`]: joins the rooms into plates with figures; changes by hand, advice, comparisons
+//! * [`plan`]: joins the rooms into plates with figures; changes by hand, advice, comparisons, what
+//!   stands open before it
 //! * [`today`]: what to do next, over all projects; nobody uses it
 //!
 //! ```

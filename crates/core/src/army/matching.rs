@@ -107,7 +107,7 @@ pub struct WantedModel {
 /// Copies in each model when a file names a count: where it is that of all the models together, or
 /// some times as many, it says what the army needs.
 fn in_each(count: u32, models: u32) -> u32 {
-    if models > 1 && count % models == 0 {
+    if models > 1 && count.is_multiple_of(models) {
         count / models
     } else {
         count

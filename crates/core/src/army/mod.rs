@@ -1,6 +1,5 @@
 //! The army: its list comes in, kits, files for parts, what is wanted, what is finished.
 
-pub mod concerns;
 pub mod demand;
 pub mod kit;
 mod lines;

@@ -4,9 +4,9 @@ use crate::geometry::{Outline, Point, convex_hull};
 use crate::mesh::Mesh;
 
 /// Cells along the longer side of the grid on which the shadow is drawn.
-const CELLS: f64 = 800.0;
-/// The finest cell, mm: about the pixel of a screen.
-const FINEST_MM: f64 = 0.05;
+const CELLS: f64 = 360.0;
+/// The finest cell, mm: below the pixel of any screen nothing is gained.
+const FINEST_MM: f64 = 0.08;
 
 /// The silhouette of a mesh seen from above, about the middle of its box.
 ///

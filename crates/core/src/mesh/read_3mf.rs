@@ -11,7 +11,7 @@ use quick_xml::events::{BytesStart, Event};
 use quick_xml::reader::Reader;
 
 use super::faults::Faults;
-use super::read_stl::MAX_TRIANGLES;
+use super::read_error::MAX_TRIANGLES;
 use super::{Mesh, ReadError};
 
 /// Bytes of the model part at most, unpacked.

@@ -4,7 +4,7 @@
 use std::borrow::Cow;
 
 use super::faults::Faults;
-use super::read_stl::MAX_TRIANGLES;
+use super::read_error::MAX_TRIANGLES;
 use super::{Mesh, ReadError};
 
 /// Corners of a polygon at most.

@@ -3,7 +3,7 @@
 //! Source: the StereoLithography Interface Specification, 3D Systems, 1989, from memory: a file
 //! holds solids, a solid holds facets, a facet one loop of three corners.
 
-use super::read_stl::{MAX_TRIANGLES, ReadError};
+use super::read_error::{MAX_TRIANGLES, ReadError};
 
 /// Loose triangles of a text STL, solid after solid.
 ///

@@ -2,6 +2,7 @@
 //! changed by hand; advice.
 
 pub mod advice;
+pub mod concerns;
 pub mod diff;
 mod edit;
 mod figures;

@@ -47,7 +47,7 @@ fn the_best_of_two_thousand_tilts_is_shown(#[case] file: &str) {
         .fold(f64::INFINITY, f64::min);
     // The pull that is picked by is solved: so is what it is held against.
     let thick = LayerHeight::from_mm(0.1).expect("a usual layer");
-    let brute = sphere(240)
+    let brute = sphere(120)
         .par_iter()
         .map(|up| {
             let posed = solid.posed(Pose::with_up(*up));

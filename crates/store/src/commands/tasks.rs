@@ -83,10 +83,10 @@ fn urgency() -> diesel::expression::SqlLiteral<diesel::sql_types::Integer> {
 }
 
 fn turn() -> diesel::expression::SqlLiteral<diesel::sql_types::BigInt> {
-    diesel::dsl::sql("CASE kind WHEN 'plan' THEN -id ELSE id END")
+    diesel::dsl::sql("CASE WHEN kind IN ('plan', 'poses') THEN -id ELSE id END")
 }
 
-/// Takes the most urgent waiting task and counts the attempt: the newest plan, which somebody looks
+/// Takes the most urgent waiting task and counts the attempt: the newest search, which somebody looks
 /// at, else the oldest of its kind.
 ///
 /// # Errors

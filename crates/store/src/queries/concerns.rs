@@ -1,11 +1,11 @@
-//! What stands open in a project, with what it is drawn from.
+//! What concerns about a project are drawn from.
 
 use std::collections::HashMap;
 
 use diesel::prelude::*;
 use wembrit_core::army::Army;
-use wembrit_core::army::concerns::{Concern, ConcernFacts, concerns};
 use wembrit_core::ids::{ProjectId, SculptId};
+use wembrit_core::plan::concerns::ConcernFacts;
 
 use super::sculpts::MEASURE_VERSION;
 use super::{demand, recipes, settings};
@@ -14,11 +14,11 @@ use crate::error::StoreError;
 use crate::rows::{LayerFactsRow, Nouns, SculptRow};
 use crate::schema::{concerns_put_aside as aside, dismissals, layer_facts as lf, sculpts as s};
 
-/// Everything that stands open in an army, or was put aside.
+/// What stands open in an army, or was put aside, is drawn from this.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn of_army(conn: &mut Conn, army: &Army) -> Result<Vec<Concern>, StoreError> {
+pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
     let parts = || army.parts().map(|(_, _, part)| part);
     let mut of: Vec<SculptId> = parts().filter_map(|p| p.part.sculpt).collect();
     of.sort_unstable();
@@ -51,7 +51,7 @@ pub fn of_army(conn: &mut Conn, army: &Army) -> Result<Vec<Concern>, StoreError>
     let of_file = layers
         .into_iter()
         .filter(wembrit_core::sculpt::LayerFacts::is_of_file);
-    let facts = ConcernFacts {
+    Ok(ConcernFacts {
         sculpts: sculpts.into_iter().map(|s| (s.id, s)).collect(),
         facts: demand::facts_of(conn, &of)?,
         layers: of_file.map(|l| (l.sculpt, l)).collect(),
@@ -62,8 +62,7 @@ pub fn of_army(conn: &mut Conn, army: &Army) -> Result<Vec<Concern>, StoreError>
             .into_iter()
             .map(|(id, reason)| (SculptId(id), reason))
             .collect(),
-    };
-    Ok(concerns(army, &facts))
+    })
 }
 
 fn put_aside(conn: &mut Conn, project: ProjectId) -> Result<HashMap<String, String>, StoreError> {

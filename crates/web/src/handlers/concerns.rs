@@ -4,7 +4,8 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::Response;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::{army, concerns};
+use wembrit_core::plan::concerns::concerns;
+use wembrit_store::queries::{army, concerns as stored};
 use wembrit_store::{StoreError, commands};
 
 use super::{Id, go};
@@ -36,7 +37,7 @@ pub(crate) async fn put_aside(
     app.write(move |c| {
         // In the words it stands in now; what stands open no more needs no reason.
         let army = army::load(c, id)?;
-        let all = concerns::of_army(c, &army)?;
+        let all = concerns(&army, &stored::facts(c, &army)?);
         let Some(concern) = all.into_iter().find(|k| k.key == key) else {
             return Err(StoreError::NotFound { what: "concern" });
         };

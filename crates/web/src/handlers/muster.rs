@@ -4,9 +4,11 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
+use wembrit_core::plan::concerns::concerns;
 use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::{
-    army, concerns, demand, kits as store_kits, muster, plans, recipes, resins, sculpts, workshop,
+    army, concerns as stored, demand, kits as store_kits, muster, plans, recipes, resins, sculpts,
+    workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 
@@ -42,7 +44,7 @@ pub(crate) async fn show(
                 page,
                 &army,
                 &plans::draft_plates(c, id)?,
-                &concerns::of_army(c, &army)?,
+                &concerns(&army, &stored::facts(c, &army)?),
                 &demand::facts_of(c, &sculpts)?,
             ))
         })
@@ -270,7 +272,7 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<Mod
             page,
             (&army, unit, model),
             &resins::list_all(c)?,
-            &concerns::of_army(c, &army)?,
+            &concerns(&army, &stored::facts(c, &army)?),
             &demand::facts_of(c, &sculpts)?,
         ))
     })

@@ -4,12 +4,12 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::army::concerns::Concern;
 use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PartId, PlanId, ProjectId};
+use wembrit_core::plan::concerns::{Concern, concerns};
 use wembrit_store::commands::ask_plan::PlanAsk;
 use wembrit_store::queries::pages::plans as pages;
-use wembrit_store::queries::{army, concerns, plans, printers, resins};
+use wembrit_store::queries::{army, concerns as stored, plans, printers, resins};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Fields, Id, go, is_fragment, notice, page};
@@ -206,7 +206,7 @@ pub(crate) async fn beside(
 fn grave_in(c: &mut Conn, project: ProjectId, id: PlanId) -> Result<Vec<Concern>, StoreError> {
     let parts: Vec<PartId> = plans::demand_of(c, id)?.iter().map(|l| l.part).collect();
     let army = army::load(c, project)?;
-    let mut all = concerns::of_army(c, &army)?;
+    let mut all = concerns(&army, &stored::facts(c, &army)?);
     all.retain(|k| k.is_open_and_grave() && parts.contains(&k.part));
     Ok(all)
 }

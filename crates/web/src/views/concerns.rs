@@ -3,8 +3,8 @@
 use std::collections::HashSet;
 
 use askama::Template;
-use wembrit_core::army::concerns::{Concern, ConcernKind, ConcernState};
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId};
+use wembrit_core::plan::concerns::{Concern, ConcernKind, ConcernState};
 
 use super::Page;
 

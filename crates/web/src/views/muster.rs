@@ -3,11 +3,11 @@
 use std::collections::{HashMap, HashSet};
 
 use askama::Template;
-use wembrit_core::army::concerns::Concern;
 use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Piece};
 use wembrit_core::cost::{cost_each, mean};
 use wembrit_core::flow::{Plate, SculptState, Stage};
 use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, SculptId, UnitId};
+use wembrit_core::plan::concerns::Concern;
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Resin;

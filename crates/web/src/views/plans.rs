@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
-use wembrit_core::army::concerns::{Concern, ConcernKind};
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
@@ -11,6 +10,7 @@ use wembrit_core::flow::{
     PlanRevision, PlanScope, PlanState, Plate, PlateCopy, PlateState, SculptState, Task,
 };
 use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId};
+use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
 use wembrit_core::plan::diff::{ComparedPlate, PlateChange, compare_plans};
 use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
@@ -177,7 +177,9 @@ impl OpenPlan {
         let copies = plates.copies.values().flatten();
         let parts = open.lines.iter().map(|l| l.part).collect();
         let told = |c: &&Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
-        let told: Vec<Concern> = open.concerns.iter().filter(told).cloned().collect();
+        let mut all = concerns(army, &open.concerns);
+        all.retain(|c| told(&c));
+        let told = all;
         let project = army.project.id;
         Self {
             concerns: ConcernList::about(

@@ -1,15 +1,15 @@
 //! One plate's sheet.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 use askama::Template;
-use wembrit_core::army::concerns::{Concern, ConcernState};
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome};
 use wembrit_core::ids::{PartId, PlateId};
 use wembrit_core::plan::TiltAdvice;
 use wembrit_core::plan::advice::Advice;
+use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
@@ -80,9 +80,21 @@ pub(crate) struct PlateView {
     pub(crate) peak: String,
 }
 
+/// What stands open about the parts on a plate, or was put aside.
+fn about(data: &PlateSheet) -> Vec<Concern> {
+    let Some((army, facts)) = &data.concerns else {
+        return Vec::new();
+    };
+    let on = data.shown.on(data.plate.id);
+    let parts: HashSet<PartId> = on.iter().map(|c| c.placed.part).collect();
+    let mut all = concerns(army, facts);
+    all.retain(|c| parts.contains(&c.part));
+    all
+}
+
 /// What was put aside on the sculpts of a plate, and in its project about its parts.
-fn put_aside(data: &PlateSheet) -> Vec<(String, String, String)> {
-    let of_project = data.concerns.iter().filter_map(|c| match &c.state {
+fn put_aside(data: &PlateSheet, about: &[Concern]) -> Vec<(String, String, String)> {
+    let of_project = about.iter().filter_map(|c| match &c.state {
         ConcernState::PutAside(reason) => {
             Some((c.model.1.clone(), c.words.clone(), reason.clone()))
         }
@@ -96,10 +108,9 @@ fn put_aside(data: &PlateSheet) -> Vec<(String, String, String)> {
 }
 
 /// What stands open before a plate is started; afterwards it is too late.
-fn before_start(data: &PlateSheet) -> ConcernList {
+fn before_start(data: &PlateSheet, about: &[Concern]) -> ConcernList {
     let waits = matches!(data.plate.state, PlateState::Draft | PlateState::Planned);
-    let open = data
-        .concerns
+    let open = about
         .iter()
         .filter(|c| waits && c.state == ConcernState::Open);
     let open: Vec<Concern> = open.cloned().collect();
@@ -279,6 +290,7 @@ fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
 
 impl PlateView {
     pub(crate) fn new(page: Page, data: &PlateSheet, now_ms: i64) -> Self {
+        let about = about(data);
         let plate = &data.plate;
         let copies = data.shown.on(plate.id);
         let shapes = Shapes::new(&data.shown);
@@ -317,8 +329,8 @@ impl PlateView {
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
-            put_aside: put_aside(data),
-            concerns: before_start(data),
+            put_aside: put_aside(data, &about),
+            concerns: before_start(data, &about),
             judged: if plate.state == PlateState::Printed {
                 judged(copies)
             } else {

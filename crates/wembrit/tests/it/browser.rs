@@ -290,7 +290,7 @@ impl Browser {
     /// Goes to a page again and again until it says some words in whatever case: for figures
     /// worked out in the background.
     pub(crate) async fn goto_until(&self, path: &str, words: &str) {
-        for _ in 0..60 {
+        for _ in 0..240 {
             self.goto(path).await;
             if self.text("main").await.to_lowercase().contains(words) {
                 return;

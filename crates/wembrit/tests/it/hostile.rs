@@ -19,7 +19,6 @@ use crate::hostile_files::all;
 
 const PROGRAM: &str = env!("CARGO_BIN_EXE_wembrit");
 
-#[expect(clippy::disallowed_methods, reason = "tests read their files")]
 fn good() -> Vec<u8> {
     let path = format!(
         "{}/../core/tests/data/h_cup_up.stl",
@@ -30,7 +29,6 @@ fn good() -> Vec<u8> {
 
 /// None dies of a signal, none panics: each is answered in one line.
 #[test]
-#[expect(clippy::disallowed_methods, reason = "tests write their files")]
 fn hostile_files_end_in_one_line_at_the_command_line() {
     let folder = tempfile::tempdir().unwrap();
     for file in all() {

@@ -237,7 +237,7 @@ impl<'a> Subject<'a> {
     /// The hardest pull of a pose, solved on thick layers without what a quick look does not see;
     /// nothing when the watch says stop.
     pub(super) fn rough_pull(&self, pose: Pose, watch: &dyn Watch) -> Option<f64> {
-        let thick_mm = (self.diagonal_mm / 130.0).max(0.1);
+        let thick_mm = (self.diagonal_mm / 100.0).max(0.1);
         peak_pull_roughly(&self.plain.posed(pose), thick_mm, &Silent(watch))
     }
 

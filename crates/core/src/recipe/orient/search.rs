@@ -83,9 +83,9 @@ const GENTLEST: usize = 3;
 
 /// Directions all around whose pull is solved at first; and of those that look least so many, so far
 /// apart in degrees.
-const SOLVED: (usize, usize, f64) = (160, 24, 3.0);
+const SOLVED: (usize, usize, f64) = (90, 16, 3.0);
 /// How close each round looks around the best solved, degrees; and how many it follows.
-const PULL_ROUNDS: [(f64, usize); 5] = [(4.0, 4), (2.0, 3), (1.0, 3), (0.5, 2), (0.25, 2)];
+const PULL_ROUNDS: [(f64, usize); 4] = [(5.0, 3), (2.5, 3), (1.2, 2), (0.5, 2)];
 
 /// Solves the pull all around, of those that look least and of the schools, and follows the least
 /// further: the fast form of a quick look misjudges what is no compact piece. The least first.

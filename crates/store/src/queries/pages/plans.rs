@@ -1,10 +1,10 @@
 //! The plates page: the open plan, the accepted plates; two plans side by side; advice.
 
 use wembrit_core::army::Army;
-use wembrit_core::army::concerns::Concern;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
+use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{NotPlanned, PlanFacts, PlateEdit};
 use wembrit_core::workshop::{Printer, Resin};
 
@@ -38,8 +38,8 @@ pub struct OpenPlan {
     pub lines: Vec<DemandLine>,
     /// What it was made from.
     pub facts: PlanFacts,
-    /// What stands open in its project.
-    pub concerns: Vec<Concern>,
+    /// What stands open in its project is drawn from this.
+    pub concerns: ConcernFacts,
 }
 
 /// Everything on the plates page.
@@ -91,7 +91,7 @@ fn open_plan(conn: &mut Conn, army: &Army) -> Result<Option<OpenPlan>, StoreErro
         left_over: plans::left_over(conn, plan.id)?,
         facts: demand::plan_facts(conn, project, &lines)?,
         lines,
-        concerns: concerns::of_army(conn, army)?,
+        concerns: concerns::facts(conn, army)?,
         shown: with_plates(conn, plan)?,
     }))
 }

@@ -3,10 +3,10 @@
 use std::collections::{BTreeMap, HashMap};
 
 use wembrit_core::army::Army;
-use wembrit_core::army::concerns::Concern;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
-use wembrit_core::ids::{PartId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::ids::{PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
 use wembrit_core::sculpt::SculptFacts;
@@ -102,8 +102,8 @@ pub struct PlateSheet {
     pub run: Option<Run>,
     /// Sculpt, finding and reason of what was put aside on its sculpts.
     pub put_aside: Vec<(String, String, String)>,
-    /// What stands open about its parts, or was put aside, until all of it is judged.
-    pub concerns: Vec<Concern>,
+    /// Until all of it is judged: the army, and what stands open in it is drawn from.
+    pub concerns: Option<(Army, ConcernFacts)>,
     /// What it is changed by hand with, while its plan is a draft.
     pub hand: Option<ByHand>,
 }
@@ -148,13 +148,13 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
         plate.state,
         PlateState::Done | PlateState::Lost | PlateState::Released
     );
-    let mut open = Vec::new();
-    if !ended {
-        let parts: Vec<PartId> = shown.on(id).iter().map(|c| c.placed.part).collect();
+    let open = if ended {
+        None
+    } else {
         let army = army::load(conn, plate.project)?;
-        open = concerns::of_army(conn, &army)?;
-        open.retain(|c| parts.contains(&c.part));
-    }
+        let facts = concerns::facts(conn, &army)?;
+        Some((army, facts))
+    };
     Ok(PlateSheet {
         concerns: open,
         of: plates::highest_number(conn, &plate)?,

@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 
-use super::whole::{Army, ArmyModel, ArmyPart};
+use crate::army::{Army, ArmyModel, ArmyPart};
 use crate::flow::Stage;
 use crate::ids::{ModelId, PartId, SculptId};
 use crate::recipe::scale::{footprint_mm, to_base};
@@ -70,7 +70,7 @@ impl Concern {
 }
 
 /// What concerns are drawn from.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct ConcernFacts {
     /// The sculpts its parts name.
     pub sculpts: HashMap<SculptId, Sculpt>,
