@@ -26,6 +26,8 @@ words! {
         Untried = "untried recipe",
         /// A wanted part has no measured sculpt.
         NoFile = "no file",
+        /// More copies are on plates that wait than are wanted: the army was made smaller.
+        TooMany = "more than wanted",
     }
 }
 
@@ -150,6 +152,9 @@ impl Finding<'_> {
             }
         }
         self.mixed_scales(model, &parts);
+        // Whatever is wanted of it now: its plates were accepted when more was.
+        let all: Vec<&ArmyPart> = model.parts.iter().collect();
+        self.several(model, &all, ConcernKind::TooMany, |p| too_many(p) > 0);
         self.several(model, &parts, ConcernKind::NoFile, |p| {
             p.part.sculpt.is_none() && p.need.wanted() > 0
         });
@@ -180,12 +185,20 @@ impl Finding<'_> {
         let names: Vec<&str> = about.iter().map(|p| p.part.name.as_str()).collect();
         let words = match kind {
             ConcernKind::NoFile => "without a file; on no plate until there is one",
+            ConcernKind::TooMany => {
+                "more copies are on accepted plates than are wanted now; release a plate that nobody started, or keep them as spares"
+            }
             ConcernKind::MidAir => {
                 "planned without supports, and something starts in mid-air: it will be missing there"
             }
             _ => "untried, and several copies are wanted: print one first",
         };
-        let versions: Vec<String> = about.iter().map(|p| p.recipe.id.to_string()).collect();
+        // What is about counts stands anew when they change; all else when a recipe does.
+        let of = |p: &&ArmyPart| match kind {
+            ConcernKind::TooMany => format!("{}:{}", p.part.id, too_many(p)),
+            _ => p.recipe.id.to_string(),
+        };
+        let versions: Vec<String> = about.iter().map(of).collect();
         let key = format!("{kind} {} {}", model.model.id, versions.join(" "));
         let words = format!("{}: {words}.", names.join(", "));
         self.add(model, first, blank(kind, key, words));
@@ -309,6 +322,13 @@ fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
         at_scale: None,
         state: ConcernState::Open,
     }
+}
+
+/// Copies on plates that nobody has started, beyond what is wanted.
+fn too_many(part: &ArmyPart) -> u64 {
+    let most = part.need.required() + u64::from(part.need.spares);
+    let over = u64::from(part.need.alive).saturating_sub(most);
+    over.min(u64::from(part.counts.of(Stage::Planned)))
 }
 
 /// A part that stands on the base, by its name.

@@ -1,5 +1,7 @@
 //! Hollow facts: measured once for every sculpt and wall.
 
+use std::collections::HashSet;
+
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
 use wembrit_core::sculpt::picture::Side;
@@ -69,6 +71,23 @@ pub fn has_pictures(conn: &mut Conn, id: SculptId) -> Result<bool, StoreError> {
         .count()
         .get_result(conn)?;
     Ok(there == Side::ALL.len() as i64)
+}
+
+/// Of these sculpts, those that have their pictures.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn pictured(conn: &mut Conn, of: &[SculptId]) -> Result<HashSet<SculptId>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
+    let there: Vec<i64> = pictures::table
+        .filter(
+            pictures::sculpt_id
+                .eq_any(ids)
+                .and(pictures::side.eq(Side::Front.as_str())),
+        )
+        .select(pictures::sculpt_id)
+        .load(conn)?;
+    Ok(there.into_iter().map(SculptId).collect())
 }
 
 /// The wall of a sculpt as it is kept, µm.

@@ -7,7 +7,7 @@ use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, SculptId};
 use wembrit_store::commands::muster::PartChange;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::queries::{
-    army, kits as store_kits, muster, recipes, resins, sculpts, workshop,
+    army, hollows, kits as store_kits, muster, recipes, resins, sculpts, workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 

@@ -7,8 +7,8 @@ use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
 use wembrit_core::plan::concerns::concerns;
 use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::{
-    army, concerns as stored, demand, kits as store_kits, muster, plans, recipes, resins, sculpts,
-    workshop,
+    army, concerns as stored, demand, hollows, kits as store_kits, muster, plans, recipes, resins,
+    sculpts, workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 
@@ -274,6 +274,7 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<Mod
             &resins::list_all(c)?,
             &concerns(&army, &stored::facts(c, &army)?),
             &demand::facts_of(c, &sculpts)?,
+            &hollows::pictured(c, &sculpts)?,
         ))
     })
     .await

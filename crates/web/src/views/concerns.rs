@@ -39,7 +39,7 @@ pub(crate) struct ConcernList {
 /// Concerns shown beside the grave ones; the rest are counted.
 const SHOWN: usize = 3;
 
-fn row(of: &Concern) -> ConcernRow {
+fn row(project: ProjectId, of: &Concern) -> ConcernRow {
     let part = of.part;
     let (to, what) = match of.kind {
         ConcernKind::SealedHollow | ConcernKind::Unit => (
@@ -55,6 +55,7 @@ fn row(of: &Concern) -> ConcernRow {
         ConcernKind::MidAir => (format!("/parts/{part}/poses"), "Compare orientations"),
         ConcernKind::Untried => (format!("/parts/{part}/recipe"), "Its recipe"),
         ConcernKind::NoFile => (format!("/parts/{part}"), "Choose its file"),
+        ConcernKind::TooMany => (format!("/projects/{project}/plates"), "To the plates"),
     };
     ConcernRow {
         key: of.key.clone(),
@@ -91,8 +92,9 @@ impl ConcernList {
     }
 
     fn of<'a>(project: ProjectId, then: String, all: impl Iterator<Item = &'a Concern>) -> Self {
-        let (mut open, aside): (Vec<ConcernRow>, Vec<ConcernRow>) =
-            all.map(row).partition(|r| r.reason.is_none());
+        let (mut open, aside): (Vec<ConcernRow>, Vec<ConcernRow>) = all
+            .map(|c| row(project, c))
+            .partition(|r| r.reason.is_none());
         let grave = open.iter().filter(|r| r.grave).count();
         let more = open.split_off((grave + SHOWN).min(open.len()));
         Self {
@@ -134,7 +136,7 @@ impl WordView {
             page,
             project,
             plan,
-            rows: grave.iter().map(row).collect(),
+            rows: grave.iter().map(|c| row(project, c)).collect(),
         }
     }
 }

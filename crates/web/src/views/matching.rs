@@ -1,5 +1,7 @@
 //! Files and the parts they may belong to.
 
+use std::collections::HashSet;
+
 use askama::Template;
 use wembrit_core::army::matching::{
     FileName, Proposal, Wanted, WantedModel, propose, read_file_name,
@@ -14,6 +16,8 @@ use super::Page;
 pub(crate) struct FileRow {
     pub(crate) id: SculptId,
     pub(crate) file_name: String,
+    /// It has its picture.
+    pub(crate) pictured: bool,
     /// The proposal as the choice's value; empty for none.
     pub(crate) to: String,
     pub(crate) name: String,
@@ -35,7 +39,12 @@ pub(crate) struct MatchView {
 }
 
 impl MatchView {
-    pub(crate) fn new(page: Page, army: &Army, files: Vec<Sculpt>) -> Self {
+    pub(crate) fn new(
+        page: Page,
+        army: &Army,
+        files: Vec<Sculpt>,
+        pictured: &HashSet<SculptId>,
+    ) -> Self {
         let (open, models) = (open_parts(army), all_models(army));
         let read: Vec<FileName> = files.iter().map(|s| read_file_name(&s.file_name)).collect();
         let wanted: Vec<Wanted> = open.iter().map(|(m, p)| wanted(m, p)).collect();
@@ -45,6 +54,7 @@ impl MatchView {
             let row = |to: String, name: String, count, words| FileRow {
                 id: sculpt.id,
                 file_name: sculpt.file_name.clone(),
+                pictured: pictured.contains(&sculpt.id),
                 to,
                 name,
                 count,

@@ -225,6 +225,8 @@ pub(crate) struct PartRow {
     pub(crate) name: String,
     pub(crate) sculpt: Option<(i64, String)>,
     pub(crate) sculpt_words: &'static str,
+    /// Its sculpt has its picture.
+    pub(crate) pictured: bool,
     pub(crate) taken_by: String,
     pub(crate) count: u32,
     pub(crate) spares: u32,
@@ -289,6 +291,7 @@ impl ModelView {
         resins: &[Resin],
         concerns: &[Concern],
         facts: &HashMap<SculptId, SculptFacts>,
+        pictured: &HashSet<SculptId>,
     ) -> Self {
         let parts: HashSet<PartId> = model.parts.iter().map(|p| p.part.id).collect();
         let resin = |id| {
@@ -313,7 +316,10 @@ impl ModelView {
             parts: model
                 .parts
                 .iter()
-                .map(|p| part_row(model, p, resin(p.recipe.resin)))
+                .map(|p| {
+                    let seen = p.part.sculpt.is_some_and(|s| pictured.contains(&s));
+                    part_row(model, p, resin(p.recipe.resin), seen)
+                })
                 .collect(),
             choices: choice_rows(model),
             pieces: model.pieces.iter().map(|p| piece_row(model, p)).collect(),
@@ -375,7 +381,7 @@ fn piece_row(model: &ArmyModel, p: &Piece) -> PieceRow {
     }
 }
 
-fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String) -> PartRow {
+fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String, pictured: bool) -> PartRow {
     let words = match &part.sculpt {
         None => "needs a sculpt",
         Some((_, SculptState::Measured)) => "",
@@ -392,6 +398,7 @@ fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String) -> PartRow {
             .zip(part.sculpt.clone())
             .map(|(id, (name, _))| (id.0, name)),
         sculpt_words: words,
+        pictured,
         taken_by: taken_by(model, part.part.option),
         count: part.part.count,
         spares: part.part.spares,

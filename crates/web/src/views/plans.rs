@@ -296,7 +296,7 @@ fn left_over_words(part: &str, copies: u64, why: NotPlanned) -> String {
     let what = count(copies, "copy", "copies");
     let then = match why {
         NotPlanned::TooTall => {
-            "taller than every printer takes: scale it down, or lay it down in its file"
+            "taller than every printer takes: scale it down, or choose an orientation that lies lower"
         }
         NotPlanned::TooWide => "its outline fits no plate: scale it down or cut it",
         NotPlanned::PullsTooHard => {

@@ -30,6 +30,8 @@ pub(crate) struct SculptRow {
     pub(crate) figures: Option<Figures>,
     /// A unit it was probably drawn in.
     pub(crate) unit_asked: Option<String>,
+    /// It has its picture.
+    pub(crate) pictured: bool,
 }
 
 /// Measured figures at the size of the file.
@@ -88,6 +90,7 @@ impl SculptList {
                 refusal: sculpt.refusal.as_deref().or(parked).map(str::to_owned),
                 figures: listed.facts.as_ref().map(|f| figures(f, data.layer)),
                 unit_asked: sculpt.unit_asked.clone(),
+                pictured: data.pictured.contains(&sculpt.id),
             }
         };
         Self {

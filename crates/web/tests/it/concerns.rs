@@ -1,6 +1,6 @@
 //! What stands open: shown where a decision is made, answered with a word, kept with the plates.
 
-use wembrit_core::flow::{PlanState, TaskKind};
+use wembrit_core::flow::{PlanState, Stage, TaskKind};
 use wembrit_core::ids::{ModelId, ProjectId};
 use wembrit_store::queries::{army, plans, plates};
 
@@ -120,4 +120,29 @@ async fn a_plan_with_something_grave_takes_a_word() {
         |c: &mut _| wembrit_store::queries::tasks::find(c, TaskKind::Plan, &plan.id.to_string());
     let task = app.store.read(tasks).unwrap().unwrap();
     assert!(!task.state.is_open(), "nobody works on it any more");
+}
+
+/// An army made smaller: plates that nobody has started hold more than is wanted, and say so.
+#[tokio::test]
+async fn plates_of_an_army_made_smaller_say_so() {
+    let app = TestApp::demo();
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let planned = |m: &&wembrit_core::army::ArmyModel| {
+        m.parts.iter().any(|p| p.counts.of(Stage::Planned) > 0)
+    };
+    let all = || army.units.iter().flat_map(|u| &u.models);
+    let waiting = all().find(planned).expect("a plate of the demo waits");
+    let id = waiting.model.id;
+    let words = "more copies are on accepted plates than are wanted";
+    let page = app.get(&format!("/models/{id}")).await;
+    assert!(!page.body.contains(words));
+    let form = format!(
+        "row_version={}&name=Fewer&quantity=1&base=25&carries=0",
+        waiting.model.row_version
+    );
+    app.post(&format!("/models/{id}/edit"), &form).await.is(303);
+    app.get(&format!("/models/{id}"))
+        .await
+        .says(words)
+        .says("To the plates");
 }

@@ -58,7 +58,7 @@ async fn scale_orientation_trial_and_winner() {
     // To a base: its own is 25 mm wide in the file, so 20 mm are four fifths.
     b.press("Scale").await;
     b.fill("base", "20").await;
-    b.press("Divide").await;
+    b.press("Work out the scale").await;
     b.read(".division", "20.00 ÷ 25.00 = 80.0 %").await;
     b.press("Use 80.0 %").await;
     b.read(".heading", "now 80 %").await;

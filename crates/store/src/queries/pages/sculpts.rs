@@ -1,6 +1,6 @@
 //! Sculpts: the list, one of them, candidates for a part.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use wembrit_core::army::{Model, Part};
 use wembrit_core::flow::{SculptState, Task, TaskKind};
@@ -36,6 +36,8 @@ pub struct ListedSculpt {
 pub struct SculptList {
     /// The newest first.
     pub sculpts: Vec<ListedSculpt>,
+    /// Those that have their pictures.
+    pub pictured: HashSet<SculptId>,
     /// The workshop's usual layer height.
     pub layer: LayerHeight,
 }
@@ -58,7 +60,9 @@ pub fn list(conn: &mut Conn) -> Result<SculptList, StoreError> {
             task,
         });
     }
+    let ids: Vec<SculptId> = listed.iter().map(|l| l.sculpt.id).collect();
     Ok(SculptList {
+        pictured: hollows::pictured(conn, &ids)?,
         sculpts: listed,
         layer: workshop::load(conn)?.layer,
     })
