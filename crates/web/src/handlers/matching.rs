@@ -30,7 +30,9 @@ pub(crate) async fn show(
                 page(c, app, Tab::Muster, "Files for parts", Some(id))?.noticed(arrived(&asked));
             let army = army::load(c, id)?;
             let files = sculpts::without_part(c)?;
-            Ok(MatchView::new(page, &army, files))
+            let ids: Vec<_> = files.iter().map(|f| f.id).collect();
+            let pictured = hollows::pictured(c, &ids)?;
+            Ok(MatchView::new(page, &army, files, &pictured))
         })
         .await?;
     html(&view)

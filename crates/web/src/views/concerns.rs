@@ -37,7 +37,7 @@ pub(crate) struct ConcernList {
 }
 
 /// Concerns shown beside the grave ones; the rest are counted.
-const SHOWN: usize = 3;
+const SHOWN: usize = 2;
 
 fn row(project: ProjectId, of: &Concern) -> ConcernRow {
     let part = of.part;
