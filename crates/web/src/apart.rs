@@ -11,7 +11,7 @@ use std::sync::mpsc::{self, RecvTimeoutError};
 use std::time::{Duration, Instant};
 
 use serde::{Deserialize, Serialize};
-use wembrit_core::sculpt::measure::{MeasureError, MeasureOptions, Measured, measure_file};
+use wembrit_core::sculpt::measure::{MeasureError, MeasureOptions, Measured, measure_bytes};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Watch;
 
@@ -218,7 +218,7 @@ pub fn answer(
         scale: question.scale,
     };
     let telling = Telling(std::sync::Mutex::new(BufWriter::new(output)));
-    let answer = match measure_file(&bytes, &question.file_name, options, &telling) {
+    let answer = match measure_bytes(bytes, &question.file_name, options, &telling) {
         Ok(measured) => Answer::Measured(Box::new(measured)),
         Err(MeasureError::Stopped) => return Ok(()),
         Err(why) => Answer::Refused(why.to_string()),

@@ -109,6 +109,24 @@ pub fn measure_file(
     measure(&mesh, unitless, options, watch)
 }
 
+/// Reads and measures a file, and lets its bytes go as soon as they are read: they take as much
+/// memory as all that is made of them.
+///
+/// # Errors
+/// [`MeasureError`], one line.
+pub fn measure_bytes(
+    bytes: Vec<u8>,
+    file_name: &str,
+    options: MeasureOptions,
+    watch: &dyn Watch,
+) -> Result<Measured, MeasureError> {
+    let mesh = read_mesh(&bytes, file_name)?;
+    let unitless = format_of(&bytes, file_name) != Format::ThreeMf;
+    drop(bytes);
+    step(watch, 0.2)?;
+    measure(&mesh, unitless, options, watch)
+}
+
 fn step(watch: &dyn Watch, share: f64) -> Result<(), MeasureError> {
     watch.report(share);
     if watch.stopped() {
