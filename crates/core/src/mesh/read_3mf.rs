@@ -364,16 +364,16 @@ fn build(model: &Model) -> Result<Mesh, ReadError> {
     if let Some(faults) = reckoning.faults.end() {
         return Err(ReadError::Faulty(faults));
     }
-    if all.triangles > MAX_TRIANGLES {
-        return Err(ReadError::TooMany {
-            triangles: all.triangles,
-        });
-    }
     if all.depth > MOST_DEPTH {
         return Err(broken("its components are nested too deep"));
     }
     if all.placed > MOST_PLACED {
         return Err(broken("its components repeat without end"));
+    }
+    if all.triangles > MAX_TRIANGLES {
+        return Err(ReadError::TooMany {
+            triangles: all.triangles,
+        });
     }
     let mut building = Building {
         model,

@@ -162,7 +162,7 @@ fn with_triangle(corners: &str) -> String {
     "object 1 contains itself"
 )]
 #[case::doubling(doubling(TETRAHEDRON), "repeat without end")]
-#[case::doubling_nothing(doubling(""), "repeat without end")]
+#[case::doubling_nothing(doubling(""), "no usable triangle")]
 #[case::missing_corner(
     with_triangle(r#"v1="1" v2="2" v3="4""#),
     "1 triangles with a corner that is not there"
