@@ -51,8 +51,10 @@ pub struct Concern {
     pub grave: bool,
     /// Its model.
     pub model: (ModelId, String),
-    /// Its part.
+    /// Its part; the first where it is about several.
     pub part: PartId,
+    /// All parts it is about: two models may name one sculpt.
+    pub parts: Vec<PartId>,
     /// Its sculpt, where it is about one.
     pub sculpt: Option<SculptId>,
     /// What stands open, in a sentence.
@@ -64,6 +66,12 @@ pub struct Concern {
 }
 
 impl Concern {
+    /// It is about one of some parts.
+    #[must_use]
+    pub fn is_about(&self, parts: &HashSet<PartId>) -> bool {
+        self.parts.iter().any(|p| parts.contains(p))
+    }
+
     /// Nobody has answered it, and it costs more than the part itself.
     #[must_use]
     pub fn is_open_and_grave(&self) -> bool {
@@ -104,7 +112,6 @@ pub fn concerns(army: &Army, facts: &ConcernFacts) -> Vec<Concern> {
     let mut found = Finding {
         facts,
         all: Vec::new(),
-        hollows: HashSet::new(),
     };
     for unit in &army.units {
         for model in &unit.models {
@@ -119,12 +126,15 @@ pub fn concerns(army: &Army, facts: &ConcernFacts) -> Vec<Concern> {
 struct Finding<'a> {
     facts: &'a ConcernFacts,
     all: Vec<Concern>,
-    /// Sculpts whose hollow was told: several parts may name one.
-    hollows: HashSet<SculptId>,
 }
 
 impl Finding<'_> {
     fn add(&mut self, model: &ArmyModel, part: &ArmyPart, concern: Concern) {
+        // One sculpt of several parts is told once, and is about all of them.
+        if let Some(told) = self.all.iter_mut().find(|c| c.key == concern.key) {
+            told.parts.push(part.part.id);
+            return;
+        }
         let put_aside = self.facts.put_aside.get(&concern.key).cloned();
         let elsewhere = concern
             .sculpt
@@ -134,6 +144,11 @@ impl Finding<'_> {
         self.all.push(Concern {
             model: (model.model.id, model.model.name.clone()),
             part: part.part.id,
+            parts: if concern.parts.is_empty() {
+                vec![part.part.id]
+            } else {
+                concern.parts.clone()
+            },
             state: reason.map_or(ConcernState::Open, ConcernState::PutAside),
             ..concern
         });
@@ -201,7 +216,11 @@ impl Finding<'_> {
         let versions: Vec<String> = about.iter().map(of).collect();
         let key = format!("{kind} {} {}", model.model.id, versions.join(" "));
         let words = format!("{}: {words}.", names.join(", "));
-        self.add(model, first, blank(kind, key, words));
+        let said = Concern {
+            parts: about.iter().map(|p| p.part.id).collect(),
+            ..blank(kind, key, words)
+        };
+        self.add(model, first, said);
     }
 
     fn mixed_scales(&mut self, model: &ArmyModel, parts: &[&ArmyPart]) {
@@ -230,7 +249,11 @@ impl Finding<'_> {
             percent(most)
         );
         let key = format!("mixed {} {least} {most}", model.model.id);
-        self.add(model, small, blank(ConcernKind::Scale, key, words));
+        let said = Concern {
+            parts: scales().map(|(p, _)| p.part.id).collect(),
+            ..blank(ConcernKind::Scale, key, words)
+        };
+        self.add(model, small, said);
     }
 
     fn of_file(&mut self, model: &ArmyModel, part: &ArmyPart, sculpt: SculptId) {
@@ -251,7 +274,7 @@ impl Finding<'_> {
         }
         let sealed = self.facts.layers.get(&sculpt).map_or(0.0, |l| l.sealed_mm3);
         let ml = sealed * part.recipe.scale.powi(3) / 1000.0;
-        if ml >= LEAST_ML && self.hollows.insert(sculpt) {
+        if ml >= LEAST_ML {
             let words = format!(
                 "{name} shuts in {ml:.2} ml: liquid resin stays in it, swells, and splits the wall within weeks."
             );
@@ -317,6 +340,7 @@ fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
         grave: false,
         model: (ModelId(0), String::new()),
         part: PartId(0),
+        parts: Vec::new(),
         sculpt: None,
         words,
         at_scale: None,

@@ -1,5 +1,7 @@
 //! Plans: asked for, accepted, thrown away.
 
+use std::collections::HashSet;
+
 use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode};
@@ -204,10 +206,10 @@ pub(crate) async fn beside(
 
 /// What stands open about the parts of a plan that costs more than the part.
 fn grave_in(c: &mut Conn, project: ProjectId, id: PlanId) -> Result<Vec<Concern>, StoreError> {
-    let parts: Vec<PartId> = plans::demand_of(c, id)?.iter().map(|l| l.part).collect();
+    let parts: HashSet<PartId> = plans::demand_of(c, id)?.iter().map(|l| l.part).collect();
     let army = army::load(c, project)?;
     let mut all = concerns(&army, &stored::facts(c, &army)?);
-    all.retain(|k| k.is_open_and_grave() && parts.contains(&k.part));
+    all.retain(|k| k.is_open_and_grave() && k.is_about(&parts));
     Ok(all)
 }
 

@@ -84,11 +84,7 @@ impl ConcernList {
         all: &[Concern],
         parts: &HashSet<PartId>,
     ) -> Self {
-        Self::of(
-            project,
-            then,
-            all.iter().filter(|c| parts.contains(&c.part)),
-        )
+        Self::of(project, then, all.iter().filter(|c| c.is_about(parts)))
     }
 
     fn of<'a>(project: ProjectId, then: String, all: impl Iterator<Item = &'a Concern>) -> Self {

@@ -88,7 +88,7 @@ fn about(data: &PlateSheet) -> Vec<Concern> {
     let on = data.shown.on(data.plate.id);
     let parts: HashSet<PartId> = on.iter().map(|c| c.placed.part).collect();
     let mut all = concerns(army, facts);
-    all.retain(|c| parts.contains(&c.part));
+    all.retain(|c| c.is_about(&parts));
     all
 }
 

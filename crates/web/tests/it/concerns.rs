@@ -146,3 +146,24 @@ async fn plates_of_an_army_made_smaller_say_so() {
         .says(words)
         .says("To the plates");
 }
+
+/// Two models name one hollow sculpt: a plan with only the second takes a word all the same.
+#[tokio::test]
+async fn a_hollow_that_two_models_share_is_asked_of_either() {
+    let app = TestApp::demo();
+    let idol = model(&app, "Marsh idol");
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let unit = army.model(idol).unwrap().0.unit.id;
+    app.post("/projects/1/plan", &format!("unit={unit}"))
+        .await
+        .is(303);
+    let plan = app
+        .store
+        .read(|c| plans::open_plan(c, ProjectId(1)))
+        .unwrap()
+        .unwrap();
+    app.post(&format!("/plans/{}/accept", plan.id), "")
+        .await
+        .is(422)
+        .says("shuts in");
+}
