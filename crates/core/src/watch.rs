@@ -36,9 +36,9 @@ impl Watch for Silent<'_> {
 }
 
 /// A piece of longer work: where it begins, and the share of the whole it is.
-pub struct Part<'a>(pub &'a dyn Watch, pub f64, pub f64);
+pub struct Share<'a>(pub &'a dyn Watch, pub f64, pub f64);
 
-impl Watch for Part<'_> {
+impl Watch for Share<'_> {
     fn stopped(&self) -> bool {
         self.0.stopped()
     }

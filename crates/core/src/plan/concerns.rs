@@ -59,8 +59,8 @@ pub struct Concern {
     pub sculpt: Option<SculptId>,
     /// What stands open, in a sentence.
     pub words: String,
-    /// The factor at which it would stand on its base.
-    pub at_scale: Option<f64>,
+    /// The base it is larger than, mm.
+    pub base_mm: Option<[f64; 2]>,
     /// Where it stands.
     pub state: ConcernState,
 }
@@ -311,7 +311,6 @@ impl Finding<'_> {
                 format!("{:.0} × {:.0} mm", mm[0], mm[1])
             }
         };
-        let at_scale = scale * factor;
         let said = blank(
             ConcernKind::Scale,
             format!("base {} {}", part.part.id, part.recipe.id),
@@ -320,13 +319,13 @@ impl Finding<'_> {
                 part.part.name,
                 side(printed),
                 side(base),
-                at_scale * 100.0
+                scale * factor * 100.0
             ),
         );
         let concern = Concern {
             grave: factor < BESIDE,
             sculpt: Some(sculpt),
-            at_scale: Some(at_scale),
+            base_mm: Some(base),
             ..said
         };
         self.add(model, part, concern);
@@ -343,7 +342,7 @@ fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
         parts: Vec::new(),
         sculpt: None,
         words,
-        at_scale: None,
+        base_mm: None,
         state: ConcernState::Open,
     }
 }

@@ -9,7 +9,7 @@ use crate::mesh::{
     read_mesh,
 };
 use crate::units::LayerHeight;
-use crate::watch::{Part, Watch};
+use crate::watch::{Share, Watch};
 
 /// What is kept about a sculpt, at the size of its file.
 #[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
@@ -169,7 +169,14 @@ fn measure(
     // The shadow and the skyline need the triangles alone: they are drawn beside the layers.
     let (shadow, stack) = rayon::join(
         || Some((measure_silhouette(mesh)?, measure_height_profile(mesh))),
-        || measure_stack(&solid, options.layer, options.scale, &Part(watch, 0.4, 0.6)),
+        || {
+            measure_stack(
+                &solid,
+                options.layer,
+                options.scale,
+                &Share(watch, 0.4, 0.6),
+            )
+        },
     );
     let stack = stack.ok_or(MeasureError::Stopped)?;
     let (outline, profile) = shadow.ok_or(MeasureError::Flat)?;

@@ -7,7 +7,7 @@ use wembrit_core::recipe::orient::{
 };
 use wembrit_core::sculpt::Sculpt;
 use wembrit_core::sculpt::picture::{Side, draw_side};
-use wembrit_core::watch::{Part, Silent, Watch};
+use wembrit_core::watch::{Share, Silent, Watch};
 use wembrit_core::workshop::first_fit;
 use wembrit_paper::write_png;
 use wembrit_store::queries::pages::workshop as pages;
@@ -56,8 +56,8 @@ pub(super) fn run(
         zones: zones.collect(),
     };
     let solid = Solid::new(&mesh);
-    let found = find_poses(&Subject::new(&solid, &request), &Part(watch, 0.0, 0.5))
-        .and_then(|found| settle_poses(&mesh, found, &request, &Part(watch, 0.5, 0.45)));
+    let found = find_poses(&Subject::new(&solid, &request), &Share(watch, 0.0, 0.5))
+        .and_then(|found| settle_poses(&mesh, found, &request, &Share(watch, 0.5, 0.45)));
     let Some(mut found) = found else {
         return Ok(End::Stopped);
     };

@@ -51,7 +51,13 @@ fn row(project: ProjectId, of: &Concern) -> ConcernRow {
                 "See its drains"
             },
         ),
-        ConcernKind::Scale => (format!("/parts/{part}/scale"), "Set its scale"),
+        ConcernKind::Scale => (
+            of.base_mm.map_or_else(
+                || format!("/parts/{part}/scale"),
+                |[w, d]| format!("/parts/{part}/scale?to=base&base={w}x{d}"),
+            ),
+            "Set its scale",
+        ),
         ConcernKind::MidAir => (format!("/parts/{part}/poses"), "Compare orientations"),
         ConcernKind::Untried => (format!("/parts/{part}/recipe"), "Its recipe"),
         ConcernKind::NoFile => (format!("/parts/{part}"), "Choose its file"),

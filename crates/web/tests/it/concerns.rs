@@ -61,6 +61,7 @@ async fn a_foot_larger_than_its_base_is_grave() {
             .await
             .says("its base has 20 mm")
             .says("% it would fit")
+            .says("scale?to=base&#38;base=20x20")
             .says("Set its scale");
     }
 }

@@ -6,7 +6,7 @@ use crate::geometry::Point;
 use crate::layers::{FreeSpace, StackFigures, Touch, look_closely, measure_stack};
 use crate::mesh::{Mesh, Solid};
 use crate::units::LayerHeight;
-use crate::watch::{Part, Watch};
+use crate::watch::{Share, Watch};
 
 /// A planned column.
 #[derive(Debug, Clone, PartialEq)]
@@ -80,7 +80,7 @@ pub fn plan_supports(
     }
     watch.report(0.2);
     let mut touches = look_closely(&solid, layer, style.spacing_mm).contacts;
-    let alone = measure_stack(&solid, layer, 1.0, &Part(watch, 0.3, 0.2))?;
+    let alone = measure_stack(&solid, layer, 1.0, &Share(watch, 0.3, 0.2))?;
     let mut round = 0;
     loop {
         let columns: Vec<Column> = touches.iter().filter_map(|t| lead(&room, *t)).collect();
@@ -96,7 +96,7 @@ pub fn plan_supports(
         let mesh = solid_of(faces);
         let whole = Solid::new(&part.with(&mesh));
         let begin = 0.5 + 0.1 * round as f64;
-        let stack = measure_stack(&whole, layer, 1.0, &Part(watch, begin, 0.1))?;
+        let stack = measure_stack(&whole, layer, 1.0, &Share(watch, begin, 0.1))?;
         round += 1;
         if stack.islands.is_empty() || round >= ROUNDS {
             let support_mm3 = (stack.volume_mm3 - alone.volume_mm3).max(0.0);
