@@ -24,7 +24,7 @@ pub(crate) fn shape(points: &[Point], class: &str) -> Path {
 
 /// Corners as the data of a path. Written by hand: a plate has tens of thousands of corners, and is
 /// drawn again after every change.
-fn path_data(points: &[Point]) -> String {
+pub(crate) fn path_data(points: &[Point]) -> String {
     let mut data = String::with_capacity(points.len() * 16);
     for (index, [x, y]) in points.iter().enumerate() {
         data.push(if index == 0 { 'M' } else { 'L' });

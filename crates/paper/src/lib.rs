@@ -8,8 +8,10 @@ mod figures;
 mod ink;
 mod per_copy;
 mod plate_sheet;
+mod plate_thumb;
 mod png;
 mod setup;
+mod shared;
 mod sorting;
 mod specimen;
 mod volumes;
@@ -17,9 +19,8 @@ mod volumes;
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use per_copy::draw_per_copy;
-pub use plate_sheet::{
-    CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet, draw_plate_thumb,
-};
+pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
+pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};

@@ -4,10 +4,11 @@ use std::sync::Arc;
 
 use svg::Document;
 use svg::node::element::{Circle, Group, Rectangle, Title};
-use wembrit_core::geometry::{Outline, Point};
+use wembrit_core::geometry::{Outline, Point, fewer_corners};
 use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{RAMP, line, ramp_class, round, ruler_step, shape, words};
+use crate::shared::SharedOutlines;
 
 /// How a copy is marked beside its height.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -76,30 +77,34 @@ pub struct PlateDrawing {
 }
 
 impl PlateDrawing {
-    fn tallest(&self) -> Option<&DrawnCopy> {
+    pub(crate) fn tallest(&self) -> Option<&DrawnCopy> {
         self.copies
             .iter()
             .max_by(|a, b| a.height_mm.total_cmp(&b.height_mm))
     }
 
-    fn class(&self, copy: &DrawnCopy) -> String {
+    /// How each copy is inked.
+    pub(crate) fn classes(&self) -> Vec<String> {
         let tallest = self.tallest();
-        let mut class = format!(
-            "copy {}",
-            ramp_class(copy.height_mm, tallest.map_or(0.0, |t| t.height_mm))
-        );
-        if tallest.is_some_and(|t| t.key == copy.key) {
-            class.push_str(" is-tallest");
-        }
-        if copy.pinned {
-            class.push_str(" is-pinned");
-        }
-        match copy.mark {
-            CopyMark::Plain => {}
-            CopyMark::Good => class.push_str(" is-good"),
-            CopyMark::Failed => class.push_str(" is-failed"),
-        }
-        class
+        let class = |copy: &DrawnCopy| {
+            let mut class = format!(
+                "copy {}",
+                ramp_class(copy.height_mm, tallest.map_or(0.0, |t| t.height_mm))
+            );
+            if tallest.is_some_and(|t| t.key == copy.key) {
+                class.push_str(" is-tallest");
+            }
+            if copy.pinned {
+                class.push_str(" is-pinned");
+            }
+            match copy.mark {
+                CopyMark::Plain => {}
+                CopyMark::Good => class.push_str(" is-good"),
+                CopyMark::Failed => class.push_str(" is-failed"),
+            }
+            class
+        };
+        self.copies.iter().map(class).collect()
     }
 }
 
@@ -114,6 +119,8 @@ const LOAD_GAP: f64 = 26.0;
 const BETWEEN: f64 = 52.0;
 const ELEVATION: f64 = 150.0;
 const FOOT: f64 = 10.0;
+/// A shape may be off by so much: a quarter of a pixel is not seen.
+const TOLERANCE: f64 = 0.25;
 
 /// The whole sheet: plan seen from the film, elevation turned upright under it.
 #[must_use]
@@ -139,51 +146,6 @@ pub fn draw_plate_sheet(plate: &PlateDrawing) -> String {
         .add(draw_elevation(plate, scale, floor))
         .add(draw_load(plate, scale, LEFT + width + LOAD_GAP, floor));
     document.to_string()
-}
-
-/// A small plan for lists, with a small skyline under it on the same x axis.
-#[must_use]
-pub fn draw_plate_thumb(plate: &PlateDrawing) -> String {
-    let tallest = plate.tallest().map_or(1.0, |t| t.height_mm).max(1.0);
-    let up = (plate.depth_mm * 0.42 / tallest).min(1.0);
-    let floor = plate.depth_mm * 1.08 + tallest * up;
-    let frame = Rectangle::new()
-        .set("class", "plate-edge")
-        .set("x", 0)
-        .set("y", 0)
-        .set("width", round(plate.width_mm))
-        .set("height", round(plate.depth_mm));
-    let mut document = Document::new()
-        .set(
-            "viewBox",
-            (-0.5, -0.5, round(plate.width_mm + 1.0), round(floor + 1.0)),
-        )
-        .set("class", "plate-thumb")
-        .set("role", "img")
-        .set("aria-label", "Plan and skyline of the plate")
-        .add(frame);
-    for copy in &plate.copies {
-        let points = to_page(copy, |p| [p[0], plate.depth_mm - p[1]]);
-        document = document.add(shape(&points, &plate.class(copy)));
-    }
-    document = document.add(line([0.0, floor], [plate.width_mm, floor], "floor"));
-    let mut copies: Vec<&DrawnCopy> = plate.copies.iter().collect();
-    copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
-    for copy in copies {
-        let points: Vec<Point> = copy
-            .profile
-            .skyline(copy.rotation_deg, copy.scale)
-            .into_iter()
-            .map(|p| [copy.at_mm[0] + p[0], floor - p[1] * up])
-            .collect();
-        document = document.add(shape(&points, &plate.class(copy)));
-    }
-    document.to_string()
-}
-
-fn to_page(copy: &DrawnCopy, place: impl Fn(Point) -> Point) -> Vec<Point> {
-    let placed = copy.outline.placed(copy.rotation_deg, copy.at_mm);
-    placed.corners().iter().map(|p| place(*p)).collect()
 }
 
 fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
@@ -227,9 +189,13 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
             "ruler end",
         ));
     }
-    for copy in &plate.copies {
+    let mut outlines = SharedOutlines::new("outline-", scale, TOLERANCE);
+    let mut copies = Group::new();
+    for (copy, class) in plate.copies.iter().zip(plate.classes()) {
         let title = format!("{}, {:.1} mm tall", copy.label, copy.height_mm);
-        let mut shape = shape(&to_page(copy, place), &plate.class(copy))
+        let mut shape = outlines
+            .set_down(copy, place(copy.at_mm))
+            .set("class", class)
             .set("data-copy", copy.key.as_str())
             .add(Title::new(title));
         if plate.by_hand {
@@ -238,8 +204,9 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
                 .set("data-y", round(copy.at_mm[1] * 1000.0) / 1000.0)
                 .set("data-turn", round(copy.rotation_deg * 1000.0) / 1000.0);
         }
-        group = group.add(shape);
+        copies = copies.add(shape);
     }
+    group = group.add(outlines.definitions()).add(copies);
     for copy in plate.copies.iter().filter(|c| c.pinned) {
         let [x, y] = place(copy.at_mm);
         let head = Circle::new()
@@ -394,16 +361,17 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
                 "ruler end",
             ));
     }
-    let mut copies: Vec<&DrawnCopy> = plate.copies.iter().collect();
-    copies.sort_by(|a, b| b.height_mm.total_cmp(&a.height_mm));
-    for copy in &copies {
+    let mut copies: Vec<_> = plate.copies.iter().zip(plate.classes()).collect();
+    copies.sort_by(|(a, _), (b, _)| b.height_mm.total_cmp(&a.height_mm));
+    for (copy, class) in &copies {
         let points: Vec<Point> = copy
             .profile
             .skyline(copy.rotation_deg, copy.scale)
             .into_iter()
             .map(|p| [LEFT + (copy.at_mm[0] + p[0]) * scale, floor - p[1] * up])
             .collect();
-        group = group.add(shape(&points, &plate.class(copy)).set("data-copy", copy.key.as_str()));
+        let points = fewer_corners(&points, TOLERANCE);
+        group = group.add(shape(&points, class).set("data-copy", copy.key.as_str()));
     }
     if let Some(copy) = tallest {
         let y = floor - copy.height_mm * up;
@@ -425,11 +393,11 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
 }
 
 #[cfg(test)]
-mod tests {
+pub(crate) mod tests {
     use super::*;
     use wembrit_core::layers::{HeightProfile, ProfileBand};
 
-    fn copy(key: &str, at_mm: Point, height_mm: f64, mark: CopyMark) -> DrawnCopy {
+    pub(crate) fn copy(key: &str, at_mm: Point, height_mm: f64, mark: CopyMark) -> DrawnCopy {
         let corners = vec![
             [0.0, 0.0],
             [20.0, 0.0],
@@ -457,7 +425,7 @@ mod tests {
         }
     }
 
-    fn plate() -> PlateDrawing {
+    pub(crate) fn plate() -> PlateDrawing {
         PlateDrawing {
             width_mm: 100.0,
             depth_mm: 50.0,
@@ -508,16 +476,5 @@ mod tests {
         let drawing = draw_plate_sheet(&plate());
         assert!(drawing.contains("copy h7 is-tallest is-failed"));
         assert!(drawing.contains("copy h3\""));
-    }
-
-    /// Seen from the film an L keeps its hand: its long leg goes up at the left, and page y runs
-    /// downward.
-    #[test]
-    fn the_plan_keeps_the_hand_of_a_part() {
-        let drawing = draw_plate_thumb(&plate());
-        assert!(
-            drawing.contains("M10,40 L30,40 L30,34 L16,34 L16,16 L10,16 z"),
-            "{drawing}"
-        );
     }
 }

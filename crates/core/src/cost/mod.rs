@@ -4,6 +4,6 @@ mod model;
 mod plates;
 mod split;
 
-pub use model::{ModelCost, PartCost, by_model, cost_each, mean, one_model, per_model};
+pub use model::{CopySums, ModelCost, PartCost, by_model, cost_each, mean, one_model, per_model};
 pub use plates::PlateSums;
 pub use split::{hands_on_cost, split};

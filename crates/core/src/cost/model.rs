@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use crate::army::{Army, ArmyModel, ArmyPart, Piece};
-use crate::flow::PlateCopy;
 use crate::ids::{ModelId, PartId, UnitId};
 use crate::units::Money;
 
@@ -81,19 +80,20 @@ pub struct ModelCost {
     pub each: Option<Money>,
 }
 
-/// The copies on some plates, summed by model, in the army's order.
+/// Copies of one part on some plates, summed.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct CopySums {
+    /// Copies.
+    pub copies: u64,
+    /// Resin they take, waste included, ml.
+    pub ml: f64,
+    /// What they cost.
+    pub cost: Money,
+}
+
+/// The copies on some plates by part, summed by model, in the army's order.
 #[must_use]
-pub fn by_model<'a>(
-    army: &Army,
-    copies: impl IntoIterator<Item = &'a PlateCopy>,
-) -> Vec<ModelCost> {
-    let mut by_part: BTreeMap<PartId, (u64, f64, Money)> = BTreeMap::new();
-    for copy in copies {
-        let sums = by_part.entry(copy.placed.part).or_default();
-        sums.0 += 1;
-        sums.1 += copy.resin_ml;
-        sums.2 += copy.cost.total();
-    }
+pub fn by_model(army: &Army, by_part: &BTreeMap<PartId, CopySums>) -> Vec<ModelCost> {
     let mut all = Vec::new();
     for (unit, model) in army
         .units
@@ -101,25 +101,25 @@ pub fn by_model<'a>(
         .flat_map(|u| u.models.iter().map(move |m| (u, m)))
     {
         let on_it = |p: &ArmyPart| by_part.get(&p.part.id).copied().unwrap_or_default();
-        let sums: Vec<(u64, f64, Money)> = model.parts.iter().map(on_it).collect();
+        let sums: Vec<CopySums> = model.parts.iter().map(on_it).collect();
         let parts: Vec<PartCost> = model
             .parts
             .iter()
             .zip(&sums)
-            .map(|(p, (copies, _, cost))| PartCost {
+            .map(|(p, sums)| PartCost {
                 per_model: per_model(p.need.count, p.need.quantity, model.model.quantity),
-                copies: *copies,
-                cost: *cost,
+                copies: sums.copies,
+                cost: sums.cost,
             })
             .collect();
-        let copies = sums.iter().map(|s| s.0).sum();
+        let copies = sums.iter().map(|s| s.copies).sum();
         if copies > 0 {
             all.push(ModelCost {
                 unit: (unit.unit.id, unit.unit.name.clone()),
                 model: (model.model.id, model.model.name.clone()),
                 copies,
-                ml: sums.iter().map(|s| s.1).sum(),
-                cost: sums.iter().map(|s| s.2).sum(),
+                ml: sums.iter().map(|s| s.ml).sum(),
+                cost: sums.iter().map(|s| s.cost).sum(),
                 each: one_model(&parts),
             });
         }

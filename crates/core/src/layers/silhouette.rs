@@ -1,6 +1,6 @@
 //! The outline a part casts on the build plate, simplified outward: it never cuts into the part.
 
-use crate::geometry::{Outline, Point, convex_hull};
+use crate::geometry::{Outline, Point, convex_hull, fewer_corners};
 use crate::mesh::Mesh;
 
 /// Cells along the longer side of the grid on which the shadow is drawn.
@@ -39,7 +39,7 @@ pub fn measure_silhouette(mesh: &Mesh) -> Option<Outline> {
     if !whole {
         return hull();
     }
-    Outline::try_new(simplify(&corners, cell * 0.9))
+    Outline::try_new(fewer_corners(&corners, cell * 0.9))
         .ok()
         .filter(Outline::is_simple)
         .or_else(hull)
@@ -234,47 +234,4 @@ impl Grid {
             }
         }
     }
-}
-
-/// Fewer corners, none further from the old edge than `tolerance` (D. Douglas, T. Peucker,
-/// Cartographica 10(2), 1973, from memory), on the closed ring cut at its two farthest corners.
-fn simplify(ring: &[Point], tolerance: f64) -> Vec<Point> {
-    if ring.len() < 4 {
-        return ring.to_vec();
-    }
-    let from_first = |p: &Point| (p[0] - ring[0][0]).hypot(p[1] - ring[0][1]);
-    let far = (0..ring.len())
-        .max_by(|a, b| from_first(&ring[*a]).total_cmp(&from_first(&ring[*b])))
-        .unwrap_or(ring.len() / 2);
-    let mut closed = ring.to_vec();
-    closed.push(ring[0]);
-    let mut kept = vec![false; closed.len()];
-    kept[0] = true;
-    kept[far] = true;
-    let mut spans = vec![(0, far), (far, closed.len() - 1)];
-    while let Some((from, to)) = spans.pop() {
-        let (a, b) = (closed[from], closed[to]);
-        let farthest = (from + 1..to)
-            .map(|i| (i, distance_to_segment(closed[i], a, b)))
-            .max_by(|x, y| x.1.total_cmp(&y.1));
-        if let Some((i, distance)) = farthest
-            && distance > tolerance
-        {
-            kept[i] = true;
-            spans.extend([(from, i), (i, to)]);
-        }
-    }
-    let last = closed.len() - 1;
-    (0..last).filter(|i| kept[*i]).map(|i| closed[i]).collect()
-}
-
-fn distance_to_segment(p: Point, a: Point, b: Point) -> f64 {
-    let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
-    let length2 = dx * dx + dy * dy;
-    let t = if length2 == 0.0 {
-        0.0
-    } else {
-        (((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / length2).clamp(0.0, 1.0)
-    };
-    (p[0] - a[0] - t * dx).hypot(p[1] - a[1] - t * dy)
 }

@@ -2,11 +2,14 @@
 
 use std::collections::{BTreeMap, HashMap};
 
-use diesel::dsl::count_star;
+use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
+use diesel::sql_types::{BigInt, Double};
+use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run, Stage};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::odds::Judged;
+use wembrit_core::units::Money;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -105,6 +108,38 @@ pub fn copies_on(
 /// [`StoreError`] of the data file.
 pub fn copies_of(conn: &mut Conn, id: PlateId) -> Result<Vec<PlateCopy>, StoreError> {
     Ok(copies_on(conn, &[id])?.remove(&id).unwrap_or_default())
+}
+
+/// What stands on plates of a plan by part: copies, resin, cost.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn sums_of_plan(
+    conn: &mut Conn,
+    plan: PlanId,
+) -> Result<BTreeMap<PartId, CopySums>, StoreError> {
+    let sum = "coalesce(sum(placements.resin_ml), 0.0)";
+    let cost = "coalesce(sum(placements.resin_cost_minor + placements.hands_cost_minor), 0)";
+    let rows: Vec<(i64, i64, f64, i64)> = placements::table
+        .inner_join(plates::table)
+        .filter(plates::plan_id.eq(plan.0))
+        .group_by(placements::part_id)
+        .select((
+            placements::part_id,
+            count_star(),
+            sql::<Double>(sum),
+            sql::<BigInt>(cost),
+        ))
+        .load(conn)?;
+    let sums = |(part, copies, ml, cost): (i64, i64, f64, i64)| {
+        let sums = CopySums {
+            copies: copies.max(0) as u64,
+            ml,
+            cost: Money(cost),
+        };
+        (PartId(part), sums)
+    };
+    Ok(rows.into_iter().map(sums).collect())
 }
 
 /// Copies of each part that stand on plates of a plan.

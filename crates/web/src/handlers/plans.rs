@@ -18,14 +18,25 @@ use super::{Fields, Id, go, is_fragment, notice, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
+use crate::views::beside::BesideView;
 use crate::views::concerns::WordView;
-use crate::views::plans::{BesideView, LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
+use crate::views::plans::{LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
 use crate::views::plates::{AdvicePage, PlanAdviceView};
 use crate::views::{Tab, html};
 
 /// To the plates of the newest project.
 pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError> {
     super::newest(&app, "plates").await
+}
+
+/// The leaves of its lists that an address opens.
+fn leaves(asked: &Fields) -> pages::Leaves {
+    let before = |name| asked.get(name).and_then(|n| n.parse().ok()).unwrap_or(0);
+    pages::Leaves {
+        plan: before("plan"),
+        open: before("open"),
+        done: before("done"),
+    }
 }
 
 pub(crate) async fn show(
@@ -36,7 +47,7 @@ pub(crate) async fn show(
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
-            Ok(PlatesView::new(page, &pages::page(c, id)?))
+            Ok(PlatesView::new(page, &pages::page(c, id, leaves(&asked))?))
         })
         .await?;
     html(&view)
@@ -46,11 +57,12 @@ pub(crate) async fn show(
 pub(crate) async fn progress(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?;
-            Ok(PlatesView::new(page, &pages::page(c, id)?))
+            Ok(PlatesView::new(page, &pages::page(c, id, leaves(&asked))?))
         })
         .await?;
     html(&PlanPart(view))

@@ -1,5 +1,6 @@
 //! What the templates are given: words and figures ready to be read.
 
+pub(crate) mod beside;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 mod error;
@@ -17,6 +18,7 @@ pub(crate) mod sculpts;
 mod shapes;
 pub(crate) mod show;
 pub(crate) mod sorting;
+pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;
 pub(crate) mod waiting;

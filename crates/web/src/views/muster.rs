@@ -107,7 +107,11 @@ fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String 
         failed: s.failed,
         open: s.open,
     };
-    draw_figures(measured.map(|f| &f.profile), counts)
+    draw_figures(
+        &model.model.id.to_string(),
+        measured.map(|f| &f.profile),
+        counts,
+    )
 }
 
 fn totals(army: &Army, draft: &[Plate]) -> Totals {

@@ -1,70 +1,22 @@
 //! The plates of a project: the open plan, the accepted plates, what made a plan stale.
 
-use std::collections::BTreeMap;
-
 use askama::Template;
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
-use wembrit_core::flow::{
-    PlanRevision, PlanScope, PlanState, Plate, PlateCopy, PlateState, SculptState, Task,
-};
-use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId};
+use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
+use wembrit_core::ids::{PartId, PlanId, ProjectId};
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
-use wembrit_core::plan::diff::{ComparedPlate, PlateChange, compare_plans};
 use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
-use wembrit_paper::draw_plate_thumb;
 use wembrit_store::Stale;
-use wembrit_store::queries::pages::plans::{self as pages, PlanShown, PlatesPage, TwoPlans};
-use wembrit_store::queries::pages::plates::PlatesShown;
+use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
 
 use super::Page;
 use super::concerns::ConcernList;
-use super::plates::state_word;
-use super::shapes::Shapes;
 use super::show::{count, hours, tenth};
-
-/// A plate in a list.
-pub(crate) struct Thumb {
-    pub(crate) id: PlateId,
-    pub(crate) number: i64,
-    pub(crate) state: String,
-    pub(crate) class: String,
-    pub(crate) drawing: String,
-    pub(crate) printer: String,
-    pub(crate) resin: String,
-    pub(crate) layer: String,
-    pub(crate) copies: usize,
-    pub(crate) failed: usize,
-    pub(crate) hours: String,
-    pub(crate) ml: String,
-    pub(crate) cost: String,
-}
-
-fn thumbs<'a>(shown: &PlatesShown, of: impl IntoIterator<Item = &'a Plate>) -> Vec<Thumb> {
-    let shapes = Shapes::new(shown);
-    let thumb = |plate: &Plate| {
-        let on_it = shown.on(plate.id);
-        Thumb {
-            id: plate.id,
-            number: plate.number,
-            state: state_word(plate.state).into(),
-            class: plate.state.to_string(),
-            drawing: draw_plate_thumb(&shapes.drawing(plate)),
-            printer: shown.printer(plate).to_owned(),
-            resin: shown.resin(plate).to_owned(),
-            layer: plate.layer.to_string(),
-            copies: on_it.len(),
-            failed: on_it.iter().filter(|c| c.failed()).count(),
-            hours: hours(plate.seconds),
-            ml: tenth(plate.resin_ml),
-            cost: plate.cost().to_string(),
-        }
-    };
-    of.into_iter().map(thumb).collect()
-}
+use super::thumbs::Sheets;
 
 /// Sums over some plates.
 pub(crate) struct Sums {
@@ -160,21 +112,19 @@ pub(crate) struct OpenPlan {
     pub(crate) left_over: Vec<String>,
     /// Parts wanted by the dozen whose recipe nobody has tried, and what to do about it.
     pub(crate) untried: Vec<String>,
-    pub(crate) plates: Vec<Thumb>,
+    pub(crate) plates: Sheets,
     pub(crate) sums: Sums,
     pub(crate) units: Vec<UnitCost>,
 }
 
 impl OpenPlan {
     fn new(open: &pages::OpenPlan, page: &PlatesPage) -> Self {
-        let plan = &open.shown.plan;
+        let plan = &open.plan;
         let army = &page.army;
         let computing = plan.state == PlanState::Computing;
-        let plates = &open.shown.plates;
-        let sums = PlateSums::of(&plates.plates);
+        let sums = PlateSums::of(&open.plates);
         let wanted = fingerprint(&demand_lines_in(army, &plan.scope));
         let parked = open.task.as_ref().and_then(Task::ended_message);
-        let copies = plates.copies.values().flatten();
         let parts = open.lines.iter().map(|l| l.part).collect();
         let told = |c: &&Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
         let mut all = concerns(army, &open.concerns);
@@ -206,15 +156,20 @@ impl OpenPlan {
                 .into_iter()
                 .map(|part| army.part_name(part))
                 .collect(),
-            plates: thumbs(plates, &plates.plates),
-            sums: Sums::of(&plates.plates),
-            units: unit_costs(by_model(army, copies)),
+            plates: Sheets::leaf("plan", &open.leaf),
+            sums: Sums::of(&open.plates),
+            units: unit_costs(by_model(army, &open.sums)),
         }
     }
 }
 
 /// What a plan was asked for, in words; empty for everything.
-fn scope_words(scope: &PlanScope, army: &Army, printers: &[Printer], resins: &[Resin]) -> String {
+pub(super) fn scope_words(
+    scope: &PlanScope,
+    army: &Army,
+    printers: &[Printer],
+    resins: &[Resin],
+) -> String {
     let mut words = Vec::new();
     let on: Vec<&str> = printers
         .iter()
@@ -322,8 +277,8 @@ pub(crate) struct PlatesView {
     pub(crate) plan: Option<OpenPlan>,
     pub(crate) wanted: u64,
     pub(crate) left_out: LeftOut,
-    pub(crate) open: Vec<Thumb>,
-    pub(crate) done: Vec<Thumb>,
+    pub(crate) open: Sheets,
+    pub(crate) done: Sheets,
     pub(crate) open_sums: Sums,
     pub(crate) done_sums: Sums,
     /// What a plan can be asked for: name, label, and what is ticked of it.
@@ -422,16 +377,8 @@ pub(crate) struct LeftOutPart {
 impl PlatesView {
     pub(crate) fn new(page: Page, data: &PlatesPage) -> Self {
         let lines = demand_lines(&data.army);
-        let (done, open): (Vec<&Plate>, Vec<&Plate>) = data
-            .accepted
-            .plates
-            .iter()
-            .partition(|p| matches!(p.state, PlateState::Done | PlateState::Lost));
         let everything = PlanScope::default();
-        let scope = data
-            .open
-            .as_ref()
-            .map_or(&everything, |o| &o.shown.plan.scope);
+        let scope = data.open.as_ref().map_or(&everything, |o| &o.plan.scope);
         Self {
             choices: choices(data, scope),
             until_h: scope.until_h.map_or_else(String::new, |h| h.to_string()),
@@ -441,10 +388,10 @@ impl PlatesView {
             plan: data.open.as_ref().map(|open| OpenPlan::new(open, data)),
             wanted: lines.iter().map(|l| l.wanted).sum(),
             left_out: LeftOut::of(&data.army),
-            open_sums: Sums::of(open.iter().copied()),
-            done_sums: Sums::of(done.iter().copied()),
-            open: thumbs(&data.accepted, open),
-            done: thumbs(&data.accepted, done),
+            open_sums: Sums::of(&data.accepted),
+            done_sums: Sums::of(&data.done),
+            open: Sheets::leaf("open", &data.accepted_leaf),
+            done: Sheets::leaf("done", &data.done_leaf),
         }
     }
 
@@ -522,163 +469,4 @@ impl std::ops::Deref for PlanPart {
     fn deref(&self) -> &PlatesView {
         &self.0
     }
-}
-
-/// Two plans side by side.
-#[derive(Template)]
-#[template(path = "plates/beside.html")]
-pub(crate) struct BesideView {
-    pub(crate) page: Page,
-    pub(crate) id: ProjectId,
-    /// What is compared, the figure of each, and which is better: 0, 1 or neither.
-    pub(crate) figures: Vec<(&'static str, [String; 2], Option<usize>)>,
-    pub(crate) plans: [BesidePlan; 2],
-    /// What the first one does differently.
-    pub(crate) changes: Vec<String>,
-}
-
-pub(crate) struct BesidePlan {
-    pub(crate) id: PlanId,
-    pub(crate) revision: i64,
-    pub(crate) asked: String,
-    pub(crate) plates: Vec<Thumb>,
-}
-
-impl BesideView {
-    pub(crate) fn is_better(&self, better: &Option<usize>, plan: &usize) -> bool {
-        *better == Some(*plan)
-    }
-
-    pub(crate) fn new(page: Page, data: &TwoPlans) -> Self {
-        let [a, b] = &data.plans;
-        let on = [&a.plates.plates, &b.plates.plates];
-        let sums = on.map(|plates| PlateSums::of(plates.iter()));
-        let figure = |label, values: [f64; 2], shown: [String; 2]| {
-            let better = (values[0] < values[1] - 1e-6)
-                .then_some(0)
-                .or((values[1] < values[0] - 1e-6).then_some(1));
-            (label, shown, better)
-        };
-        let seconds = sums.map(|s| s.seconds);
-        let ml = sums.map(|s| s.resin_ml);
-        let cost = sums.map(|s| s.cost());
-        let many = [0, 1].map(|i| on[i].len() as f64);
-        // Hours of the printer that is longest at it.
-        let last = [0, 1].map(|i| {
-            let mut by: BTreeMap<PrinterId, f64> = BTreeMap::new();
-            for plate in on[i] {
-                *by.entry(plate.printer).or_default() += plate.seconds;
-            }
-            by.values().copied().fold(0.0, f64::max)
-        });
-        let spots = [&a.plates.copies, &b.plates.copies];
-        let copies = [0, 1].map(|i| spots[i].values().map(Vec::len).sum::<usize>() as f64);
-        let units_on = [0, 1].map(|i| {
-            let units = |s: &Vec<PlateCopy>| {
-                let names: std::collections::BTreeSet<&str> =
-                    s.iter().map(|s| s.unit_name.as_str()).collect();
-                names.len()
-            };
-            spots[i].values().map(units).sum::<usize>() as f64
-        });
-        let whole = |v: [f64; 2]| v.map(|v| format!("{v:.0}"));
-        let figures = vec![
-            figure("Printer hours", seconds, seconds.map(hours)),
-            figure("Busiest printer, hours", last, last.map(hours)),
-            figure("Plates", many, whole(many)),
-            (
-                "Copies",
-                whole(copies),
-                figure("", copies.map(|n| -n), whole(copies)).2,
-            ),
-            figure("Resin, ml", ml, ml.map(tenth)),
-            figure(
-                "Cost",
-                cost.map(|m| m.0 as f64),
-                cost.map(|m| m.to_string()),
-            ),
-            figure("Units on a plate, summed", units_on, whole(units_on)),
-        ];
-        let compared = |i: usize| -> Vec<ComparedPlate> {
-            let copies = |p: &Plate| spots[i].get(&p.id).map_or(&[][..], Vec::as_slice);
-            let copy = |c: &PlateCopy| (c.placed.part, c.placed.at_mm, c.placed.rotation_deg);
-            let plate = |p: &Plate| ComparedPlate {
-                printer: p.printer,
-                copies: copies(p).iter().map(copy).collect(),
-            };
-            on[i].iter().map(plate).collect()
-        };
-        let name = |part: PartId| data.army.part_name(part);
-        let changes = compare_plans(&compared(1), &compared(0));
-        let changes = changes
-            .iter()
-            .filter_map(|change| change_words(change, on[1], on[0], &name))
-            .collect();
-        let beside = |of: &PlanShown| BesidePlan {
-            id: of.plan.id,
-            revision: of.plan.revision,
-            asked: scope_words(&of.plan.scope, &data.army, &data.printers, &data.resins),
-            plates: thumbs(&of.plates, &of.plates.plates),
-        };
-        Self {
-            page,
-            id: data.army.project.id,
-            figures,
-            plans: [beside(a), beside(b)],
-            changes,
-        }
-    }
-}
-
-/// What became of a plate, in words; nothing where it stands as it stood.
-fn change_words(
-    change: &PlateChange,
-    before: &[Plate],
-    after: &[Plate],
-    name: &dyn Fn(PartId) -> String,
-) -> Option<String> {
-    let list = |parts: &[(PartId, u64)]| {
-        let one = |(part, n): &(PartId, u64)| format!("{n} × {}", name(*part));
-        let mut all: Vec<String> = parts.iter().take(4).map(one).collect();
-        if parts.len() > 4 {
-            all.push(format!("{} more", parts.len() - 4));
-        }
-        all.join("; ")
-    };
-    Some(match change {
-        PlateChange::Same { .. } => return None,
-        PlateChange::New { now } => format!(
-            "Plate {} is new: {} h.",
-            after[*now].number,
-            hours(after[*now].seconds)
-        ),
-        PlateChange::Gone { was } => format!(
-            "Plate {} is gone: {} h.",
-            before[*was].number,
-            hours(before[*was].seconds)
-        ),
-        PlateChange::Changed {
-            was,
-            now,
-            came,
-            left,
-            moved,
-        } => {
-            let mut words = format!("Plate {}", after[*now].number);
-            if before[*was].number != after[*now].number {
-                words += &format!(" (was {})", before[*was].number);
-            }
-            let mut parts = Vec::new();
-            if !came.is_empty() {
-                parts.push(format!("came {}", list(came)));
-            }
-            if !left.is_empty() {
-                parts.push(format!("left {}", list(left)));
-            }
-            if *moved > 0 {
-                parts.push(count(*moved, "copy moved on it", "copies moved on it"));
-            }
-            format!("{words}: {}.", parts.join(", "))
-        }
-    })
 }

@@ -10,7 +10,7 @@ let drag = null;
 let waiting = Promise.resolve();
 
 const byHand = () => sheet.querySelector(".is-by-hand svg.plate-sheet");
-const shapes = () => [...sheet.querySelectorAll(".is-by-hand .plan path[data-copy]")];
+const shapes = () => [...sheet.querySelectorAll(".is-by-hand .plan [data-copy]")];
 const shapeOf = (key) => shapes().find((shape) => shape.dataset.copy === key);
 const numberOf = (key) => key.replace(/^s/, "");
 
@@ -80,8 +80,11 @@ function send(make) {
   return waiting;
 }
 
+// Where a shape stood before it was dragged.
+const homes = new WeakMap();
+
 function settle(shape) {
-  shape?.removeAttribute("transform");
+  if (homes.has(shape)) shape.setAttribute("transform", homes.get(shape));
   shape?.classList.remove("is-moving");
 }
 
@@ -111,10 +114,11 @@ function step(by) {
 if (sheet) {
   advise(50);
   sheet.addEventListener("pointerdown", (event) => {
-    const shape = event.target.closest(".is-by-hand .plan path[data-copy]");
+    const shape = event.target.closest(".is-by-hand .plan [data-copy]");
     if (!shape || event.button !== 0) return;
     pick(shape.dataset.copy);
     if (shape.classList.contains("is-pinned")) return;
+    if (!homes.has(shape)) homes.set(shape, shape.getAttribute("transform"));
     drag = { shape, from: point(event), by: [0, 0] };
     shape.setPointerCapture(event.pointerId);
     event.preventDefault();
@@ -123,7 +127,7 @@ if (sheet) {
     if (!drag) return;
     const [x, y] = point(event);
     drag.by = [x - drag.from[0], y - drag.from[1]];
-    drag.shape.setAttribute("transform", `translate(${drag.by[0]} ${drag.by[1]})`);
+    drag.shape.setAttribute("transform", `translate(${drag.by[0]} ${drag.by[1]}) ${homes.get(drag.shape)}`);
     drag.shape.classList.add("is-moving");
   });
   const drop = () => {

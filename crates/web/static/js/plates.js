@@ -29,7 +29,7 @@ if (sheet) {
 
   for (const box of sheet.querySelectorAll("input[name=failed]")) {
     const show = () => {
-      for (const mark of sheet.querySelectorAll(`path[data-copy="${CSS.escape(box.value)}"]`)) {
+      for (const mark of sheet.querySelectorAll(`svg [data-copy="${CSS.escape(box.value)}"]`)) {
         mark.classList.toggle("is-failed", box.checked);
       }
       tally();
@@ -38,7 +38,7 @@ if (sheet) {
     show();
   }
   sheet.addEventListener("click", (event) => {
-    const shape = event.target.closest("path[data-copy]");
+    const shape = event.target.closest("svg [data-copy]");
     if (!shape) return;
     const box = sheet.querySelector(`input[name=failed][value="${CSS.escape(shape.dataset.copy)}"]`);
     if (box) box.click();

@@ -129,12 +129,9 @@ async fn costs_by_unit_and_model_add_up_to_the_plan() {
     let app = TestApp::demo();
     let plan = draft(&app);
     let of_plan = app.store.read(|c| plates::of_plan(c, plan)).unwrap();
-    let costs = app
-        .store
-        .read(|c| wembrit_store::queries::pages::plates::shown(c, of_plan.clone()))
-        .unwrap();
     let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
-    let costs = by_model(&army, costs.copies.values().flatten());
+    let sums = app.store.read(|c| plates::sums_of_plan(c, plan)).unwrap();
+    let costs = by_model(&army, &sums);
     let total: i64 = of_plan
         .iter()
         .map(|p| (p.resin_cost + p.hands_on_cost).0)

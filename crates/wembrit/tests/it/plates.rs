@@ -25,12 +25,12 @@ async fn a_plate_with_room(b: &Browser) {
         )
         .await
         .expect("a plate with one copy");
-    b.see(".is-by-hand .plan path[data-copy]").await;
+    b.see(".is-by-hand .plan [data-copy]").await;
 }
 
 /// Where the only copy stands, and how it is turned.
 async fn stands(b: &Browser) -> [f64; 3] {
-    let read = "const p = document.querySelector('.is-by-hand .plan path[data-copy]'); return p ? [p.dataset.x, p.dataset.y, p.dataset.turn].map(Number) : [0, 0, 0];";
+    let read = "const p = document.querySelector('.is-by-hand .plan [data-copy]'); return p ? [p.dataset.x, p.dataset.y, p.dataset.turn].map(Number) : [0, 0, 0];";
     let shown = b.client.execute(read, vec![]).await.expect("figures");
     let number = |i: usize| shown[i].as_f64().expect("a number");
     [number(0), number(1), number(2)]
@@ -53,7 +53,7 @@ async fn stands_at(b: &Browser, there: impl Fn([f64; 3]) -> bool) -> [f64; 3] {
 }
 
 async fn drag(b: &Browser, by: [f64; 2]) {
-    let middle = "const r = document.querySelector('.is-by-hand .plan path[data-copy]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2];";
+    let middle = "const r = document.querySelector('.is-by-hand .plan [data-copy]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2];";
     let at: Value = b.client.execute(middle, vec![]).await.expect("a place");
     let at = [0, 1].map(|k| at[k].as_f64().expect("a number"));
     let to = |x: f64, y: f64| PointerAction::MoveTo {
@@ -88,7 +88,7 @@ async fn a_plate_is_arranged_with_the_pointer() {
     b.read("[data-answer]", "over the margin").await;
     assert_eq!(stands(&b).await[0], moved);
     // Picked in the plan, named in the list; its bill row is marked.
-    b.see(".is-by-hand .plan path.is-held").await;
+    b.see(".is-by-hand .plan .is-held").await;
     b.see(".bill tr.is-held").await;
     b.press("Pin").await;
     b.see(".plan circle.pin").await;
@@ -129,7 +129,7 @@ async fn a_plate_is_arranged_with_the_keyboard_alone() {
     a_plate_with_room(&b).await;
     let [x, y, turn] = stands(&b).await;
     b.key('.').await;
-    b.see(".plan path.is-held").await;
+    b.see(".plan .is-held").await;
     for key in [[RIGHT; 3].as_slice(), &[UP; 9]].concat() {
         b.key(key).await;
     }
@@ -150,7 +150,7 @@ async fn a_plate_is_arranged_with_the_keyboard_alone() {
     stands_at(&b, |s| (s[0] - x - 3.0).abs() < 0.01).await;
     b.key('.').await;
     b.key(ESCAPE).await;
-    assert_eq!(b.count(".plan path.is-held").await, 0);
+    assert_eq!(b.count(".plan .is-held").await, 0);
     // The keys are told.
     b.key('?').await;
     b.read("dialog[open]", "Take it off, into the pool").await;

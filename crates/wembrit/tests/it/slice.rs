@@ -101,13 +101,13 @@ async fn from_an_empty_file_to_a_judged_plate() {
         .await
         .unwrap();
     b.read("main", "hardened bits").await;
-    assert_eq!(b.count(".plan path.copy").await, 4);
+    assert_eq!(b.count(".plan .copy").await, 4);
     assert_eq!(b.count(".elevation path.copy").await, 4);
     b.press("Start the run").await;
     b.press("Take it off").await;
 
     // All good but this one: clicked in the plan.
-    b.see(".is-judging .plan path.copy")
+    b.see(".is-judging .plan .copy")
         .await
         .click()
         .await

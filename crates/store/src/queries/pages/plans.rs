@@ -1,8 +1,11 @@
 //! The plates page: the open plan, the accepted plates; two plans side by side; advice.
 
+use std::collections::{BTreeMap, HashMap};
+
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
-use wembrit_core::flow::{PlanRevision, PlanState, Task};
+use wembrit_core::cost::CopySums;
+use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{NotPlanned, PlanFacts, PlateEdit};
@@ -14,20 +17,65 @@ use crate::error::StoreError;
 use crate::queries::edits::{self, Beside, OtherWays};
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
-/// A plan with its plates.
+/// A plan with everything on its plates, for comparing.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PlanShown {
     /// The plan.
     pub plan: PlanRevision,
     /// Its plates.
-    pub plates: PlatesShown,
+    pub plates: Vec<Plate>,
+    /// What stands on each.
+    pub copies: HashMap<PlateId, Vec<PlateCopy>>,
+    /// The plates that are drawn.
+    pub leaf: Leaf,
+}
+
+/// Plates on one leaf of a long list.
+pub const ON_A_LEAF: usize = 16;
+
+/// Where the leaves of the page's lists begin: so many plates stand before them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Leaves {
+    /// Of the open plan.
+    pub plan: usize,
+    /// Of the accepted plates.
+    pub open: usize,
+    /// Of those that are done.
+    pub done: usize,
+}
+
+/// One leaf of a long list of plates.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Leaf {
+    /// So many stand before it.
+    pub before: usize,
+    /// All of the list.
+    pub of: usize,
+    /// Its plates.
+    pub shown: PlatesShown,
+}
+
+fn leaf(conn: &mut Conn, all: &[Plate], before: usize) -> Result<Leaf, StoreError> {
+    let before = if before < all.len() { before } else { 0 };
+    let on_it = all.iter().skip(before).take(ON_A_LEAF).cloned().collect();
+    Ok(Leaf {
+        before,
+        of: all.len(),
+        shown: shown(conn, on_it)?,
+    })
 }
 
 /// The plan nobody has accepted yet.
 #[derive(Debug, Clone, PartialEq)]
 pub struct OpenPlan {
-    /// The plan with its plates.
-    pub shown: PlanShown,
+    /// The plan.
+    pub plan: PlanRevision,
+    /// All of its plates.
+    pub plates: Vec<Plate>,
+    /// What stands on them, by part.
+    pub sums: BTreeMap<PartId, CopySums>,
+    /// The plates that are drawn.
+    pub leaf: Leaf,
     /// The task that computes it, while it is computed.
     pub task: Option<Task>,
     /// An earlier draft that is still there.
@@ -49,8 +97,14 @@ pub struct PlatesPage {
     pub army: Army,
     /// The plan nobody has accepted yet.
     pub open: Option<OpenPlan>,
-    /// The accepted plates, released ones apart.
-    pub accepted: PlatesShown,
+    /// The accepted plates that are not done.
+    pub accepted: Vec<Plate>,
+    /// Those of them that are drawn.
+    pub accepted_leaf: Leaf,
+    /// The plates that are done or lost.
+    pub done: Vec<Plate>,
+    /// Those of them that are drawn.
+    pub done_leaf: Leaf,
     /// The printers in use.
     pub printers: Vec<Printer>,
     /// The resins in use.
@@ -61,19 +115,24 @@ pub struct PlatesPage {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn page(conn: &mut Conn, project: ProjectId) -> Result<PlatesPage, StoreError> {
-    let accepted = plates::accepted(conn, project)?;
+pub fn page(conn: &mut Conn, project: ProjectId, leaves: Leaves) -> Result<PlatesPage, StoreError> {
+    let all = plates::accepted(conn, project)?;
+    let ended = |p: &Plate| matches!(p.state, PlateState::Done | PlateState::Lost);
+    let (done, accepted): (Vec<Plate>, Vec<Plate>) = all.into_iter().partition(ended);
     let army = army::load(conn, project)?;
     Ok(PlatesPage {
-        open: open_plan(conn, &army)?,
+        open: open_plan(conn, &army, leaves.plan)?,
         army,
-        accepted: shown(conn, accepted)?,
+        accepted_leaf: leaf(conn, &accepted, leaves.open)?,
+        accepted,
+        done_leaf: leaf(conn, &done, leaves.done)?,
+        done,
         printers: printers::list(conn)?,
         resins: resins::list(conn)?,
     })
 }
 
-fn open_plan(conn: &mut Conn, army: &Army) -> Result<Option<OpenPlan>, StoreError> {
+fn open_plan(conn: &mut Conn, army: &Army, before: usize) -> Result<Option<OpenPlan>, StoreError> {
     let project = army.project.id;
     let mut all = plans::open_plans(conn, project)?.into_iter();
     let Some(plan) = all.next() else {
@@ -85,6 +144,7 @@ fn open_plan(conn: &mut Conn, army: &Army) -> Result<Option<OpenPlan>, StoreErro
         None
     };
     let lines = plans::demand_of(conn, plan.id)?;
+    let plates = plates::of_plan(conn, plan.id)?;
     Ok(Some(OpenPlan {
         task,
         rival: all.find(|p| p.state == PlanState::Draft),
@@ -92,14 +152,20 @@ fn open_plan(conn: &mut Conn, army: &Army) -> Result<Option<OpenPlan>, StoreErro
         facts: demand::plan_facts(conn, project, &lines)?,
         lines,
         concerns: concerns::facts(conn, army)?,
-        shown: with_plates(conn, plan)?,
+        sums: plates::sums_of_plan(conn, plan.id)?,
+        leaf: leaf(conn, &plates, before)?,
+        plates,
+        plan,
     }))
 }
 
 fn with_plates(conn: &mut Conn, plan: PlanRevision) -> Result<PlanShown, StoreError> {
-    let of_plan = plates::of_plan(conn, plan.id)?;
+    let all = plates::of_plan(conn, plan.id)?;
+    let ids: Vec<PlateId> = all.iter().map(|p| p.id).collect();
     Ok(PlanShown {
-        plates: shown(conn, of_plan)?,
+        copies: plates::copies_on(conn, &ids)?,
+        leaf: leaf(conn, &all, 0)?,
+        plates: all,
         plan,
     })
 }
