@@ -173,16 +173,13 @@ impl PlateLayout {
             .iter()
             .map(|p| PlacedCopy { pinned: true, ..*p })
             .collect();
-        (1..=most)
-            .rev()
-            .find(|n| {
-                let more = BTreeMap::from([(part, *n)]);
-                self.limits(placed, part, *n).is_ok()
-                    && self
-                        .around(&pinned, &more, PackSearch { seed: 1, steps: 2 })
-                        .is_some()
-            })
-            .unwrap_or(0)
+        let fits = |n: &u64| {
+            let more = BTreeMap::from([(part, *n)]);
+            let search = PackSearch { seed: 1, steps: 2 };
+            self.limits(placed, part, *n).is_ok() && self.around(&pinned, &more, search).is_some()
+        };
+        // From one upward: on a full plate the first answer is the last.
+        (1..=most).take_while(fits).last().unwrap_or(0)
     }
 
     /// Faults of a plate, by the independent judge of packings.

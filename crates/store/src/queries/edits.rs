@@ -26,27 +26,49 @@ pub enum Beside {
 /// # Errors
 /// [`StoreError::Refused`] when it is no draft any more, or its printer is gone.
 pub fn load(conn: &mut Conn, id: PlateId, beside: Beside) -> Result<PlateEdit, StoreError> {
-    let plate = plates::load(conn, id)?;
-    let plan = plans::load(conn, plate.plan)?;
-    if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
-        return Err(StoreError::Refused(
-            "only plates of a plan that is not accepted yet are changed by hand".into(),
-        ));
-    }
-    let copies: Vec<_> = plates::copies_of(conn, id)?
-        .into_iter()
-        .map(|c| c.placed)
-        .collect();
+    let plan = plates::load(conn, id)?.plan;
+    let mut one = load_many(conn, plan, &[id], beside)?;
+    one.pop().ok_or(StoreError::NotFound { what: "plate" })
+}
+
+/// Loads some plates of one draft; what they may share is loaded once.
+///
+/// # Errors
+/// [`StoreError::Refused`] when it is no draft any more, or a printer is gone.
+pub fn load_many(
+    conn: &mut Conn,
+    plan: PlanId,
+    of: &[PlateId],
+    beside: Beside,
+) -> Result<Vec<PlateEdit>, StoreError> {
+    let plan = plans::load(conn, plan)?;
+    let mut on = plates::copies_on(conn, of)?;
     let needed = |line: &DemandLine| match beside {
         Beside::All => true,
-        Beside::Nothing => copies.iter().any(|c| c.part == line.part),
+        Beside::Nothing => on.values().flatten().any(|c| c.placed.part == line.part),
     };
     let mut lines = plans::demand_of(conn, plan.id)?;
     lines.retain(needed);
     let facts = demand::plan_facts(conn, plan.project, &lines)?;
     let placed = plates::placed_on_plan(conn, plan.id)?;
-    PlateEdit::new(plate, copies, &lines, &placed, &facts)
-        .ok_or_else(|| StoreError::Refused("its printer is out of use: plan again".into()))
+    let mut all = Vec::new();
+    for id in of {
+        let plate = plates::load(conn, *id)?;
+        if plate.state != PlateState::Draft || plan.state != PlanState::Draft {
+            return Err(StoreError::Refused(
+                "only plates of a plan that is not accepted yet are changed by hand".into(),
+            ));
+        }
+        let copies = on.remove(id).unwrap_or_default();
+        let copies = copies.into_iter().map(|c| c.placed).collect();
+        let edit = PlateEdit::new(plate, copies, &lines, &placed, &facts);
+        all.push(
+            edit.ok_or_else(|| {
+                StoreError::Refused("its printer is out of use: plan again".into())
+            })?,
+        );
+    }
+    Ok(all)
 }
 
 /// A part, and ways to hold it that were measured.

@@ -221,7 +221,7 @@ pub fn advised(conn: &mut Conn, id: PlanId) -> Result<Advised, StoreError> {
         let first = plates::of_plan(conn, id)?.into_iter().take(ADVISED_PLATES);
         of.extend(first.map(|p| p.id));
     }
-    advised_plates(conn, plan.project, &of)
+    advised_plates(conn, &plan, &of)
 }
 
 /// Loads one plate of a draft for advice.
@@ -229,23 +229,23 @@ pub fn advised(conn: &mut Conn, id: PlanId) -> Result<Advised, StoreError> {
 /// # Errors
 /// [`StoreError::Refused`] when it is no draft any more.
 pub fn advised_plate(conn: &mut Conn, id: PlateId) -> Result<Advised, StoreError> {
-    let project = plates::load(conn, id)?.project;
-    advised_plates(conn, project, &[id])
+    let plan = plates::load(conn, id)?.plan;
+    let plan = plans::load(conn, plan)?;
+    advised_plates(conn, &plan, &[id])
 }
 
 fn advised_plates(
     conn: &mut Conn,
-    project: ProjectId,
+    plan: &PlanRevision,
     of: &[PlateId],
 ) -> Result<Advised, StoreError> {
     let mut plates = Vec::new();
-    for id in of {
-        let edit = edits::load(conn, *id, Beside::All)?;
+    for edit in edits::load_many(conn, plan.id, of, Beside::All)? {
         let ways = edits::other_setups(conn, &edit)?;
         plates.push((edit, ways));
     }
     Ok(Advised {
-        army: army::load(conn, project)?,
+        army: army::load(conn, plan.project)?,
         plates,
     })
 }
