@@ -279,7 +279,7 @@ pub fn fewer_corners(ring: &[Point], tolerance: f64) -> Vec<Point> {
     (0..last).filter(|i| kept[*i]).map(|i| closed[i]).collect()
 }
 
-fn distance_to_segment(p: Point, a: Point, b: Point) -> f64 {
+pub(crate) fn distance_to_segment(p: Point, a: Point, b: Point) -> f64 {
     let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
     let length2 = dx * dx + dy * dy;
     let t = if length2 == 0.0 {

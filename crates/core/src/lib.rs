@@ -40,6 +40,7 @@ pub mod layers;
 pub mod mesh;
 pub mod numbers;
 pub mod odds;
+pub mod outward;
 pub mod pack;
 pub mod plan;
 pub mod pose;

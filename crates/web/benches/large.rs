@@ -102,8 +102,14 @@ fn plan(store: &Store, project: ProjectId) -> PlanId {
     let request = plan_request(&facts, &lines, &PlanScope::default());
     let computed = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).unwrap();
     println!(
-        "first plan: {:.1} s, {} plates, {} lines left out",
+        "first plan: {:.1} s, {:.1} printer hours on {} plates, {} lines left out",
         start.elapsed().as_secs_f64(),
+        computed
+            .plates
+            .iter()
+            .map(|p| p.figures.seconds)
+            .sum::<f64>()
+            / 3600.0,
         computed.plates.len(),
         computed.left_over.len()
     );

@@ -1,17 +1,21 @@
 //! The outline a part casts on the build plate, simplified outward: it never cuts into the part.
 
-use crate::geometry::{Outline, Point, convex_hull, fewer_corners};
+use crate::geometry::{Outline, Point, convex_hull};
 use crate::mesh::Mesh;
+use crate::outward::simplify_outward;
 
 /// Cells along the longer side of the grid on which the shadow is drawn.
-const CELLS: f64 = 360.0;
+const CELLS: f64 = 800.0;
 /// The finest cell, mm: below the pixel of any screen nothing is gained.
-const FINEST_MM: f64 = 0.08;
+const FINEST_MM: f64 = 0.05;
+/// Corners are saved where the outline reaches no further outside by it, mm: a tenth of the usual
+/// clearance.
+const TOLERANCE_MM: f64 = 0.12;
 
 /// The silhouette of a mesh seen from above, about the middle of its box.
 ///
-/// Drawn on a grid, grown by one cell, its holes filled, its edge simplified by less than that
-/// cell: so it contains the part, and exceeds it by at most three cells. A part in several
+/// Every cell of a grid that the part touches, holes filled, its edge simplified outward: so it
+/// contains the part, and exceeds it by two cells and the tolerance at most. A part in several
 /// pieces apart from each other gets their common convex hull.
 ///
 /// # Units
@@ -29,7 +33,6 @@ pub fn measure_silhouette(mesh: &Mesh) -> Option<Outline> {
     for face in mesh.faces() {
         grid.shade(face.map(|c| [c[0] - middle[0], c[1] - middle[1]]));
     }
-    grid.grow();
     grid.fill_holes();
     grid.part_corners();
     let traced = grid.trace();
@@ -39,9 +42,14 @@ pub fn measure_silhouette(mesh: &Mesh) -> Option<Outline> {
     if !whole {
         return hull();
     }
-    Outline::try_new(fewer_corners(&corners, cell * 0.9))
-        .ok()
-        .filter(Outline::is_simple)
+    // Where a notch would close over itself, less of it is smoothed.
+    [1.0, 0.5, 0.25, 0.0]
+        .into_iter()
+        .filter_map(|share| {
+            let corners = simplify_outward(&corners, TOLERANCE_MM.max(cell) * share);
+            Outline::try_new(corners).ok()
+        })
+        .find(Outline::is_simple)
         .or_else(hull)
 }
 
@@ -55,7 +63,7 @@ struct Grid {
 
 impl Grid {
     fn new(size: Point, cell: f64) -> Self {
-        // Three cells of air all round: growing takes one, tracing needs one.
+        // Air all round: tracing needs a cell of it.
         let along = |length: f64| (length / cell).ceil() as usize + 7;
         let (columns, rows) = (along(size[0]), along(size[1]));
         Self {
@@ -109,19 +117,6 @@ impl Grid {
                 if !apart {
                     self.shaded[row * self.columns + column] = true;
                 }
-            }
-        }
-    }
-
-    fn grow(&mut self) {
-        let before = self.shaded.clone();
-        for row in 1..self.rows - 1 {
-            for column in 1..self.columns - 1 {
-                let near = (row - 1..=row + 1).any(|r| {
-                    before[r * self.columns + column - 1..=r * self.columns + column + 1]
-                        .contains(&true)
-                });
-                self.shaded[row * self.columns + column] |= near;
             }
         }
     }
