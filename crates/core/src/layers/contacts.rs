@@ -1,20 +1,20 @@
 //! Where supports touch a part, counted over their common layers.
 
-use rustc_hash::FxHashMap;
-
-use super::regions::{find_regions, region_pairs};
+use super::regions::{Regions, find_regions, region_pairs};
 use super::slice::{Grid, Runs, Slicer};
 use crate::mesh::Solid;
-use crate::union_find::{apart, find, join};
 use crate::units::LayerHeight;
 
 /// How close counts as touching, mm.
 const CLOSE_MM: f64 = 0.1;
-/// What touches within this distance is one tip, mm.
+/// A column that touches again within this height still has the same tip, mm.
 const ONE_TIP_MM: f64 = 0.8;
+/// The smallest section of a column that counts, mm²: a tip of a tenth of a millimetre.
+const LEAST_MM2: f64 = 0.008;
 
-/// Counts the places where two solids meet or come as close as a tip to its surface: what hangs
-/// together over lines and layers is one.
+/// Counts the places where two solids meet or come as close as a tip to its surface: one for every
+/// column of the supports that comes to touch, however the part's surface cuts it, and one more
+/// where it leaves the part and touches it again further up.
 #[must_use]
 pub fn count_contacts(part: &Solid, supports: &Solid, layer: LayerHeight) -> usize {
     let mut both = part.facts.clone();
@@ -24,92 +24,81 @@ pub fn count_contacts(part: &Solid, supports: &Solid, layer: LayerHeight) -> usi
     }
     let grid = Grid::around(both.low_mm, both.high_mm, layer);
     let slicers = [part, supports].map(|s| Slicer::on(s, grid, 1.0));
-    let mut root: Vec<u32> = Vec::new();
-    let mut before: Option<(Runs, super::regions::Regions, u32)> = None;
-    let mut support_before: Option<Runs> = None;
-    // The layer, and where every region is.
-    let mut places: (usize, Vec<[f64; 3]>) = (0, Vec::new());
+    let mut columns = Columns {
+        grid,
+        layer: 0,
+        found: 0,
+        before: None,
+    };
+    let mut pending: Option<(Runs, Runs)> = None;
     for chunk in 0..slicers[0].chunks() {
         let [parts, supports] = [0, 1].map(|i| slicers[i].cut(chunk));
         for (part, support) in parts.into_iter().zip(supports) {
             // A tip may end in the layer below the one in which the part begins.
-            let meet = meeting(&part, &[Some(&support), support_before.as_ref()], &grid);
-            let regions = find_regions(&meet, grid.lines, &grid, 0.0, None);
-            let first = root.len() as u32;
-            let z = grid.low[2] + (places.0 as f64 + 0.5) * grid.layer_mm;
-            places.0 += 1;
-            for region in &regions.regions {
-                let [x, y] = region.centre();
-                places.1.push([x, y, z]);
+            if let Some((part_below, below)) = pending.take() {
+                columns.add(below, &[&part_below, &part]);
             }
-            root.extend(apart(regions.regions.len()).into_iter().map(|i| i + first));
-            if let Some((runs, below, begin)) = &before {
-                for (here, under) in region_pairs((runs, below), (&meet, &regions), grid.lines) {
-                    join(&mut root, first + here, begin + under);
-                }
-            }
-            before = Some((meet, regions, first));
-            support_before = Some(support);
+            pending = Some((part, support));
         }
     }
-    // A tip on a slope meets it in bits and pieces.
-    let mut by_cell: FxHashMap<[i32; 3], Vec<u32>> = FxHashMap::default();
-    for (index, place) in places.1.iter().enumerate() {
-        let cell = place.map(|c| (c / ONE_TIP_MM).floor() as i32);
-        for x in -1..=1 {
-            for y in -1..=1 {
-                for z in -1..=1 {
-                    let near = [cell[0] + x, cell[1] + y, cell[2] + z];
-                    for other in by_cell.get(&near).into_iter().flatten() {
-                        let q = places.1[*other as usize];
-                        let far = (0..3).map(|k| (q[k] - place[k]).powi(2)).sum::<f64>();
-                        if far < ONE_TIP_MM * ONE_TIP_MM {
-                            join(&mut root, index as u32, *other);
-                        }
-                    }
-                }
-            }
-        }
-        by_cell.entry(cell).or_default().push(index as u32);
+    if let Some((part, support)) = pending {
+        columns.add(support, &[&part]);
     }
-    (0..root.len() as u32)
-        .filter(|i| find(&mut root, *i) == *i)
-        .count()
+    columns.found
 }
 
-/// Runs of a part near runs of its supports, on the same line or the next.
-fn meeting(part: &Runs, supports: &[Option<&Runs>], grid: &Grid) -> Runs {
-    let mut meet = Runs {
-        starts: vec![0],
-        ..Runs::default()
-    };
-    let reach = (CLOSE_MM / grid.pitch).floor() as usize;
-    for line in 0..grid.lines {
-        let mut near: Vec<[f64; 2]> = Vec::new();
-        for runs in supports.iter().flatten() {
-            for other in line.saturating_sub(reach)..(line + reach + 1).min(grid.lines) {
-                near.extend(
-                    runs.line(other)
-                        .iter()
-                        .map(|r| [r[0] - CLOSE_MM, r[1] + CLOSE_MM]),
-                );
+/// The columns of the supports, followed from layer to layer.
+struct Columns {
+    grid: Grid,
+    layer: usize,
+    found: usize,
+    /// The layer before: for each region the layer in which it last touched the part, if it did.
+    before: Option<(Runs, Regions, Vec<Option<usize>>)>,
+}
+
+impl Columns {
+    fn add(&mut self, runs: Runs, parts: &[&Runs]) {
+        let regions = find_regions(&runs, self.grid.lines, &self.grid, 0.0, None);
+        let mut last: Vec<Option<usize>> = vec![None; regions.regions.len()];
+        if let Some((below, of_below, touched)) = &self.before {
+            for (here, under) in region_pairs((below, of_below), (&runs, &regions), self.grid.lines)
+            {
+                let (here, under) = (here as usize, under as usize);
+                last[here] = last[here].max(touched[under]);
             }
         }
-        near.sort_unstable_by(|a, b| a[0].total_cmp(&b[0]));
-        let begin = meet.runs.len();
-        for run in part.line(line) {
-            for n in &near {
-                let cut = [run[0].max(n[0]), run[1].min(n[1])];
-                if cut[0] >= cut[1] {
-                    continue;
-                }
-                match meet.runs[begin..].last_mut() {
-                    Some(last) if cut[0] <= last[1] => last[1] = last[1].max(cut[1]),
-                    _ => meet.runs.push(cut),
-                }
+        let gap = (ONE_TIP_MM / self.grid.layer_mm).ceil() as usize;
+        for (region, touches) in self.touching(&runs, &regions, parts).iter().enumerate() {
+            // A sliver beside a column is none.
+            if !touches || regions.regions[region].area < LEAST_MM2 {
+                continue;
             }
+            let same = last[region].is_some_and(|layer| self.layer - layer <= gap);
+            self.found += usize::from(!same);
+            last[region] = Some(self.layer);
         }
-        meet.starts.push(meet.runs.len() as u32);
+        self.before = Some((runs, regions, last));
+        self.layer += 1;
     }
-    meet
+
+    /// Which regions come near the part, on the same line or the next.
+    fn touching(&self, runs: &Runs, regions: &Regions, parts: &[&Runs]) -> Vec<bool> {
+        let mut touching = vec![false; regions.regions.len()];
+        let lines = self.grid.lines;
+        let reach = (CLOSE_MM / self.grid.pitch).floor() as usize;
+        for line in 0..lines {
+            let near = line.saturating_sub(reach)..(line + reach + 1).min(lines);
+            let of_part = || {
+                parts
+                    .iter()
+                    .flat_map(|p| near.clone().flat_map(|l| p.line(l)))
+            };
+            for (index, run) in runs.range(line).zip(runs.line(line)) {
+                let region = regions.of_run[index] as usize;
+                touching[region] |=
+                    of_part().any(|p| p[0] < run[1] + CLOSE_MM && run[0] - CLOSE_MM < p[1]);
+            }
+        }
+        touching
+    }
 }

@@ -3,7 +3,7 @@
 use glam::{DMat3, DVec3};
 use proptest::prelude::*;
 use rstest::rstest;
-use wembrit_core::layers::measure_stack;
+use wembrit_core::layers::{count_contacts, measure_stack};
 use wembrit_core::mesh::{Mesh, Solid, read_mesh, write_3mf, write_stl};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::register::{RegisterError, measure_print_mesh, register};
@@ -84,6 +84,62 @@ fn real_supports_are_measured() {
     let (low, high) = whole.bounds();
     let layers = ((high[2] - low[2]) / 0.05).ceil() as u32;
     assert!(measured.stack.layers.abs_diff(layers) <= 1);
+}
+
+/// Columns in rows under a slanted board, closer together than the board cuts them: every one is a
+/// contact.
+#[rstest]
+#[case::apart(1.6, 0.0)]
+#[case::close(0.9, 0.0)]
+#[case::on_a_slope(1.2, 0.4)]
+#[case::on_a_steep_one(1.2, 1.2)]
+fn every_column_under_a_board_is_counted(#[case] pitch: f32, #[case] slope: f32) {
+    const EACH_WAY: usize = 6;
+    let side = pitch * (EACH_WAY as f32 + 1.0);
+    let under = |x: f32| 6.0 + slope * x;
+    // A board over all of them, and under each a post of eight sides that reaches into it.
+    let board: Vec<[f32; 3]> = (0..8)
+        .map(|i| {
+            let (x, y) = ([0.0, side][i & 1], [0.0, side][i >> 1 & 1]);
+            [x, y, under(x) + [0.0, 2.0][i >> 2]]
+        })
+        .collect();
+    const FACES: [[usize; 4]; 6] = [
+        [0, 2, 3, 1],
+        [4, 5, 7, 6],
+        [0, 1, 5, 4],
+        [2, 6, 7, 3],
+        [0, 4, 6, 2],
+        [1, 3, 7, 5],
+    ];
+    let board: Vec<[[f32; 3]; 3]> = FACES
+        .iter()
+        .flat_map(|f| [[f[0], f[1], f[2]], [f[0], f[2], f[3]]])
+        .map(|t| t.map(|i| board[i]))
+        .collect();
+    let post = |x: f32, y: f32| {
+        let rim = move |i: usize, z: f32| {
+            let (sin, cos) = (i as f32 * std::f32::consts::FRAC_PI_4).sin_cos();
+            [x + 0.2 * cos, y + 0.2 * sin, z]
+        };
+        let top = under(x) + 0.15;
+        (0..8).flat_map(move |i| {
+            let (a, b, c, d) = (rim(i, 0.0), rim(i + 1, 0.0), rim(i + 1, top), rim(i, top));
+            [
+                [a, b, c],
+                [a, c, d],
+                [[x, y, 0.0], b, a],
+                [[x, y, top], d, c],
+            ]
+        })
+    };
+    let posts = (0..EACH_WAY * EACH_WAY).flat_map(|i| {
+        let at = |n: usize| (n as f32 + 1.0) * pitch;
+        post(at(i % EACH_WAY), at(i / EACH_WAY))
+    });
+    let [board, posts] = [board, posts.collect()].map(|faces| Solid::new(&Mesh::weld(faces)));
+    let counted = count_contacts(&board, &posts, LayerHeight::USUAL);
+    assert_eq!(counted, EACH_WAY * EACH_WAY);
 }
 
 #[test]
