@@ -4,8 +4,9 @@ use std::collections::{HashMap, HashSet};
 
 use crate::army::{Army, ArmyModel, ArmyPart};
 use crate::flow::Stage;
-use crate::ids::{ModelId, PartId, SculptId};
+use crate::ids::{ModelId, PartId, RecipeVersionId, SculptId};
 use crate::recipe::scale::{footprint_mm, to_base};
+use crate::recipe::supports::Holding;
 use crate::recipe::{Proof, Proofs, Setup};
 use crate::sculpt::{LayerFacts, Sculpt, SculptFacts};
 use crate::words::words;
@@ -22,6 +23,8 @@ words! {
         Scale = "scale",
         /// Something starts in mid-air and nothing holds it.
         MidAir = "starts in mid-air",
+        /// Few or thin tips hold it against the pull.
+        Holding = "held by little",
         /// Nobody knows yet whether the recipe comes out.
         Untried = "untried recipe",
         /// A wanted part has no measured sculpt.
@@ -88,6 +91,8 @@ pub struct ConcernFacts {
     pub facts: HashMap<SculptId, SculptFacts>,
     /// What their layers tell, at their own size, as the files stand.
     pub layers: HashMap<SculptId, LayerFacts>,
+    /// Contacts, and pull of the hardest layer, of parts as they are prepared.
+    pub held: HashMap<(SculptId, RecipeVersionId), (usize, f64)>,
     /// How far recipes are proven.
     pub proofs: Proofs,
     /// The process settings.
@@ -178,6 +183,14 @@ impl Finding<'_> {
             let layers = p.part.sculpt.and_then(|s| facts.layers.get(&s));
             p.recipe.setup == Setup::PLAIN && layers.is_some_and(|l| !l.islands.is_empty())
         });
+        self.several(model, &parts, ConcernKind::Holding, |p| {
+            let key = p.part.sculpt.map(|s| (s, p.recipe.id));
+            let held = key.and_then(|key| facts.held.get(&key));
+            let holding = held.and_then(|(contacts, pull)| {
+                Holding::of(&p.recipe.setup.supports, *contacts, *pull, 0.0)
+            });
+            holding.is_some_and(|h| h.is_doubtful())
+        });
         self.several(model, &parts, ConcernKind::Untried, |p| {
             p.part.sculpt.is_some()
                 && p.need.wanted() > 1
@@ -205,6 +218,9 @@ impl Finding<'_> {
             }
             ConcernKind::MidAir => {
                 "planned without supports, and something starts in mid-air: it will be missing there"
+            }
+            ConcernKind::Holding => {
+                "held by few or thin tips for how hard it pulls: it may tear off; more contacts, thicker tips, or another orientation"
             }
             _ => "untried, and several copies are wanted: print one first",
         };

@@ -8,7 +8,7 @@ use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 
 use super::sculpts::MEASURE_VERSION;
-use super::{demand, recipes, settings};
+use super::{demand, prepared_parts, recipes, settings};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{LayerFactsRow, Nouns, SculptRow};
@@ -55,6 +55,7 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         sculpts: sculpts.into_iter().map(|s| (s.id, s)).collect(),
         facts: demand::facts_of(conn, &of)?,
         layers: of_file.map(|l| (l.sculpt, l)).collect(),
+        held: prepared_parts::held(conn, &of, &versions)?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,
         put_aside: put_aside(conn, army.project.id)?,

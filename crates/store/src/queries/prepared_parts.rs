@@ -56,6 +56,17 @@ pub fn others(conn: &mut Conn, what: &PartSetup) -> Result<Vec<KeptPart>, StoreE
         .collect())
 }
 
+/// A part was prepared as a version of a recipe says.
+macro_rules! as_version {
+    () => {
+        rv::scale
+            .eq(hf::scale)
+            .and(rv::layer_um.eq(hf::layer_um))
+            .and(rv::orientation.eq(hf::orientation))
+            .and(rv::supports.eq(hf::supports))
+    };
+}
+
 /// Everything known of some versions of recipes with some sculpts, the newest measuring of each.
 ///
 /// # Errors
@@ -67,14 +78,9 @@ pub fn of_versions(
 ) -> Result<HashMap<(SculptId, RecipeVersionId), KeptPart>, StoreError> {
     let sculpts: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
     let versions: Vec<i64> = versions.iter().map(|v| v.0).collect();
-    let alike = rv::scale
-        .eq(hf::scale)
-        .and(rv::layer_um.eq(hf::layer_um))
-        .and(rv::orientation.eq(hf::orientation))
-        .and(rv::supports.eq(hf::supports));
     let rows: Vec<(i64, PreparedRow)> = hf::table
         .inner_join(s::table)
-        .inner_join(rv::table.on(alike))
+        .inner_join(rv::table.on(as_version!()))
         .filter(
             hf::sculpt_id
                 .eq_any(sculpts)
@@ -90,6 +96,36 @@ pub fn of_versions(
             Ok(((kept.setup.sculpt, RecipeVersionId(version)), kept))
         })
         .collect()
+}
+
+/// Contacts and pull of the hardest layer of some sculpts with some versions of recipes.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn held(
+    conn: &mut Conn,
+    sculpts: &[SculptId],
+    versions: &[RecipeVersionId],
+) -> Result<HashMap<(SculptId, RecipeVersionId), (usize, f64)>, StoreError> {
+    let sculpts: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
+    let versions: Vec<i64> = versions.iter().map(|v| v.0).collect();
+    let rows: Vec<(i64, i64, i64, f64)> = hf::table
+        .inner_join(s::table)
+        .inner_join(rv::table.on(as_version!()))
+        .filter(
+            hf::sculpt_id
+                .eq_any(sculpts)
+                .and(rv::id.eq_any(versions))
+                .and(hf::unit_mm.eq(s::unit_mm)),
+        )
+        .order(hf::measure_version)
+        .select((hf::sculpt_id, rv::id, hf::contacts, hf::peak_pull))
+        .load(conn)?;
+    let held = |(sculpt, version, contacts, pull): (i64, i64, i64, f64)| {
+        let key = (SculptId(sculpt), RecipeVersionId(version));
+        (key, (contacts.max(0) as usize, pull))
+    };
+    Ok(rows.into_iter().map(held).collect())
 }
 
 /// The picture of a part as it hangs, as PNG.

@@ -4,6 +4,7 @@ pub(crate) mod beside;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 mod error;
+pub(crate) mod holding;
 pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod per_copy;

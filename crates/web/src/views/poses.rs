@@ -3,11 +3,13 @@
 use askama::Template;
 use wembrit_core::flow::Task;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores, rank};
+use wembrit_core::recipe::supports::{Holding, Supports};
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::workshop::practice::{Practice, Question};
 use wembrit_store::queries::pages::recipes::PosesPage;
 
 use super::Page;
+use super::holding::HoldingView;
 use super::recipes::Head;
 use super::show::hours;
 
@@ -19,6 +21,8 @@ pub(crate) struct PoseCard {
     pub(crate) origin: String,
     pub(crate) scores: Vec<(&'static str, String, bool)>,
     pub(crate) contacts: usize,
+    /// Its tips against its pull, where it hangs on some.
+    pub(crate) holding: Option<HoldingView>,
     pub(crate) height: String,
     pub(crate) undominated: bool,
     pub(crate) chosen: bool,
@@ -122,6 +126,7 @@ fn card(id: i64, c: &Candidate, fit: f64, data: &PosesPage, scored: &[Score]) ->
         },
         scores: scored.iter().map(score).collect(),
         contacts: c.contacts,
+        holding: holding(c, data),
         height: format!("{:.1}", c.height_mm),
         undominated: c.undominated,
         chosen: c.is_setup(data.of.recipe.setup),
@@ -130,6 +135,16 @@ fn card(id: i64, c: &Candidate, fit: f64, data: &PosesPage, scored: &[Score]) ->
         fit,
         shows_only: c.origin == Origin::BaseJoined,
     }
+}
+
+fn holding(c: &Candidate, data: &PosesPage) -> Option<HoldingView> {
+    let supports = if c.on_plate() {
+        Supports::None
+    } else {
+        Supports::Planned(data.of.recipe.setup.supports.style())
+    };
+    let pull = c.scores.of(Score::Pull);
+    Holding::of(&supports, c.contacts, pull, 0.0).map(|h| HoldingView::new(&h))
 }
 
 /// Its four sides, each as wide and high as fits a thumbnail; the server knows shares of it.

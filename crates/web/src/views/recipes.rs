@@ -4,7 +4,7 @@ use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::flow::Task;
 use wembrit_core::ids::{ModelId, PartId, SculptId};
-use wembrit_core::recipe::supports::Supports;
+use wembrit_core::recipe::supports::{Holding, Supports};
 use wembrit_core::recipe::trial::TrialState;
 use wembrit_core::recipe::{
     Character, KeptPart, MeshFound, PreparedPart, PrintMesh, PrintMeshState, Proof, Recipe,
@@ -22,6 +22,7 @@ use wembrit_store::queries::pages::recipes::{RecipePage, RecipePart};
 use wembrit_store::queries::pages::workshop::WorkshopPage;
 
 use super::Page;
+use super::holding::HoldingView;
 use super::show::{hours, tenth};
 use super::waiting::Waiting;
 use crate::forms::plain;
@@ -69,6 +70,8 @@ pub(crate) struct PreparedView {
     pub(crate) pull: String,
     pub(crate) pull_at: String,
     pub(crate) starts_left: usize,
+    /// Its tips against its pull.
+    pub(crate) holding: Option<HoldingView>,
     pub(crate) estimate: bool,
     /// The riskiest starts, by letter and height.
     pub(crate) riskiest: Vec<(&'static str, String)>,
@@ -126,6 +129,13 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
         pull: format!("{pull:.2}"),
         pull_at: tenth(pull_at),
         starts_left: part.starts_left,
+        holding: Holding::of(
+            &kept.setup.setup.supports,
+            part.contacts,
+            pull,
+            part.part_mm3 / 1000.0 * data.resin.facts.density_g_per_ml,
+        )
+        .map(|h| HoldingView::new(&h)),
         estimate: matches!(kept.setup.setup.supports, Supports::Planned(_)),
     }
 }

@@ -1,8 +1,10 @@
 //! Supports as they are planned: how thick, how close, how high; what they take.
 
+mod holding;
 mod plan;
 mod shape;
 
+pub use holding::Holding;
 pub use plan::{Column, SupportPlan, plan_supports};
 
 use std::str::FromStr;
