@@ -11,7 +11,7 @@ use tower_http::trace::TraceLayer;
 use crate::error::WebError;
 use crate::handlers::{
     Id, compare, concerns, events, kits, matching, muster, plans, plates, practice, recipes,
-    rosters, sculpts, start, today, trials, unit_moves, workshop,
+    rosters, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -99,6 +99,12 @@ fn muster_routes() -> Router<App> {
             "/projects/{id}/many",
             get(unit_moves::ask_many).post(unit_moves::change_many),
         )
+        .route(
+            "/projects/{id}/setups",
+            get(setups::show).post(setups::set_up),
+        )
+        .route("/projects/{id}/setups/sheet", get(setups::sheet))
+        .route("/projects/{id}/setups/look", post(setups::look))
         .route("/units/{id}/duplicate", post(unit_moves::duplicate))
         .route("/units/{id}/up", post(unit_moves::up))
         .route("/units/{id}/down", post(unit_moves::down))

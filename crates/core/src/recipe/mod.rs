@@ -1,6 +1,7 @@
 //! How a sculpt is printed: scale, orientation, supports, in versions; what a plate needs to know of
 //! it then; trials.
 
+mod by_practice;
 mod nouns;
 pub mod orient;
 mod part_setup;
@@ -14,6 +15,7 @@ pub mod supports;
 pub mod trial;
 mod version;
 
+pub use by_practice::{AsItStands, Proposed, by_practice};
 pub use nouns::{MeshFound, PrintMesh, PrintMeshState, RecipeVersion, Trial, Variant};
 pub use part_setup::PartSetup;
 pub use prepared::{KeptPart, PreparedPart, SetupDrawing};

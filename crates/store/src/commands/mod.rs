@@ -4,6 +4,7 @@
 
 pub mod accept_plan;
 pub mod ask_plan;
+pub mod by_practice;
 pub mod concerns;
 pub mod dismissals;
 pub mod edit_plate;

@@ -88,6 +88,9 @@ pub fn change(
     append(conn, id, now.version + 1, to, setup, &said, now_ms).map(drop)
 }
 
+/// What a version says that begins anew.
+pub(super) const ANOTHER_SCULPT: &str = "another sculpt";
+
 /// The part is printed from another sculpt: what was found out about the old one does not hold.
 ///
 /// # Errors
@@ -100,16 +103,7 @@ pub(super) fn begin_anew(
 ) -> Result<(), StoreError> {
     let now = newest(conn, id)?;
     let setup = to.setup.unwrap_or(Setup::PLAIN);
-    append(
-        conn,
-        id,
-        now.version + 1,
-        to,
-        setup,
-        "another sculpt",
-        now_ms,
-    )
-    .map(drop)
+    append(conn, id, now.version + 1, to, setup, ANOTHER_SCULPT, now_ms).map(drop)
 }
 
 fn append(

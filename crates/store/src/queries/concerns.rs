@@ -7,12 +7,10 @@ use wembrit_core::army::Army;
 use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 
-use super::sculpts::MEASURE_VERSION;
-use super::{demand, prepared_parts, recipes, settings};
+use super::{demand, layer_facts, prepared_parts, recipes, sculpts, settings};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{LayerFactsRow, Nouns, SculptRow};
-use crate::schema::{concerns_put_aside as aside, dismissals, layer_facts as lf, sculpts as s};
+use crate::schema::{concerns_put_aside as aside, dismissals};
 
 /// What stands open in an army, or was put aside, is drawn from this.
 ///
@@ -25,21 +23,6 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
     of.dedup();
     let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
     let versions: Vec<_> = parts().map(|p| p.recipe.id).collect();
-    let sculpts = s::table
-        .filter(s::id.eq_any(&ids))
-        .select(SculptRow::as_select())
-        .nouns::<SculptRow>(conn)?;
-    let layers = lf::table
-        .inner_join(s::table)
-        .filter(
-            lf::sculpt_id
-                .eq_any(&ids)
-                .and(lf::unit_mm.eq(s::unit_mm))
-                .and(lf::scale.eq(1.0))
-                .and(lf::measure_version.eq(MEASURE_VERSION)),
-        )
-        .select(LayerFactsRow::as_select())
-        .nouns::<LayerFactsRow>(conn)?;
     let hollow: Vec<(i64, String)> = dismissals::table
         .filter(
             dismissals::sculpt_id
@@ -48,13 +31,10 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         )
         .select((dismissals::sculpt_id, dismissals::reason))
         .load(conn)?;
-    let of_file = layers
-        .into_iter()
-        .filter(wembrit_core::sculpt::LayerFacts::is_of_file);
     Ok(ConcernFacts {
-        sculpts: sculpts.into_iter().map(|s| (s.id, s)).collect(),
+        sculpts: sculpts::some(conn, &of)?,
         facts: demand::facts_of(conn, &of)?,
-        layers: of_file.map(|l| (l.sculpt, l)).collect(),
+        layers: layer_facts::of_files(conn, &of)?,
         held: prepared_parts::held(conn, &of, &versions)?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,

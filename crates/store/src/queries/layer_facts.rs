@@ -1,5 +1,7 @@
 //! Prepared facts: what the layers tell of a sculpt at a scale and a layer height, measured once.
 
+use std::collections::HashMap;
+
 use diesel::prelude::*;
 use wembrit_core::flow::{Task, TaskKind};
 use wembrit_core::ids::SculptId;
@@ -57,6 +59,30 @@ pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Vec<LayerFacts>, Store
         .order((pf::scale, pf::layer_um))
         .select(LayerFactsRow::as_select())
         .nouns::<LayerFactsRow>(conn)
+}
+
+/// What the layers of some files tell as they stand, at their own size.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn of_files(
+    conn: &mut Conn,
+    of: &[SculptId],
+) -> Result<HashMap<SculptId, LayerFacts>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
+    let all = pf::table
+        .inner_join(s::table)
+        .filter(
+            pf::sculpt_id
+                .eq_any(ids)
+                .and(pf::unit_mm.eq(s::unit_mm))
+                .and(pf::scale.eq(1.0))
+                .and(pf::measure_version.eq(MEASURE_VERSION)),
+        )
+        .select(LayerFactsRow::as_select())
+        .nouns::<LayerFactsRow>(conn)?;
+    let of_file = all.into_iter().filter(LayerFacts::is_of_file);
+    Ok(of_file.map(|l| (l.sculpt, l)).collect())
 }
 
 /// The key of the task that prepares a setup of a sculpt.

@@ -1,6 +1,7 @@
 //! Sculpts: the bytes in compressed chunks, and what was measured.
 
 use diesel::prelude::*;
+use std::collections::HashMap;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
@@ -92,6 +93,19 @@ pub fn load(conn: &mut Conn, id: SculptId) -> Result<Sculpt, StoreError> {
         .find(id.0)
         .select(SculptRow::as_select())
         .noun::<SculptRow>(conn, "sculpt")
+}
+
+/// Some sculpts.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn some(conn: &mut Conn, of: &[SculptId]) -> Result<HashMap<SculptId, Sculpt>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
+    let all = dsl::sculpts
+        .filter(dsl::id.eq_any(ids))
+        .select(SculptRow::as_select())
+        .nouns::<SculptRow>(conn)?;
+    Ok(all.into_iter().map(|s| (s.id, s)).collect())
 }
 
 /// What was measured on one sculpt, if it was.

@@ -65,8 +65,12 @@ pub(crate) async fn confirm(
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
     let matches = read(&input)?;
-    app.write(move |c| matches.iter().try_for_each(|m| carry_out(c, m, now)))
-        .await?;
+    app.write(move |c| {
+        let parts: Result<Vec<PartId>, _> = matches.iter().map(|m| carry_out(c, m, now)).collect();
+        commands::by_practice::set_up_fresh(c, &parts?, now)
+    })
+    .await?;
+    app.ring();
     Ok(go(format!("/projects/{id}/match")))
 }
 
@@ -115,7 +119,8 @@ fn read(input: &Input) -> Result<Vec<Match>, WebError> {
     Ok(matches)
 }
 
-fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
+/// The part that has the file then.
+fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<PartId, StoreError> {
     match to {
         Match::Part(sculpt, id) => {
             let part = muster::part(c, *id)?;
@@ -128,7 +133,8 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                 option: part.option,
                 recipe: RecipeChange::of(&recipe),
             };
-            commands::muster::change_part(c, *id, part.row_version, &change, now_ms)
+            commands::muster::change_part(c, *id, part.row_version, &change, now_ms)?;
+            Ok(*id)
         }
         Match::NewPart {
             sculpt,
@@ -157,7 +163,7 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<(), StoreError> {
                     setup: None,
                 },
             };
-            commands::muster::add_part(c, model, &change, now_ms).map(drop)
+            commands::muster::add_part(c, model, &change, now_ms)
         }
     }
 }

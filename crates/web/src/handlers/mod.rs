@@ -13,6 +13,7 @@ pub(crate) mod practice;
 pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod sculpts;
+pub(crate) mod setups;
 pub(crate) mod start;
 pub(crate) mod today;
 pub(crate) mod trials;

@@ -372,8 +372,12 @@ pub(crate) async fn add_part(
     let input = Input::parse(&body);
     let (view, now) = (new_part_view(&app, model).await?, app.now_ms());
     save(view, &input, parts::read(&input), |part| async move {
-        app.write(move |c| commands::muster::add_part(c, model, &part, now))
-            .await?;
+        app.write(move |c| {
+            let id = commands::muster::add_part(c, model, &part, now)?;
+            commands::by_practice::set_up_fresh(c, &[id], now)
+        })
+        .await?;
+        app.ring();
         Ok(format!("/models/{model}"))
     })
     .await
@@ -411,8 +415,16 @@ pub(crate) async fn save_part(
     let view = part_view(&app, id).await?;
     let (version, back, now) = (input.row_version(), view.back.clone(), app.now_ms());
     save(view, &input, parts::read(&input), |part| async move {
-        app.write(move |c| commands::muster::change_part(c, id, version, &part, now))
-            .await?;
+        app.write(move |c| {
+            let before = muster::part(c, id)?.sculpt;
+            commands::muster::change_part(c, id, version, &part, now)?;
+            if before != part.sculpt {
+                commands::by_practice::set_up_fresh(c, &[id], now)?;
+            }
+            Ok(())
+        })
+        .await?;
+        app.ring();
         Ok(back)
     })
     .await

@@ -33,8 +33,11 @@ pub(super) fn run(app: &App, sculpt: &Sculpt, watch: &dyn Watch) -> Result<End, 
     };
     match measured {
         Ok(measured) => {
-            app.store
-                .write(|c| commands::sculpts::set_measured(c, sculpt.id, layer, &measured, now))?;
+            app.store.write(|c| {
+                commands::sculpts::set_measured(c, sculpt.id, layer, &measured, now)?;
+                // Parts that were matched before their file was measured.
+                commands::by_practice::set_up_sculpt(c, sculpt.id, now)
+            })?;
             Ok(End::Done)
         }
         Err(ApartError::Stopped) => Ok(End::Stopped),

@@ -16,6 +16,7 @@ pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod scale;
 pub(crate) mod sculpts;
+pub(crate) mod setups;
 mod shapes;
 pub(crate) mod show;
 pub(crate) mod sorting;

@@ -16,5 +16,6 @@ mod planning;
 mod recipes;
 mod runs;
 mod sculpts;
+mod setups;
 mod two_pages;
 mod walks;

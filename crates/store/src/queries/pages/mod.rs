@@ -5,6 +5,7 @@ pub mod plans;
 pub mod plates;
 pub mod recipes;
 pub mod sculpts;
+pub mod setups;
 pub mod today;
 pub mod trials;
 pub mod workshop;

@@ -1,0 +1,80 @@
+//! Parts are set up as the maker's practice says.
+
+use diesel::prelude::*;
+use wembrit_core::ids::{PartId, SculptId};
+use wembrit_core::recipe::{AsItStands, RecipeVersion, Setup, by_practice};
+
+use super::recipes::{self, ANOTHER_SCULPT, RecipeChange};
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{self, demand, layer_facts, muster, practices};
+use crate::schema::parts;
+
+/// Sets up those of some parts that nobody has set up yet, where their sculpts are measured; how
+/// many these were.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_up_fresh(conn: &mut Conn, of: &[PartId], now_ms: i64) -> Result<usize, StoreError> {
+    set_up(conn, of, is_fresh, now_ms)
+}
+
+/// The same for all parts that name a sculpt.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_up_sculpt(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<usize, StoreError> {
+    let there = parts::sculpt_id
+        .eq(id.0)
+        .and(parts::removed_at_ms.is_null());
+    let of: Vec<i64> = parts::table.filter(there).select(parts::id).load(conn)?;
+    let of: Vec<PartId> = of.into_iter().map(PartId).collect();
+    set_up_fresh(conn, &of, now_ms)
+}
+
+/// Sets parts up as the practice says, however they were set up before; how many changed.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_up_all(conn: &mut Conn, of: &[PartId], now_ms: i64) -> Result<usize, StoreError> {
+    set_up(conn, of, |_| true, now_ms)
+}
+
+/// Nobody has said anything about how it hangs.
+fn is_fresh(version: &RecipeVersion) -> bool {
+    let begun = version.version == 1 || version.changed == ANOTHER_SCULPT;
+    begun && version.setup == Setup::PLAIN
+}
+
+fn set_up(
+    conn: &mut Conn,
+    of: &[PartId],
+    which: impl Fn(&RecipeVersion) -> bool,
+    now_ms: i64,
+) -> Result<usize, StoreError> {
+    let mut changed = 0;
+    for id in of {
+        let part = muster::part(conn, *id)?;
+        let version = queries::recipes::newest(conn, part.recipe)?;
+        let Some(sculpt) = part.sculpt.filter(|_| which(&version)) else {
+            continue;
+        };
+        let facts = demand::facts_of(conn, &[sculpt])?.remove(&sculpt);
+        let layers = layer_facts::of_files(conn, &[sculpt])?.remove(&sculpt);
+        let (Some(facts), Some(layers)) = (facts, layers) else {
+            continue;
+        };
+        let project = muster::project_of_part(conn, *id)?;
+        let practice = practices::load(conn, Some(project))?;
+        let said = by_practice(&practice, &AsItStands::of(&facts, &layers));
+        if let Some(said) = said.filter(|s| s.setup != version.setup) {
+            let to = RecipeChange {
+                setup: Some(said.setup),
+                ..RecipeChange::of(&version)
+            };
+            recipes::change(conn, part.recipe, &to, now_ms)?;
+            changed += 1;
+        }
+    }
+    Ok(changed)
+}

@@ -1,0 +1,129 @@
+//! How all parts of a project hang, on one sheet; many set up at once.
+
+use axum::body::Bytes;
+use axum::extract::State;
+use axum::response::{Html, Response};
+use wembrit_core::ids::{PartId, ProjectId};
+use wembrit_core::recipe::{AsItStands, PartSetup, RecipeVersion, Setup, by_practice};
+use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::queries::pages::setups as pages;
+use wembrit_store::queries::{muster, recipes};
+use wembrit_store::{Conn, StoreError, commands};
+
+use super::{Id, go, page};
+use crate::error::WebError;
+use crate::forms::Input;
+use crate::state::App;
+use crate::views::setups::{Said, SetupsPart, SetupsView};
+use crate::views::{Tab, html};
+
+/// What the practice says of each part whose sculpt is measured, as it would be held.
+fn said(c: &mut Conn, data: &pages::SetupsPage) -> Result<Vec<Said>, StoreError> {
+    let mut all = Vec::new();
+    for (_, _, part) in data.army.parts() {
+        let id = part.part.sculpt;
+        let known = id.and_then(|s| {
+            let (sculpt, facts) = (data.sculpts.get(&s)?, data.facts.get(&s)?);
+            Some((sculpt, facts, data.layers.get(&s)?))
+        });
+        let Some((sculpt, facts, layers)) = known else {
+            continue;
+        };
+        let Some(proposed) = by_practice(&data.practice, &AsItStands::of(facts, layers)) else {
+            continue;
+        };
+        let of = PartSetup::of(sculpt, &part.recipe);
+        let (kept, open) = pages::as_held(c, sculpt, &of, proposed.setup)?;
+        all.push(Said {
+            part: part.part.id,
+            proposed,
+            kept,
+            open,
+        });
+    }
+    Ok(all)
+}
+
+async fn view(app: &App, id: ProjectId) -> Result<SetupsView, WebError> {
+    app.view(move |c, app| {
+        let page = page(c, app, Tab::Muster, "How parts hang", Some(id))?;
+        let data = pages::page(c, id)?;
+        let said = said(c, &data)?;
+        Ok(SetupsView::new(page, &data, &said))
+    })
+    .await
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+) -> Result<Html<String>, WebError> {
+    html(&view(&app, id).await?)
+}
+
+/// The sheet alone, while some of it is measured.
+pub(crate) async fn sheet(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+) -> Result<Html<String>, WebError> {
+    html(&SetupsPart(view(&app, id).await?))
+}
+
+/// Has everything that the practice says measured, so that there is a picture of it.
+pub(crate) async fn look(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    app.write(move |c| {
+        let data = pages::page(c, id)?;
+        for said in said(c, &data)?.iter().filter(|s| s.kept.is_none()) {
+            let parts = data.army.parts().map(|(_, _, p)| p);
+            let found = parts.into_iter().find(|p| p.part.id == said.part);
+            let sculpt = found.and_then(|p| data.sculpts.get(&p.part.sculpt?));
+            if let (Some(part), Some(sculpt)) = (found, sculpt) {
+                let version = RecipeVersion {
+                    setup: said.proposed.setup,
+                    ..part.recipe.clone()
+                };
+                commands::layer_facts::ask(c, sculpt, &version, now)?;
+            }
+        }
+        Ok(())
+    })
+    .await?;
+    app.ring();
+    Ok(go(format!("/projects/{id}/setups")))
+}
+
+/// Sets up the parts that are ticked: as the practice says, or as their files stand.
+pub(crate) async fn set_up(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let parts: Vec<PartId> = input.all("part").filter_map(|p| p.parse().ok()).collect();
+    if parts.is_empty() {
+        return Err(WebError::BadRequest(
+            "tick the parts that are to hang otherwise".into(),
+        ));
+    }
+    let plain = input.get("do") == "plain";
+    app.write(move |c| {
+        if !plain {
+            return commands::by_practice::set_up_all(c, &parts, now).map(drop);
+        }
+        parts.iter().try_for_each(|part| {
+            let recipe = muster::part(c, *part)?.recipe;
+            let to = RecipeChange {
+                setup: Some(Setup::PLAIN),
+                ..RecipeChange::of(&recipes::newest(c, recipe)?)
+            };
+            commands::recipes::change(c, recipe, &to, now)
+        })
+    })
+    .await?;
+    app.ring();
+    Ok(go(format!("/projects/{id}/setups")))
+}
