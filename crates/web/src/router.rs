@@ -10,7 +10,7 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, compare, concerns, events, kits, matching, muster, plans, plates, practice, recipes,
+    Id, bin, compare, concerns, events, kits, matching, muster, plans, plates, practice, recipes,
     rosters, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
@@ -103,6 +103,7 @@ fn muster_routes() -> Router<App> {
             "/projects/{id}/setups",
             get(setups::show).post(setups::set_up),
         )
+        .route("/projects/{id}/bin", get(bin::of_project))
         .route("/projects/{id}/setups/sheet", get(setups::sheet))
         .route("/projects/{id}/setups/look", post(setups::look))
         .route("/units/{id}/duplicate", post(unit_moves::duplicate))
@@ -252,6 +253,7 @@ fn workshop_routes() -> Router<App> {
             get(practice::of_workshop).post(practice::save_workshop),
         )
         .route("/workshop", get(workshop::show))
+        .route("/workshop/bin", get(bin::of_workshop))
         .route(
             "/workshop/figures",
             get(workshop::edit_figures).post(workshop::save_figures),

@@ -1,10 +1,11 @@
 //! What every handler has at hand.
 
-use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicI64, AtomicUsize, Ordering};
 use std::sync::{Arc, Condvar, Mutex, PoisonError};
 use std::time::Duration;
 
 use tokio::sync::{broadcast, watch};
+use wembrit_core::ids::ProjectId;
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
@@ -42,6 +43,8 @@ impl Drop for Urgent {
 pub struct App {
     pub(crate) store: Store,
     pub(crate) settings: Arc<Settings>,
+    /// The project that was looked at last; 0 for none.
+    last_project: Arc<AtomicI64>,
     /// How often the bell was rung: every lane has to hear it.
     bell: Arc<(Mutex<u64>, Condvar)>,
     news: broadcast::Sender<Topic>,
@@ -57,11 +60,23 @@ impl App {
         Self {
             store,
             settings: Arc::new(settings),
+            last_project: Arc::default(),
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
             stopping: watch::Sender::new(false),
             urgent: Arc::default(),
         }
+    }
+
+    /// A page of this project is looked at: pages of no project show it from now on.
+    pub(crate) fn look_at(&self, project: ProjectId) {
+        self.last_project.store(project.0, Ordering::Relaxed);
+    }
+
+    /// The project that was looked at last.
+    pub(crate) fn last_project(&self) -> Option<ProjectId> {
+        let id = self.last_project.load(Ordering::Relaxed);
+        (id > 0).then_some(ProjectId(id))
     }
 
     pub(crate) fn now_ms(&self) -> i64 {

@@ -1,7 +1,7 @@
 //! Parts are set up as the maker's practice says.
 
 use diesel::prelude::*;
-use wembrit_core::ids::{PartId, SculptId};
+use wembrit_core::ids::{PartId, ProjectId, SculptId};
 use wembrit_core::recipe::{AsItStands, RecipeVersion, Setup, by_practice};
 
 use super::recipes::{self, ANOTHER_SCULPT, RecipeChange};
@@ -10,16 +10,30 @@ use crate::error::StoreError;
 use crate::queries::{self, demand, layer_facts, muster, practices};
 use crate::schema::parts;
 
-/// Sets up those of some parts that nobody has set up yet, where their sculpts are measured; how
-/// many these were.
+/// How a new part of a sculpt is to hang; nothing where the sculpt is not measured yet, or the
+/// practice leaves it to the maker.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn set_up_fresh(conn: &mut Conn, of: &[PartId], now_ms: i64) -> Result<usize, StoreError> {
-    set_up(conn, of, is_fresh, now_ms)
+pub fn of_new_part(
+    conn: &mut Conn,
+    project: ProjectId,
+    sculpt: Option<SculptId>,
+) -> Result<Option<Setup>, StoreError> {
+    let Some(sculpt) = sculpt else {
+        return Ok(None);
+    };
+    let facts = demand::facts_of(conn, &[sculpt])?.remove(&sculpt);
+    let layers = layer_facts::of_files(conn, &[sculpt])?.remove(&sculpt);
+    let practice = practices::load(conn, Some(project))?;
+    Ok(facts.zip(layers).and_then(|(facts, layers)| {
+        let said = by_practice(&practice, &AsItStands::of(&facts, &layers));
+        said.map(|s| s.setup)
+    }))
 }
 
-/// The same for all parts that name a sculpt.
+/// A sculpt has been measured: parts that name it, and that nobody has set up, hang as the practice
+/// says; how many these were.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -29,7 +43,7 @@ pub fn set_up_sculpt(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<usize
         .and(parts::removed_at_ms.is_null());
     let of: Vec<i64> = parts::table.filter(there).select(parts::id).load(conn)?;
     let of: Vec<PartId> = of.into_iter().map(PartId).collect();
-    set_up_fresh(conn, &of, now_ms)
+    set_up(conn, &of, is_fresh, now_ms)
 }
 
 /// Sets parts up as the practice says, however they were set up before; how many changed.
@@ -56,20 +70,14 @@ fn set_up(
     for id in of {
         let part = muster::part(conn, *id)?;
         let version = queries::recipes::newest(conn, part.recipe)?;
-        let Some(sculpt) = part.sculpt.filter(|_| which(&version)) else {
+        if !which(&version) {
             continue;
-        };
-        let facts = demand::facts_of(conn, &[sculpt])?.remove(&sculpt);
-        let layers = layer_facts::of_files(conn, &[sculpt])?.remove(&sculpt);
-        let (Some(facts), Some(layers)) = (facts, layers) else {
-            continue;
-        };
+        }
         let project = muster::project_of_part(conn, *id)?;
-        let practice = practices::load(conn, Some(project))?;
-        let said = by_practice(&practice, &AsItStands::of(&facts, &layers));
-        if let Some(said) = said.filter(|s| s.setup != version.setup) {
+        let said = of_new_part(conn, project, part.sculpt)?;
+        if let Some(setup) = said.filter(|s| *s != version.setup) {
             let to = RecipeChange {
-                setup: Some(said.setup),
+                setup: Some(setup),
                 ..RecipeChange::of(&version)
             };
             recipes::change(conn, part.recipe, &to, now_ms)?;

@@ -2,6 +2,7 @@
 //! of one transaction, see [`crate::Store::read`].
 
 pub mod army;
+pub mod bin;
 pub mod concerns;
 pub mod demand;
 pub mod dismissals;

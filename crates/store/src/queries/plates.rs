@@ -14,7 +14,9 @@ use wembrit_core::units::Money;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{CopyRow, Nouns, PlacementRow, PlateRow, Row, RunRow};
-use crate::schema::{copies, models, parts, placements, plates, recipe_versions, runs, units};
+use crate::schema::{
+    copies, models, parts, placements, plates, projects, recipe_versions, runs, units,
+};
 
 /// One plate.
 ///
@@ -157,6 +159,77 @@ pub fn placed_on_plan(conn: &mut Conn, plan: PlanId) -> Result<BTreeMap<PartId, 
         .into_iter()
         .map(|(part, n)| (PartId(part), n.max(0) as u64))
         .collect())
+}
+
+/// Copies on a plate that nobody has started, of something that was taken away since.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Orphans {
+    /// The plate.
+    pub plate: PlateId,
+    /// Its number.
+    pub number: i64,
+    /// So many of its copies.
+    pub copies: u64,
+    /// Units and models they stood in.
+    pub of: Vec<String>,
+}
+
+/// Accepted plates of a project that wait with copies of what was taken away: units, models or parts.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn orphans(conn: &mut Conn, project: ProjectId) -> Result<Vec<Orphans>, StoreError> {
+    let gone = units::removed_at_ms
+        .is_not_null()
+        .or(models::removed_at_ms.is_not_null())
+        .or(parts::removed_at_ms.is_not_null());
+    let rows: Vec<(i64, i64, String, String)> = placements::table
+        .inner_join(plates::table)
+        .inner_join(parts::table.inner_join(models::table.inner_join(units::table)))
+        .filter(
+            plates::project_id
+                .eq(project.0)
+                .and(plates::state.eq(PlateState::Planned.as_str())),
+        )
+        .filter(gone)
+        .order((plates::number, units::name, models::name))
+        .select((plates::id, plates::number, units::name, models::name))
+        .load(conn)?;
+    let mut all: Vec<Orphans> = Vec::new();
+    for (plate, number, unit, model) in rows {
+        if all.last().is_none_or(|o| o.plate.0 != plate) {
+            all.push(Orphans {
+                plate: PlateId(plate),
+                number,
+                copies: 0,
+                of: Vec::new(),
+            });
+        }
+        let Some(last) = all.last_mut() else {
+            continue;
+        };
+        last.copies += 1;
+        let name = format!("{unit}, {model}");
+        if last.of.last() != Some(&name) {
+            last.of.push(name);
+        }
+    }
+    Ok(all)
+}
+
+/// Plates of all projects that need a hand: to be taken off, or to be judged.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn need_a_hand(conn: &mut Conn) -> Result<u64, StoreError> {
+    let open = [PlateState::Running.as_str(), PlateState::Printed.as_str()];
+    let many: i64 = plates::table
+        .inner_join(projects::table)
+        .filter(plates::state.eq_any(open))
+        .filter(projects::removed_at_ms.is_null())
+        .count()
+        .get_result(conn)?;
+    Ok(many.max(0) as u64)
 }
 
 /// The highest number a plate of this plate's plan or project carries.

@@ -296,3 +296,6 @@ pub(crate) fn plain(number: f64) -> String {
 pub(crate) fn words<T: ToString>(all: &[T]) -> Kind {
     Kind::Choice(all.iter().map(|w| (w.to_string(), w.to_string())).collect())
 }
+
+#[cfg(test)]
+mod forms_tests;

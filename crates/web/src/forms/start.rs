@@ -11,15 +11,17 @@ pub(crate) struct Start {
     pub(crate) height_mm: f64,
     pub(crate) price_per_kg: Money,
     pub(crate) layer: LayerHeight,
+    /// Where the browser says it is.
+    pub(crate) time_zone: Option<String>,
 }
 
 pub(crate) fn fields() -> Vec<Field> {
     vec![
-        Field::number("width_mm", "Width of your build plate", "mm", ""),
-        Field::number("depth_mm", "Its depth", "mm", ""),
-        Field::number("height_mm", "Tallest part it takes", "mm", ""),
-        Field::number("price_per_kg", "A kilogram of your resin costs", "EUR", ""),
-        Field::number("layer_mm", "Usual layer height", "mm", "0.05"),
+        Field::number("width_mm", "Width", "mm", ""),
+        Field::number("depth_mm", "Depth", "mm", ""),
+        Field::number("height_mm", "Tallest part", "mm", ""),
+        Field::number("price_per_kg", "Price", "EUR", ""),
+        Field::number("layer_mm", "Layer height", "mm", "0.05"),
     ]
 }
 
@@ -31,6 +33,9 @@ pub(crate) fn read(input: &Input) -> Result<Start, Faults> {
         height_mm: r.number("height_mm", 10.0, 2000.0),
         price_per_kg: r.money("price_per_kg"),
         layer: r.layer("layer_mm"),
+        // A browser may say something that this program does not know: then it is as if it had not.
+        time_zone: Some(input.get("time_zone").to_owned())
+            .filter(|zone| jiff::tz::TimeZone::get(zone).is_ok()),
     };
     r.done(start)
 }

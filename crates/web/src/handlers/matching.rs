@@ -65,11 +65,8 @@ pub(crate) async fn confirm(
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
     let matches = read(&input)?;
-    app.write(move |c| {
-        let parts: Result<Vec<PartId>, _> = matches.iter().map(|m| carry_out(c, m, now)).collect();
-        commands::by_practice::set_up_fresh(c, &parts?, now)
-    })
-    .await?;
+    app.write(move |c| matches.iter().try_for_each(|m| carry_out(c, id, m, now)))
+        .await?;
     app.ring();
     Ok(go(format!("/projects/{id}/match")))
 }
@@ -119,8 +116,7 @@ fn read(input: &Input) -> Result<Vec<Match>, WebError> {
     Ok(matches)
 }
 
-/// The part that has the file then.
-fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<PartId, StoreError> {
+fn carry_out(c: &mut Conn, project: ProjectId, to: &Match, now_ms: i64) -> Result<(), StoreError> {
     match to {
         Match::Part(sculpt, id) => {
             let part = muster::part(c, *id)?;
@@ -131,10 +127,12 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<PartId, StoreError
                 spares: part.spares,
                 sculpt: Some(*sculpt),
                 option: part.option,
-                recipe: RecipeChange::of(&recipe),
+                recipe: RecipeChange {
+                    setup: commands::by_practice::of_new_part(c, project, Some(*sculpt))?,
+                    ..RecipeChange::of(&recipe)
+                },
             };
-            commands::muster::change_part(c, *id, part.row_version, &change, now_ms)?;
-            Ok(*id)
+            commands::muster::change_part(c, *id, part.row_version, &change, now_ms)
         }
         Match::NewPart {
             sculpt,
@@ -160,10 +158,10 @@ fn carry_out(c: &mut Conn, to: &Match, now_ms: i64) -> Result<PartId, StoreError
                     scale: 1.0,
                     resin: resin.id,
                     layer: workshop::load(c)?.layer,
-                    setup: None,
+                    setup: commands::by_practice::of_new_part(c, project, Some(*sculpt))?,
                 },
             };
-            commands::muster::add_part(c, model, &change, now_ms)
+            commands::muster::add_part(c, model, &change, now_ms).map(drop)
         }
     }
 }

@@ -1,5 +1,6 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
+pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 pub(crate) mod events;
@@ -63,7 +64,7 @@ fn notice(asked: &Fields) -> Option<Notice> {
     })
 }
 
-/// What is around a page, read with it; without a project named the newest one is meant.
+/// What is around a page, read with it; without a project named the one looked at last is meant.
 pub(crate) fn page(
     c: &mut Conn,
     app: &App,
@@ -71,7 +72,11 @@ pub(crate) fn page(
     title: &str,
     project: Option<ProjectId>,
 ) -> Result<Page, StoreError> {
-    Ok(Page::new(app, tab, title, frame::load(c, project)?))
+    let frame = frame::load(c, project, app.last_project())?;
+    if let Some(project) = project {
+        app.look_at(project);
+    }
+    Ok(Page::new(app, tab, title, frame))
 }
 
 /// Onward after something was done.
@@ -84,10 +89,11 @@ fn go(to: impl AsRef<str>) -> Response {
     Redirect::to(to.as_ref()).into_response()
 }
 
-/// To a page of the newest project; without one, to the form that makes it.
+/// To a page of the project looked at last, or the newest; without one, to the form that makes it.
 async fn newest(app: &App, page: &str) -> Result<Response, WebError> {
     let projects = app.read(projects::projects).await?;
-    Ok(match projects.last() {
+    let last = projects.iter().find(|p| Some(p.id) == app.last_project());
+    Ok(match last.or(projects.last()) {
         Some(project) => go(format!("/projects/{}/{page}", project.id)),
         None => go("/projects/new"),
     })

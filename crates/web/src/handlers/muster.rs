@@ -371,10 +371,12 @@ pub(crate) async fn add_part(
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     let (view, now) = (new_part_view(&app, model).await?, app.now_ms());
-    save(view, &input, parts::read(&input), |part| async move {
+    save(view, &input, parts::read(&input), |mut part| async move {
         app.write(move |c| {
-            let id = commands::muster::add_part(c, model, &part, now)?;
-            commands::by_practice::set_up_fresh(c, &[id], now)
+            let unit = muster::model(c, model)?.unit;
+            let project = muster::unit(c, unit)?.project;
+            part.recipe.setup = commands::by_practice::of_new_part(c, project, part.sculpt)?;
+            commands::muster::add_part(c, model, &part, now)
         })
         .await?;
         app.ring();
@@ -414,14 +416,13 @@ pub(crate) async fn save_part(
     let input = Input::parse(&body);
     let view = part_view(&app, id).await?;
     let (version, back, now) = (input.row_version(), view.back.clone(), app.now_ms());
-    save(view, &input, parts::read(&input), |part| async move {
+    save(view, &input, parts::read(&input), |mut part| async move {
         app.write(move |c| {
-            let before = muster::part(c, id)?.sculpt;
-            commands::muster::change_part(c, id, version, &part, now)?;
-            if before != part.sculpt {
-                commands::by_practice::set_up_fresh(c, &[id], now)?;
+            if muster::part(c, id)?.sculpt != part.sculpt {
+                let project = muster::project_of_part(c, id)?;
+                part.recipe.setup = commands::by_practice::of_new_part(c, project, part.sculpt)?;
             }
-            Ok(())
+            commands::muster::change_part(c, id, version, &part, now)
         })
         .await?;
         app.ring();

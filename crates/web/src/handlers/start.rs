@@ -21,11 +21,11 @@ use crate::views::{FormView, Page, Tab};
 pub(crate) fn view(page: Page) -> FormView {
     FormView::new(page, "Three answers, and Wembrit can count", "/start")
         .lead(
-            "From your plate, the price of your resin and your layer height follow hours and money for \
-             every plate. All other figures are assumed for now, tinted wherever they stand, and can be \
-             corrected in the workshop.",
+            "Hours and money for every plate follow from them. All other figures are assumed for now, \
+             tinted wherever they stand, and can be corrected in the workshop.",
         )
         .leads("/workshop", "Begin")
+        .first_run()
         .fields(form::fields())
 }
 
@@ -47,10 +47,11 @@ fn set_up(c: &mut Conn, start: &form::Start, now_ms: i64) -> Result<(), StoreErr
     let assumed: Vec<&str> = known
         .assumed
         .split(',')
-        .filter(|f| *f != "layer_um")
+        .filter(|f| *f != "layer_um" && (*f != "time_zone" || start.time_zone.is_none()))
         .collect();
     let figures = WorkshopChange {
         layer: start.layer,
+        time_zone: start.time_zone.clone().unwrap_or(known.time_zone.clone()),
         assumed: assumed.join(","),
         ..WorkshopChange::of(&known)
     };

@@ -1,6 +1,7 @@
 //! What the templates are given: words and figures ready to be read.
 
 pub(crate) mod beside;
+pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 mod error;
@@ -60,8 +61,8 @@ pub(crate) struct Page {
     pub(crate) zone: TimeZone,
     pub(crate) project: Option<Project>,
     pub(crate) projects: Vec<Project>,
-    /// Plates that need a hand: to be taken off or to be judged.
-    pub(crate) plates_open: usize,
+    /// Plates of all projects that need a hand: to be taken off or to be judged.
+    pub(crate) plates_open: u64,
     pub(crate) notice: Option<Notice>,
     pub(crate) demo: bool,
 }
@@ -122,8 +123,21 @@ impl Page {
         format!("/assets/{}/{path}", *assets::HASH)
     }
 
+    /// The other projects, on the page that is open where they have one: address and name.
+    pub(crate) fn other_projects(&self) -> Vec<(String, &str)> {
+        let open = self.project_id();
+        let others = self.projects.iter().filter(|p| Some(p.id) != open);
+        let place = if self.tab == Tab::Plates {
+            "plates"
+        } else {
+            "muster"
+        };
+        let to = |p: &Project| format!("/projects/{}/{place}", p.id);
+        others.map(|p| (to(p), p.name.as_str())).collect()
+    }
+
     /// The row of pages: address, name, key, open, tally.
-    pub(crate) fn tabs(&self) -> Vec<(String, &'static str, &'static str, bool, usize)> {
+    pub(crate) fn tabs(&self) -> Vec<(String, &'static str, &'static str, bool, u64)> {
         let (muster, plates) = match &self.project {
             Some(p) => (
                 format!("/projects/{}/muster", p.id),
@@ -171,6 +185,8 @@ pub(crate) struct FormView {
     /// Where to post to take the thing away.
     pub(crate) remove: Option<String>,
     pub(crate) conflict: bool,
+    /// The three questions of the first run, with what comes after them.
+    pub(crate) first_run: bool,
 }
 
 impl FormView {
@@ -186,6 +202,7 @@ impl FormView {
             fields: Vec::new(),
             remove: None,
             conflict: false,
+            first_run: false,
         }
     }
 
@@ -208,6 +225,14 @@ impl FormView {
         Self {
             back: back.into(),
             save,
+            ..self
+        }
+    }
+
+    /// As the three questions of the first run.
+    pub(crate) fn first_run(self) -> Self {
+        Self {
+            first_run: true,
             ..self
         }
     }

@@ -5,13 +5,14 @@ use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
 use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
-use wembrit_core::ids::{PartId, PlanId, ProjectId};
+use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
 use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
 use wembrit_store::Stale;
 use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
+use wembrit_store::queries::plates::Orphans;
 
 use super::Page;
 use super::concerns::ConcernList;
@@ -277,6 +278,8 @@ pub(crate) struct PlatesView {
     pub(crate) plan: Option<OpenPlan>,
     pub(crate) wanted: u64,
     pub(crate) left_out: LeftOut,
+    /// What waits on plates and was taken away: plate, number, words.
+    pub(crate) orphans: Vec<(PlateId, i64, String)>,
     pub(crate) open: Sheets,
     pub(crate) done: Sheets,
     pub(crate) open_sums: Sums,
@@ -324,6 +327,17 @@ fn choices(page: &PlatesPage, scope: &PlanScope) -> Vec<ScopeChoice> {
             all: units.collect(),
         },
     ]
+}
+
+/// A plate that holds copies of what was taken away, in words.
+pub(super) fn orphan_words(orphans: &Orphans) -> (PlateId, i64, String) {
+    let copies = count(orphans.copies, "copy", "copies");
+    let is = if orphans.copies == 1 { "is" } else { "are" };
+    let of = orphans.of.join("; ");
+    let words = format!(
+        "{copies} on it {is} of what was taken away: {of}. Release the plate, or print it and keep them as surplus."
+    );
+    (orphans.plate, orphans.number, words)
 }
 
 /// Parts that are wanted and cannot be planned.
@@ -390,6 +404,7 @@ impl PlatesView {
             left_out: LeftOut::of(&data.army),
             open_sums: Sums::of(&data.accepted),
             done_sums: Sums::of(&data.done),
+            orphans: data.orphans.iter().map(orphan_words).collect(),
             open: Sheets::leaf("open", &data.accepted_leaf),
             done: Sheets::leaf("done", &data.done_leaf),
         }

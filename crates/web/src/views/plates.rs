@@ -18,6 +18,7 @@ use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
 
 use super::Page;
 use super::concerns::ConcernList;
+use super::plans::orphan_words;
 use super::shapes::{Shapes, key, label};
 use super::show::{self, hours, tenth};
 
@@ -69,6 +70,8 @@ pub(crate) struct PlateView {
     /// Sculpt, finding and reason of what was put aside on this plate's sculpts.
     pub(crate) put_aside: Vec<(String, String, String)>,
     /// What stands open about its parts, before it is started.
+    /// Copies on it that nobody wants any more.
+    pub(crate) orphans: String,
     pub(crate) concerns: ConcernList,
     pub(crate) judged: Vec<Judged>,
     pub(crate) cause: String,
@@ -330,6 +333,10 @@ impl PlateView {
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
             put_aside: put_aside(data, &about),
+            orphans: data
+                .orphans
+                .as_ref()
+                .map_or_else(String::new, |o| orphan_words(o).2),
             concerns: before_start(data, &about),
             judged: if plate.state == PlateState::Printed {
                 judged(copies)

@@ -6,6 +6,7 @@
 )]
 
 mod app;
+mod bin;
 mod concerns;
 mod forms;
 mod guard;

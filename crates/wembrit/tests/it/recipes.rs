@@ -205,7 +205,7 @@ async fn a_mesh_supported_elsewhere_comes_back() {
     b.goto_until("/parts/1/recipe", "it does not match").await;
     b.read("main", "101.00 % of the size").await;
     b.read("main", "turned by 34.4°").await;
-    b.read("aside", "no supports").await;
+    b.read("aside", "supports planned").await;
 
     // As it should be: used from then on, with its own resin and contacts.
     let right = folder.path().join("right.stl");

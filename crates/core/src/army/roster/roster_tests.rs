@@ -326,3 +326,51 @@ fn what_stands_under_a_heading_is_a_model(#[case] text: &str) {
     let of = |name: &str, n| ("Boats".to_owned(), name.to_owned(), Some(n));
     assert_eq!(models, [of("skiffs", 2), of("crew", 6)]);
 }
+
+/// Lists as people write them, for changing.
+const LISTS: [&str; 4] = [
+    "# Fen guard (1,200 pts)\n12x Reed-piker on 25mm bases\n  - 4 wheels\n  - banner\nTotal: 12\n\n== Riders ==\n2x5 spearmen, 40 mm\n• 3 heron riders (60x35 oval) [120 pts]",
+    "unit,model,quantity,base\nPikers,Reed-piker,12,25\nPikers,Warden,3,\"28,5\"\n",
+    "[{\"unit\":\"Pikers\",\"model\":\"Reed-piker\",\"quantity\":12,\"base\":25}]",
+    "Pikers\tReed-piker\t12\r\n\u{feff}1) 6 lantern wardens × 2\r\n",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 10_000, ..ProptestConfig::default() })]
+
+    /// Lists with pieces changed, doubled, moved or cut off: every line is taken, asked or told why
+    /// not; nothing panics, and no count is beyond what an army has.
+    #[test]
+    fn a_changed_list_is_read_or_refused(
+        which in 0..LISTS.len(),
+        other in 0..LISTS.len(),
+        changes in prop::collection::vec((any::<prop::sample::Index>(), any::<char>()), 0..8),
+        piece in (any::<prop::sample::Index>(), any::<prop::sample::Index>()),
+        digits in "[0-9]{0,12}",
+    ) {
+        let mut text: Vec<char> = LISTS[which].chars().collect();
+        for (at, c) in changes {
+            let at = at.index(text.len());
+            text[at] = c;
+        }
+        let from: Vec<char> = LISTS[other].chars().collect();
+        let (a, b) = (piece.0.index(from.len()), piece.1.index(from.len()));
+        text.extend(&from[a.min(b)..a.max(b)]);
+        text.extend(digits.chars());
+        let text: String = text.into_iter().collect();
+        match read_roster(&text) {
+            Ok(lines) => {
+                let most = text.lines().count().max(text.matches('{').count());
+                for line in &lines {
+                    prop_assert!(line.line >= 1);
+                    if let RosterEntry::Model(m) | RosterEntry::Asked(m, _) = &line.entry {
+                        prop_assert!(!m.name.trim().is_empty(), "{line:?}");
+                        prop_assert!(m.quantity.is_none_or(|q| q <= 10_000), "{line:?}");
+                    }
+                }
+                prop_assert!(lines.len() <= most.max(text.split(['\r', '\n']).count()));
+            }
+            Err(error) => prop_assert!(!error.to_string().contains('\n')),
+        }
+    }
+}

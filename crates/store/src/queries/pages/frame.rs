@@ -1,7 +1,6 @@
 //! What stands around every page.
 
 use wembrit_core::army::Project;
-use wembrit_core::flow::PlateState;
 use wembrit_core::ids::ProjectId;
 use wembrit_core::workshop::Workshop;
 
@@ -18,32 +17,32 @@ pub struct Frame {
     pub projects: Vec<Project>,
     /// The project the page is about.
     pub project: Option<Project>,
-    /// Plates that need a hand: to be taken off or to be judged.
-    pub plates_open: usize,
+    /// Plates of all projects that need a hand: to be taken off or to be judged.
+    pub plates_open: u64,
 }
 
-/// Loads what stands around a page; without a project named the newest one is meant.
+/// Loads what stands around a page; without a project named the one looked at last is meant, where
+/// it is still there, else the newest.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such project.
-pub fn load(conn: &mut Conn, project: Option<ProjectId>) -> Result<Frame, StoreError> {
+pub fn load(
+    conn: &mut Conn,
+    project: Option<ProjectId>,
+    last: Option<ProjectId>,
+) -> Result<Frame, StoreError> {
     let projects = muster::projects(conn)?;
     let project = match project {
         Some(id) => Some(muster::project(conn, id)?),
-        None => projects.last().cloned(),
-    };
-    let open = |state: PlateState| matches!(state, PlateState::Running | PlateState::Printed);
-    let plates_open = match &project {
-        Some(project) => plates::accepted(conn, project.id)?
-            .iter()
-            .filter(|p| open(p.state))
-            .count(),
-        None => 0,
+        None => {
+            let known = projects.iter().find(|p| Some(p.id) == last);
+            known.or(projects.last()).cloned()
+        }
     };
     Ok(Frame {
         workshop: workshop::load(conn)?,
         projects,
         project,
-        plates_open,
+        plates_open: plates::need_a_hand(conn)?,
     })
 }

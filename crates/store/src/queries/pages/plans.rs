@@ -15,6 +15,7 @@ use super::plates::{PlatesShown, shown};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside, OtherWays};
+use crate::queries::plates::Orphans;
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
 /// A plan with everything on its plates, for comparing.
@@ -101,6 +102,8 @@ pub struct PlatesPage {
     pub accepted: Vec<Plate>,
     /// Those of them that are drawn.
     pub accepted_leaf: Leaf,
+    /// Waiting plates with copies of what was taken away.
+    pub orphans: Vec<Orphans>,
     /// The plates that are done or lost.
     pub done: Vec<Plate>,
     /// Those of them that are drawn.
@@ -125,6 +128,7 @@ pub fn page(conn: &mut Conn, project: ProjectId, leaves: Leaves) -> Result<Plate
         army,
         accepted_leaf: leaf(conn, &accepted, leaves.open)?,
         accepted,
+        orphans: plates::orphans(conn, project)?,
         done_leaf: leaf(conn, &done, leaves.done)?,
         done,
         printers: printers::list(conn)?,

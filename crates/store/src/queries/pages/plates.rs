@@ -100,6 +100,8 @@ pub struct PlateSheet {
     pub of: i64,
     /// Its newest run.
     pub run: Option<Run>,
+    /// Copies of what was taken away, while nobody has started it.
+    pub orphans: Option<plates::Orphans>,
     /// Sculpt, finding and reason of what was put aside on its sculpts.
     pub put_aside: Vec<(String, String, String)>,
     /// Until all of it is judged: the army, and what stands open in it is drawn from.
@@ -158,6 +160,9 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
     Ok(PlateSheet {
         concerns: open,
         of: plates::highest_number(conn, &plate)?,
+        orphans: plates::orphans(conn, plate.project)?
+            .into_iter()
+            .find(|o| o.plate == id),
         run: plates::runs_of(conn, &[id])?.remove(&id),
         put_aside: dismissals::of_sculpts(conn, &sculpts)?,
         hand,
