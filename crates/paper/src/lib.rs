@@ -6,6 +6,7 @@
 
 mod figures;
 mod ink;
+mod kit;
 mod per_copy;
 mod plate_sheet;
 mod plate_thumb;
@@ -18,6 +19,7 @@ mod volumes;
 
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
+pub use kit::{KitPart, draw_kit};
 pub use per_copy::draw_per_copy;
 pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};

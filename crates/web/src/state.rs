@@ -4,7 +4,7 @@ use std::sync::atomic::{AtomicI64, AtomicUsize, Ordering};
 use std::sync::{Arc, Condvar, Mutex, PoisonError};
 use std::time::Duration;
 
-use tokio::sync::{broadcast, watch};
+use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use wembrit_core::ids::ProjectId;
 use wembrit_store::{Conn, Store, StoreError};
 
@@ -49,6 +49,8 @@ pub struct App {
     bell: Arc<(Mutex<u64>, Condvar)>,
     news: broadcast::Sender<Topic>,
     stopping: watch::Sender<bool>,
+    /// Whose turn it is to make a file of a mesh.
+    exports: Arc<Semaphore>,
     /// How many things are under way that a person waits for.
     urgent: Arc<AtomicUsize>,
 }
@@ -64,6 +66,7 @@ impl App {
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
             stopping: watch::Sender::new(false),
+            exports: Arc::new(Semaphore::new(1)),
             urgent: Arc::default(),
         }
     }
@@ -77,6 +80,11 @@ impl App {
     pub(crate) fn last_project(&self) -> Option<ProjectId> {
         let id = self.last_project.load(Ordering::Relaxed);
         (id > 0).then_some(ProjectId(id))
+    }
+
+    /// Waits until no other file is made of a mesh; the turn ends when what is given is dropped.
+    pub(crate) async fn export_turn(&self) -> Option<OwnedSemaphorePermit> {
+        Arc::clone(&self.exports).acquire_owned().await.ok()
     }
 
     pub(crate) fn now_ms(&self) -> i64 {

@@ -354,15 +354,12 @@ pub fn set_price(conn: &mut Conn, id: SculptId, price: Money) -> Result<(), Stor
     )
 }
 
-/// Takes a sculpt off the list or puts it back. One that a part still names stays.
+/// Takes a sculpt off the list, and ends what is under way for it. One that a part still names
+/// stays.
 ///
 /// # Errors
 /// [`StoreError::Refused`] naming a part that uses it.
-pub fn set_removed(
-    conn: &mut Conn,
-    id: SculptId,
-    removed_at_ms: Option<i64>,
-) -> Result<(), StoreError> {
+pub fn remove(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<(), StoreError> {
     use crate::schema::parts;
     let user: Option<String> = parts::table
         .filter(
@@ -373,11 +370,34 @@ pub fn set_removed(
         .select(parts::name)
         .first(conn)
         .optional()?;
-    if let (Some(part), Some(_)) = (user, removed_at_ms) {
+    if let Some(part) = user {
         return Err(StoreError::Refused(format!(
             "the part '{part}' is printed from it: give that part another sculpt first"
         )));
     }
+    set_removed(conn, id, Some(now_ms))?;
+    let sculpt = load(conn, id)?;
+    tasks::end_about(conn, &sculpt.uid, now_ms)
+}
+
+/// Puts a sculpt back on the list; one that was never measured is measured then.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it is not there.
+pub fn restore(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<(), StoreError> {
+    set_removed(conn, id, None)?;
+    let sculpt = load(conn, id)?;
+    if sculpt.state == SculptState::Waiting {
+        tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
+    }
+    Ok(())
+}
+
+fn set_removed(
+    conn: &mut Conn,
+    id: SculptId,
+    removed_at_ms: Option<i64>,
+) -> Result<(), StoreError> {
     let changed = diesel::update(dsl::sculpts.find(id.0))
         .set(dsl::removed_at_ms.eq(removed_at_ms))
         .execute(conn)?;

@@ -50,6 +50,26 @@ pub fn ask(
     Ok(())
 }
 
+/// Ends everything that is asked for about a sculpt: nobody waits for it any more.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub(super) fn end_about(conn: &mut Conn, uid: &str, now_ms: i64) -> Result<(), StoreError> {
+    let open = [TaskState::Waiting.as_str(), TaskState::Running.as_str()];
+    let about = dsl::tasks.filter(
+        dsl::input_key
+            .like(format!("{uid}:%"))
+            .and(dsl::state.eq_any(open)),
+    );
+    diesel::update(about)
+        .set((
+            dsl::state.eq(TaskState::Done.as_str()),
+            dsl::changed_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
 /// At start: what was running died with the program; it waits again, or is parked with a
 /// sentence after its third death.
 ///

@@ -95,8 +95,55 @@ fn a_sculpt_in_use_is_not_taken_away() {
     let fresh = Fresh::new(1);
     let refused = fresh
         .store
-        .write(|c| commands::sculpts::set_removed(c, fresh.sculpt, Some(NOW)));
+        .write(|c| commands::sculpts::remove(c, fresh.sculpt, NOW));
     assert!(matches!(refused, Err(StoreError::Refused(why)) if why.contains("'spike'")));
+}
+
+/// What is measured when its sculpt is taken away is let go of, and begun anew when it comes back.
+#[test]
+fn taking_a_sculpt_away_ends_its_measuring() {
+    let fresh = Fresh::new(1);
+    upload(&fresh.store, "other.stl", &spike(12.0)).unwrap();
+    let (id, key) = fresh
+        .store
+        .read(|c| {
+            let all = sculpts::list(c)?;
+            let found = all.into_iter().find(|(s, _)| s.file_name == "other.stl");
+            let sculpt = found.expect("it arrived").0;
+            Ok((sculpt.id, sculpts::task_key(&sculpt)))
+        })
+        .unwrap();
+    let task = || {
+        let found = fresh
+            .store
+            .read(|c| tasks::find(c, TaskKind::Measure, &key));
+        found.unwrap().expect("a task").state
+    };
+    let taken_up = fresh.store.write(|c| {
+        // Whatever is asked for before it, and then itself.
+        while let Some(claimed) = commands::tasks::claim(c, Lane::Quick, NOW)? {
+            if claimed.input_key == key {
+                return Ok(claimed);
+            }
+        }
+        panic!("it was asked for")
+    });
+    let taken_up = taken_up.unwrap();
+    assert_eq!(task(), TaskState::Running);
+    fresh
+        .store
+        .write(|c| commands::sculpts::remove(c, id, NOW))
+        .unwrap();
+    assert_eq!(task(), TaskState::Done);
+    let held = fresh
+        .store
+        .read(|c| wembrit_store::commands::tasks::is_held(c, &taken_up));
+    assert!(!held.unwrap(), "who measures it sees so");
+    fresh
+        .store
+        .write(|c| commands::sculpts::restore(c, id, NOW))
+        .unwrap();
+    assert_eq!(task(), TaskState::Waiting);
 }
 
 #[test]

@@ -206,7 +206,7 @@ pub(crate) async fn design(
         .await?;
     let pose = recipe.setup.pose;
     let scale = sculpt.unit_mm * recipe.scale;
-    mesh_file(&sculpt.file_name, bytes, format, move |mesh| {
+    mesh_file(&app, &sculpt.file_name, bytes, format, move |mesh| {
         mesh.posed(pose, scale)
     })
     .await

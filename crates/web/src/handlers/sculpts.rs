@@ -18,7 +18,7 @@ use super::{Fields, Id, go, notice, page};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
-use crate::views::sculpts::{SculptList, SculptListView, SculptView, SculptsView};
+use crate::views::sculpts::{SculptList, SculptListView, SculptSearch, SculptView, SculptsView};
 use crate::views::show::count;
 use crate::views::waiting::Waiting;
 use crate::views::{Notice, Tab, html};
@@ -28,18 +28,29 @@ pub(crate) async fn show_all(
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let notice = notice(&asked).or_else(|| arrived(&asked));
+    let search = search(&asked);
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Sculpts, "Sculpts", None)?.noticed(notice);
             let most_bytes = app.settings.max_file_bytes;
             Ok(SculptsView {
                 page,
-                list: SculptList::new(&pages::list(c)?),
+                list: SculptList::new(&pages::list(c)?, &search),
+                search,
                 most_bytes,
             })
         })
         .await?;
     html(&view)
+}
+
+/// What of the list an address asks for.
+fn search(asked: &Fields) -> SculptSearch {
+    let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
+    SculptSearch {
+        find: text("find"),
+        by: text("by"),
+    }
 }
 
 /// What became of an upload, in words.
@@ -70,8 +81,11 @@ pub(super) fn arrived(asked: &Fields) -> Option<Notice> {
     })
 }
 
-pub(crate) async fn list(State(app): State<App>) -> Result<Html<String>, WebError> {
-    let list = app.read(|c| Ok(SculptList::new(&pages::list(c)?))).await?;
+pub(crate) async fn list(State(app): State<App>, asked: Fields) -> Result<Html<String>, WebError> {
+    let search = search(&asked);
+    let list = app
+        .read(move |c| Ok(SculptList::new(&pages::list(c)?, &search)))
+        .await?;
     html(&SculptListView { list })
 }
 
@@ -126,7 +140,7 @@ pub(crate) async fn remove(
     Id(id): Id<SculptId>,
 ) -> Result<Response, WebError> {
     let now = app.now_ms();
-    app.write(move |c| commands::sculpts::set_removed(c, id, Some(now)))
+    app.write(move |c| commands::sculpts::remove(c, id, now))
         .await?;
     Ok(go(format!("/sculpts?removed=sculpt-{id}")))
 }
@@ -135,8 +149,10 @@ pub(crate) async fn restore(
     State(app): State<App>,
     Id(id): Id<SculptId>,
 ) -> Result<Response, WebError> {
-    app.write(move |c| commands::sculpts::set_removed(c, id, None))
+    let now = app.now_ms();
+    app.write(move |c| commands::sculpts::restore(c, id, now))
         .await?;
+    app.ring();
     Ok(go("/sculpts"))
 }
 
@@ -339,7 +355,7 @@ pub(crate) async fn export(
         .read(move |c| Ok((sculpts::load(c, id)?, sculpts::bytes(c, id)?)))
         .await?;
     let unit_mm = sculpt.unit_mm;
-    mesh_file(&sculpt.file_name, bytes, format, move |mesh| {
+    mesh_file(&app, &sculpt.file_name, bytes, format, move |mesh| {
         mesh.scaled(unit_mm)
     })
     .await
@@ -347,6 +363,7 @@ pub(crate) async fn export(
 
 /// A mesh file read, changed, and sent as `stl` or `3mf` under its own name.
 pub(super) async fn mesh_file(
+    app: &App,
     file_name: &str,
     bytes: Vec<u8>,
     format: String,
@@ -362,7 +379,10 @@ pub(super) async fn mesh_file(
         "3mf" => ("model/3mf", format!("{name}.3mf")),
         _ => return Err(WebError::NoPage),
     };
+    // One at a time: each holds a whole mesh twice. Who leaves before it begins, ends it.
+    let turn = app.export_turn().await;
     let written = tokio::task::spawn_blocking(move || {
+        let _turn = turn;
         let mesh = made(read_mesh(&bytes, &file_name).map_err(|e| e.to_string())?);
         if format == "stl" {
             Ok(write_stl(&mesh))

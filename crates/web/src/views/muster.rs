@@ -11,7 +11,7 @@ use wembrit_core::plan::concerns::Concern;
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Resin;
-use wembrit_paper::{FigureCounts, draw_figures};
+use wembrit_paper::{FigureCounts, KitPart, draw_figures, draw_kit};
 
 use super::concerns::ConcernList;
 use super::show::count;
@@ -261,6 +261,8 @@ pub(crate) struct ModelView {
     pub(crate) failed: String,
     pub(crate) words: String,
     pub(crate) drawing: String,
+    /// Its parts to one scale, once one is measured.
+    pub(crate) kit: String,
     pub(crate) parts: Vec<PartRow>,
     pub(crate) choices: Vec<ChoiceRow>,
     pub(crate) pieces: Vec<PieceRow>,
@@ -317,6 +319,7 @@ impl ModelView {
             failed: model.failed_cost().to_string(),
             words: row.words,
             drawing: row.drawing,
+            kit: kit(model, facts, pictured),
             parts: model
                 .parts
                 .iter()
@@ -336,6 +339,40 @@ impl ModelView {
             ),
         }
     }
+}
+
+/// The parts of a model that are measured, to one scale beside its base.
+fn kit(
+    model: &ArmyModel,
+    facts: &HashMap<SculptId, SculptFacts>,
+    pictured: &HashSet<SculptId>,
+) -> String {
+    let part = |p: &ArmyPart| {
+        let sculpt = p.part.sculpt?;
+        let known = facts.get(&sculpt)?;
+        let [width, _, height] = known.size_mm(p.recipe.scale);
+        let name = match p.part.count {
+            1 => p.part.name.clone(),
+            many => format!("{many} × {}", p.part.name),
+        };
+        Some(KitPart {
+            name,
+            address: format!("/parts/{}/recipe", p.part.id),
+            size_mm: [width, height],
+            skyline: (&known.profile, p.recipe.scale),
+            picture: pictured
+                .contains(&sculpt)
+                .then(|| format!("/sculpts/{sculpt}/side/front")),
+        })
+    };
+    let parts: Vec<KitPart> = model.parts.iter().filter_map(part).collect();
+    if parts.is_empty() {
+        return String::new();
+    }
+    draw_kit(
+        [model.model.base_width_mm, model.model.base_depth_mm],
+        &parts,
+    )
 }
 
 /// Models of an army that have a kit, as a choice.

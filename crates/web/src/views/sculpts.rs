@@ -71,14 +71,75 @@ pub(crate) struct SculptListView {
     pub(crate) list: SculptList,
 }
 
-/// Every sculpt in use.
+/// What of the list is shown, and in which order.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct SculptSearch {
+    /// Words of the name or of the file; empty for all.
+    pub(crate) find: String,
+    /// What the list is ordered by; by what came last where that is none of the orders.
+    pub(crate) by: String,
+}
+
+impl SculptSearch {
+    /// The orders: word and label.
+    pub(crate) const ORDERS: [(&'static str, &'static str); 5] = [
+        ("new", "newest first"),
+        ("name", "by name"),
+        ("tall", "tallest first"),
+        ("large", "most resin first"),
+        ("open", "what asks for a look first"),
+    ];
+
+    pub(crate) fn is_by(&self, word: &&str) -> bool {
+        self.by == *word
+    }
+
+    fn shows(&self, sculpt: &Sculpt) -> bool {
+        let there = format!("{} {}", sculpt.name, sculpt.file_name).to_lowercase();
+        let words = self.find.to_lowercase();
+        words.split_whitespace().all(|word| there.contains(word))
+    }
+
+    fn order(&self, all: &mut [&ListedSculpt]) {
+        let least = f64::NEG_INFINITY;
+        let of = |l: &ListedSculpt, f: fn(&SculptFacts) -> f64| l.facts.as_ref().map_or(least, f);
+        match self.by.as_str() {
+            "name" => all.sort_by_key(|l| l.sculpt.name.to_lowercase()),
+            "tall" => all.sort_by(|a, b| {
+                let height = |l: &ListedSculpt| of(l, |f| f.height_mm);
+                height(b).total_cmp(&height(a))
+            }),
+            "large" => all.sort_by(|a, b| {
+                let volume = |l: &ListedSculpt| of(l, |f| f.volume_mm3);
+                volume(b).total_cmp(&volume(a))
+            }),
+            "open" => all.sort_by_key(|l| {
+                let asks = l.sculpt.refusal.is_some() || l.sculpt.unit_asked.is_some();
+                (!asks, l.facts.is_some())
+            }),
+            _ => {}
+        }
+    }
+
+    /// As the end of an address.
+    pub(crate) fn query(&self) -> String {
+        form_urlencoded::Serializer::new(String::new())
+            .append_pair("find", &self.find)
+            .append_pair("by", &self.by)
+            .finish()
+    }
+}
+
+/// The sculpts in use that are shown.
 pub(crate) struct SculptList {
     pub(crate) rows: Vec<SculptRow>,
     pub(crate) layer: String,
+    /// All there are.
+    pub(crate) of: usize,
 }
 
 impl SculptList {
-    pub(crate) fn new(data: &pages::SculptList) -> Self {
+    pub(crate) fn new(data: &pages::SculptList, search: &SculptSearch) -> Self {
         let row = |listed: &ListedSculpt| {
             let sculpt = &listed.sculpt;
             let parked = listed.task.as_ref().and_then(Task::ended_message);
@@ -93,8 +154,12 @@ impl SculptList {
                 pictured: data.pictured.contains(&sculpt.id),
             }
         };
+        let mut shown: Vec<&ListedSculpt> = data.sculpts.iter().collect();
+        shown.retain(|l| search.shows(&l.sculpt));
+        search.order(&mut shown);
         Self {
-            rows: data.sculpts.iter().map(row).collect(),
+            of: data.sculpts.len(),
+            rows: shown.into_iter().map(row).collect(),
             layer: data.layer.to_string(),
         }
     }
@@ -106,6 +171,7 @@ impl SculptList {
 pub(crate) struct SculptsView {
     pub(crate) page: Page,
     pub(crate) list: SculptList,
+    pub(crate) search: SculptSearch,
     pub(crate) most_bytes: u64,
 }
 

@@ -223,3 +223,55 @@ async fn a_finding_names_what_is_at_stake_only_where_something_is() {
     assert!(!staked("It stands on little"));
     assert!(!page.body.contains("At stake: 0.00"));
 }
+
+/// The list by words of a name or file, and in the order that was asked for.
+#[rstest]
+#[case("find=reed", &["reed pike arm", "reed piker body"])]
+#[case("find=PIKER++reed&by=name", &["reed piker body"])]
+#[case("find=mud_base&by=tall", &["mud base"])]
+#[case("find=nothing+of+the+kind", &[])]
+#[tokio::test]
+async fn sculpts_are_found_by_words(#[case] asked: &str, #[case] names: &[&str]) {
+    let app = TestApp::demo();
+    for path in ["/sculpts", "/sculpts/list"] {
+        let page = app.get(&format!("{path}?{asked}")).await;
+        let rows = page.body.matches("data-figure=\"sculpt ").count() / 3;
+        assert_eq!(names.is_empty(), rows == 0, "{rows} rows");
+        for name in names {
+            page.says(name);
+        }
+        assert!(!page.body.contains(">siege punt hull<"));
+        if names.is_empty() {
+            page.says("No sculpt has these words");
+        }
+    }
+}
+
+#[tokio::test]
+async fn sculpts_stand_in_the_order_asked_for() {
+    let app = TestApp::demo();
+    let names = async |by: &str| -> Vec<String> {
+        let page = app.get(&format!("/sculpts?by={by}")).await;
+        let links = page.body.split("<td><a href=\"/sculpts/").skip(1);
+        let name = |s: &str| {
+            s.split('>')
+                .nth(1)
+                .unwrap()
+                .split('<')
+                .next()
+                .unwrap()
+                .to_owned()
+        };
+        links.map(name).collect()
+    };
+    let (newest, by_name, large) = (
+        names("new").await,
+        names("name").await,
+        names("large").await,
+    );
+    let mut sorted = by_name.clone();
+    sorted.sort_by_key(|n| n.to_lowercase());
+    assert_eq!(by_name, sorted);
+    assert_ne!(newest, by_name);
+    assert_eq!(large[0], "siege punt hull");
+}
