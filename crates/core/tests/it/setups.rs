@@ -5,7 +5,7 @@ use std::f64::consts::PI;
 use glam::DVec3;
 use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
-use wembrit_core::mesh::{Mesh, Solid};
+use wembrit_core::mesh::{Mesh, Solid, read_mesh};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
     OrientRequest, Origin, PoseTiming, Score, Subject, of_schools, settle_poses,
@@ -15,6 +15,7 @@ use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, Support
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
 
+use crate::outside::meshes::file;
 use crate::shapes::{Faces, block, cylinder, mesh};
 
 fn stack(solid: &Solid) -> StackFigures {
@@ -286,4 +287,22 @@ fn a_pose_is_told_with_the_figures_of_its_recipe() {
         fast > 1.5 * told.scores.of(Score::Pull),
         "{fast} by the fast form"
     );
+}
+
+/// A ball starts in one point: it hangs on three tips all the same, low on it and apart.
+#[test]
+fn nothing_hangs_on_fewer_than_three_tips() {
+    let ball = read_mesh(&file("p_sphere.stl"), "p_sphere.stl").expect("it reads");
+    let plan = plan_supports(&ball, LayerHeight::USUAL, &SupportStyle::USUAL, &Unwatched)
+        .expect("nobody stops it");
+    assert!(plan.columns.len() >= 3, "{}", plan.columns.len());
+    let (low, high) = ball.bounds();
+    for (i, a) in plan.columns.iter().enumerate() {
+        let at = a.touch.at_mm;
+        assert!(at[2] - plan.lifted_mm <= 0.3 * (high[2] - low[2]));
+        for b in &plan.columns[i + 1..] {
+            let other = b.touch.at_mm;
+            assert!((at[0] - other[0]).hypot(at[1] - other[1]) > 0.9);
+        }
+    }
 }

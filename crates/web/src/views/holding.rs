@@ -16,6 +16,12 @@ pub(crate) struct HoldingView {
 impl HoldingView {
     pub(super) fn new(holding: &Holding) -> Self {
         let doubt = || {
+            if holding.can_tip() {
+                let holds = count(holding.contacts as u64, "contact holds", "contacts hold");
+                return format!(
+                    "{holds} it: on fewer than three it can tip. More contacts, or another orientation."
+                );
+            }
             format!(
                 "{} hold it against a pull of {:.2} discs, {:.0} mm² for each: it may tear off. About {} of that tip would do, or thicker ones, or another orientation.",
                 count(holding.contacts as u64, "contact", "contacts"),

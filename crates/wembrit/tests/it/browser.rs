@@ -100,6 +100,9 @@ impl WebDriverCompatibleCommand for Cdp {
 }
 
 /// How long a test waits for what a page will say: planning takes its time on a slow machine.
+pub(crate) const ENTER: char = '\u{e007}';
+pub(crate) const TAB: char = '\u{e004}';
+
 const PATIENCE: Duration = Duration::from_secs(120);
 
 impl Browser {
@@ -344,6 +347,34 @@ impl Browser {
             .then(KeyAction::Down { value })
             .then(KeyAction::Up { value });
         self.client.perform_actions(press).await.expect("a key");
+    }
+
+    /// Walks with the tabulator to what the selector names.
+    pub(crate) async fn walk_to(&self, css: &str) {
+        self.see(css).await;
+        for _ in 0..400 {
+            let script = "return document.activeElement.matches(arguments[0])";
+            let here = self.client.execute(script, vec![css.into()]).await;
+            if here.expect("a focus").as_bool() == Some(true) {
+                return;
+            }
+            self.key(TAB).await;
+        }
+        let at = self.path().await;
+        panic!("the keyboard does not reach {css} on {at}");
+    }
+
+    /// Walks with the tabulator to what the selector names, and presses Enter on it.
+    pub(crate) async fn enter(&self, css: &str) {
+        self.walk_to(css).await;
+        self.key(ENTER).await;
+    }
+
+    /// Types where the focus is.
+    pub(crate) async fn keys(&self, words: &str) {
+        for c in words.chars() {
+            self.key(c).await;
+        }
     }
 
     /// Picks files for the upload on the page.

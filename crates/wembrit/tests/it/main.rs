@@ -14,6 +14,7 @@ mod hostile;
 mod hostile_files;
 mod killed;
 mod muster;
+mod newcomer;
 mod plates;
 mod recipes;
 mod shots;

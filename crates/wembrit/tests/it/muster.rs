@@ -4,9 +4,6 @@ use std::path::PathBuf;
 
 use crate::browser::{Browser, Served};
 
-const ENTER: char = '\u{e007}';
-const TAB: char = '\u{e004}';
-
 /// Mesh files under names that say what they are.
 fn files(folder: &std::path::Path) -> Vec<PathBuf> {
     let data = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../core/tests/data");
@@ -23,21 +20,6 @@ fn files(folder: &std::path::Path) -> Vec<PathBuf> {
         .to_vec()
 }
 
-/// Walks with the tabulator to the element that has the focus rule, and presses Enter on it.
-async fn enter(b: &Browser, css: &str) {
-    b.see(css).await;
-    for _ in 0..400 {
-        let script = "return document.activeElement.matches(arguments[0])";
-        let here = b.client.execute(script, vec![css.into()]).await.unwrap();
-        if here.as_bool() == Some(true) {
-            b.key(ENTER).await;
-            return;
-        }
-        b.key(TAB).await;
-    }
-    panic!("the keyboard does not reach {css} on {}", b.path().await);
-}
-
 #[tokio::test(flavor = "multi_thread")]
 async fn a_pasted_list_becomes_plates_by_keyboard() {
     let folder = tempfile::tempdir().unwrap();
@@ -45,17 +27,17 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     let served = Served::start(&["serve", "--data", file.to_str().unwrap()]);
     let b = Browser::open(&served.base).await;
     b.three_answers("25").await;
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read("h1", "Project").await;
     b.fill("name", "Fen watch").await;
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
 
     // Paste, and read.
-    enter(&b, "a[href$='/roster']").await;
+    b.enter("a[href$='/roster']").await;
     let list =
         "# Pikers\n6 fen pikers, 25 mm\nfen captain\n4 guards (3 spear, 2 axe)\nnonsense 12 13 x14";
     b.see("textarea").await.send_keys(list).await.unwrap();
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read("h1", "Army list").await;
     b.check().await;
     assert_eq!(b.count(".preview tbody tr").await, 4);
@@ -63,22 +45,22 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     b.read(".preview", "do not add up").await;
 
     // Nothing is written before it is agreed; what is not clear is not taken.
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read("[role=alert]", "need your word").await;
     b.fill("quantity_1", "1").await;
     b.fill("options_2", "3 spear, 1 axe").await;
     b.see("[name=take_3]").await.send_keys(" ").await.unwrap();
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read("h1", "Fen watch").await;
     b.check().await;
     b.read(".titleblock", "0/11").await;
     assert_eq!(b.count(".unit").await, 1);
 
     // Files with telling names find their places.
-    enter(&b, "a[href$='/match']").await;
+    b.enter("a[href$='/match']").await;
     b.read("h1", "Files for parts").await;
     b.choose_files(&files(folder.path())).await;
-    enter(&b, ".drop .button").await;
+    b.enter(".drop .button").await;
     b.read(".notice", "3 new files arrived").await;
     b.check().await;
     let proposed = async |file: &str, field: &str| {
@@ -94,13 +76,13 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     assert_eq!(proposed("FenPiker_Arm_L_x2.stl", "name").await, "Arm left");
     assert_eq!(proposed("FenPiker_Arm_L_x2.stl", "count").await, "2");
     assert_eq!(proposed("teapot.stl", "to").await, "");
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read(".caption-line", "1 files that no part names").await;
 
     // Planned: six bodies and twelve arms.
     b.key('4').await;
     b.read("main", "18 copies are wanted").await;
-    enter(&b, ".button.main").await;
+    b.enter(".button.main").await;
     b.read("main", "Accept this plan").await;
     b.check().await;
     b.close().await;

@@ -337,6 +337,29 @@ fn around(line: &str, mut from: usize, mut to: usize) -> (usize, usize) {
     (from, to)
 }
 
+/// How much of what follows points is about them: `each`, `per model`.
+fn of_points(after: &str) -> usize {
+    const WORDS: [&str; 8] = [
+        "each",
+        "ea",
+        "apiece",
+        "per",
+        "model",
+        "models",
+        "total",
+        "altogether",
+    ];
+    let mut taken = 0;
+    loop {
+        let rest = after[taken..].trim_start_matches(' ');
+        let word: String = rest.chars().take_while(|c| c.is_alphabetic()).collect();
+        if word.is_empty() || !WORDS.contains(&word.to_lowercase().as_str()) {
+            return taken;
+        }
+        taken = after.len() - rest.len() + word.len();
+    }
+}
+
 /// Points are no counts.
 fn cut_points(line: &mut String) {
     const WORDS: [&str; 5] = ["pts", "pt", "points", "point", "очков"];
@@ -347,7 +370,7 @@ fn cut_points(line: &mut String) {
         let priced = line[..n.from].ends_with('@');
         if counted {
             let end = line.len() - after.len() + word.len();
-            Some((n.from, end))
+            Some((n.from, end + of_points(&line[end..])))
         } else {
             priced.then(|| (n.from - 1, n.to))
         }

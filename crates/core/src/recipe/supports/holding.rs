@@ -45,17 +45,23 @@ impl Holding {
         self.tips_mm2 / self.pull.max(1e-6)
     }
 
+    /// Under three it can tip, however thick they are.
+    #[must_use]
+    pub fn can_tip(&self) -> bool {
+        self.contacts < 3
+    }
+
     /// Tips this thin and few may let go.
     #[must_use]
     pub fn is_doubtful(&self) -> bool {
-        self.mm2_per_disc() < LEAST_MM2
+        self.can_tip() || self.mm2_per_disc() < LEAST_MM2
     }
 
     /// As many tips as would do.
     #[must_use]
     pub fn contacts_wanted(&self) -> usize {
         let each = self.tips_mm2 / self.contacts.max(1) as f64;
-        (LEAST_MM2 * self.pull / each).ceil() as usize
+        ((LEAST_MM2 * self.pull / each).ceil() as usize).max(3)
     }
 }
 
@@ -69,6 +75,7 @@ mod tests {
     #[case::a_figure_with_enough(15, 0.034, 86.6, false, 6)]
     #[case::six_under_its_head(6, 0.045, 26.2, true, 7)]
     #[case::a_flat_base(40, 1.0, 7.85, true, 153)]
+    #[case::on_two_tips(2, 0.001, 392.7, true, 3)]
     fn tips_hold_what_pulls(
         #[case] contacts: usize,
         #[case] pull: f64,

@@ -80,6 +80,7 @@ pub fn plan_supports(
     }
     watch.report(0.2);
     let mut touches = look_closely(&solid, layer, style.spacing_mm).contacts;
+    touches.extend(steadying(&solid, &touches));
     let alone = measure_stack(&solid, layer, 1.0, &Share(watch, 0.3, 0.2))?;
     let mut round = 0;
     loop {
@@ -116,6 +117,51 @@ pub fn plan_supports(
             grown_mm2: i.grown_mm2,
         }));
     }
+}
+
+/// Contacts that keep a part from tipping.
+const STEADY: usize = 3;
+/// Share of its height from below in which they are looked for.
+const LOW: f64 = 0.25;
+/// Least share of a face's normal that looks down.
+const DOWN: f64 = 0.35;
+/// Least distance of two of them, mm.
+const APART_MM: f64 = 1.0;
+
+/// Further contacts for a part that hangs on one or two: low on it, facing down, each as far from the
+/// others as can be. A round head starts in one point only, and would tip on it.
+fn steadying(solid: &Solid, touches: &[Touch]) -> Vec<Touch> {
+    if touches.is_empty() || touches.len() >= STEADY {
+        return Vec::new();
+    }
+    let (low, high) = (solid.facts.low_mm[2], solid.facts.high_mm[2]);
+    let top = low + LOW * (high - low);
+    let places: Vec<[f64; 3]> = solid
+        .normals()
+        .filter(|(_, normal, at)| normal[2] < -DOWN && at[2] <= top)
+        .map(|(_, _, at)| at)
+        .collect();
+    let mut taken: Vec<[f64; 3]> = touches.iter().map(|t| t.at_mm).collect();
+    let mut more = Vec::new();
+    while taken.len() < STEADY {
+        let free = |p: &[f64; 3]| {
+            let far = |q: &[f64; 3]| (p[0] - q[0]).hypot(p[1] - q[1]);
+            taken.iter().map(far).fold(f64::INFINITY, f64::min)
+        };
+        let best = places.iter().map(|p| (free(p), p));
+        let Some((apart, at)) = best.max_by(|a, b| a.0.total_cmp(&b.0)) else {
+            break;
+        };
+        if apart < APART_MM {
+            break;
+        }
+        taken.push(*at);
+        more.push(Touch {
+            at_mm: *at,
+            grown_mm2: 0.0,
+        });
+    }
+    more
 }
 
 /// A column for a contact: to the plate where it can, else to the part below.
