@@ -190,13 +190,26 @@ fn pieces(voxels: &Voxels, of: &[bool]) -> Vec<Vec<usize>> {
     found
 }
 
-/// A hollow that is in the file already.
+/// A hole through the wall of a hollow.
+///
+/// # Units
+/// mm; x and y in the file's own coordinates, z above the lowest point.
 #[derive(Debug, Clone, Copy, PartialEq)]
+pub struct WayOut {
+    /// Its middle.
+    pub at_mm: [f64; 3],
+    /// Diameter of the largest ball that goes through, to about the side of a cube; the largest that
+    /// is told is that of a mouth.
+    pub wide_mm: f64,
+}
+
+/// A hollow that is in the file already.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Hollow {
     /// Its volume, mm³.
     pub volume_mm3: f64,
-    /// Ways out: none is sealed, one lets no air in.
-    pub ways_out: usize,
+    /// Ways out, the widest first: none is sealed, one lets no air in.
+    pub ways_out: Vec<WayOut>,
     /// Its lowest and its highest point above the lowest point of the part, mm.
     pub from_mm: f64,
     /// See `from_mm`.
@@ -242,11 +255,31 @@ pub fn find_hollows(voxels: &Voxels) -> Vec<Hollow> {
             let heights = || piece.iter().map(|i| voxels.middle(*i)[2]);
             (f64::from(open) <= MOST_MOUTH_SHARE * f64::from(skin)).then(|| Hollow {
                 volume_mm3: piece.len() as f64 * cube,
-                // A mouth is stepped: what lies within a millimetre is one way out.
-                ways_out: pieces(voxels, &voxels.within(&mouth, 1.0, |i| !voxels.solid[i])).len(),
+                ways_out: ways_out(voxels, &mouth, &clearance),
                 from_mm: heights().fold(f64::INFINITY, f64::min) - voxels.side / 2.0,
                 to_mm: heights().fold(0.0, f64::max) + voxels.side / 2.0,
             })
         })
         .collect()
+}
+
+/// The holes that some cubes of a mouth belong to. A mouth is stepped: what lies within a millimetre
+/// is one way out.
+fn ways_out(voxels: &Voxels, mouth: &[bool], clearance: &[f32]) -> Vec<WayOut> {
+    let near = voxels.within(mouth, 1.0, |i| !voxels.solid[i]);
+    let way = |piece: Vec<usize>| {
+        let of_mouth: Vec<usize> = piece.into_iter().filter(|i| mouth[*i]).collect();
+        let many = of_mouth.len().max(1) as f64;
+        let middle = |k: usize| of_mouth.iter().map(|i| voxels.middle(*i)[k]).sum::<f64>() / many;
+        let clear = of_mouth.iter().map(|i| f64::from(clearance[*i]));
+        // From the middle of a cube to the middle of the first solid one: half a cube is wall.
+        let reach = clear.filter(|c| c.is_finite()).fold(0.0, f64::max) - voxels.side / 2.0;
+        WayOut {
+            at_mm: [0, 1, 2].map(middle),
+            wide_mm: (2.0 * reach).clamp(voxels.side, 2.0 * MOUTH_MM),
+        }
+    };
+    let mut all: Vec<WayOut> = pieces(voxels, &near).into_iter().map(way).collect();
+    all.sort_by(|a, b| b.wide_mm.total_cmp(&a.wide_mm));
+    all
 }

@@ -20,7 +20,7 @@ pub use coarse::{Look, Touch, look_closely, take_look};
 pub use contacts::count_contacts;
 pub use free_space::FreeSpace;
 pub use height_profile::{HeightProfile, ProfileBand, measure_height_profile};
-pub use hollow::{Drain, Hollow, Hollowing, find_hollows, is_worth_it, measure_hollowing};
+pub use hollow::{Drain, Hollow, Hollowing, WayOut, find_hollows, is_worth_it, measure_hollowing};
 pub use islands::Island;
 pub use loads::Loads;
 pub use pockets::{Cup, CupEnd};

@@ -8,7 +8,7 @@ use crate::ids::{ModelId, PartId, RecipeVersionId, SculptId};
 use crate::recipe::scale::{footprint_mm, to_base};
 use crate::recipe::supports::Holding;
 use crate::recipe::{Proof, Proofs, Setup};
-use crate::sculpt::{LayerFacts, Sculpt, SculptFacts};
+use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, slab_under};
 use crate::words::words;
 use crate::workshop::ProcessSetting;
 
@@ -21,6 +21,8 @@ words! {
         Unit = "unit unclear",
         /// It does not fit its base, or its sister parts.
         Scale = "scale",
+        /// A file brings its base, and the practice prints bases apart.
+        BaseAttached = "base attached",
         /// Something starts in mid-air and nothing holds it.
         MidAir = "starts in mid-air",
         /// Few or thin tips hold it against the pull.
@@ -97,6 +99,8 @@ pub struct ConcernFacts {
     pub proofs: Proofs,
     /// The process settings.
     pub settings: Vec<ProcessSetting>,
+    /// The practice prints bases apart.
+    pub bases_apart: bool,
     /// Reasons by key.
     pub put_aside: HashMap<String, String>,
     /// Sculpts whose sealed hollow was put aside on their own page, with the reason.
@@ -171,6 +175,10 @@ impl Finding<'_> {
                 self.against_base(model, part, sculpt, model.parts.len() == 1);
             }
         }
+        let facts = self.facts;
+        self.several(model, &parts, ConcernKind::BaseAttached, |p| {
+            facts.bases_apart && brings_base(facts, p)
+        });
         self.mixed_scales(model, &parts);
         // Whatever is wanted of it now: its plates were accepted when more was.
         let all: Vec<&ArmyPart> = model.parts.iter().collect();
@@ -178,7 +186,6 @@ impl Finding<'_> {
         self.several(model, &parts, ConcernKind::NoFile, |p| {
             p.part.sculpt.is_none() && p.need.wanted() > 0
         });
-        let facts = self.facts;
         self.several(model, &parts, ConcernKind::MidAir, |p| {
             let layers = p.part.sculpt.and_then(|s| facts.layers.get(&s));
             p.recipe.setup == Setup::PLAIN && layers.is_some_and(|l| !l.islands.is_empty())
@@ -218,6 +225,9 @@ impl Finding<'_> {
             }
             ConcernKind::MidAir => {
                 "planned without supports, and something starts in mid-air: it will be missing there"
+            }
+            ConcernKind::BaseAttached => {
+                "with its base in one file, and your practice prints bases apart: more pull and height under every figure, and its own base on top of it; take a file without, or leave it joined"
             }
             ConcernKind::Holding => {
                 "held by few or thin tips for how hard it pulls: it may tear off; more contacts, thicker tips, or another orientation"
@@ -361,6 +371,18 @@ fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
         base_mm: None,
         state: ConcernState::Open,
     }
+}
+
+/// The file of a part stands on a slab of its own, and is no base itself.
+fn brings_base(facts: &ConcernFacts, part: &ArmyPart) -> bool {
+    if part.part.name.to_lowercase().contains("base") {
+        return false;
+    }
+    let slab = part.part.sculpt.and_then(|s| {
+        let (of, layers) = (facts.facts.get(&s)?, facts.layers.get(&s)?);
+        slab_under(&layers.area_curve, of.height_mm, footprint_mm(&of.profile)?)
+    });
+    slab.is_some()
 }
 
 /// Copies on plates that nobody has started, beyond what is wanted.

@@ -178,7 +178,7 @@ impl HollowFacts {
     /// hold on the layers, which are finer.
     #[must_use]
     pub fn hollows_told(&self, layers: &LayerFacts) -> Vec<Hollow> {
-        let sealed = self.hollows.iter().filter(|h| h.ways_out == 0);
+        let sealed = self.hollows.iter().filter(|h| h.ways_out.is_empty());
         let on_cubes: f64 = sealed.map(|h| h.volume_mm3).sum();
         let share = if on_cubes > 0.0 && layers.sealed_mm3 > 0.0 {
             layers.sealed_mm3 / on_cubes
@@ -186,8 +186,8 @@ impl HollowFacts {
             1.0
         };
         let told = |h: &Hollow| Hollow {
-            volume_mm3: h.volume_mm3 * if h.ways_out == 0 { share } else { 1.0 },
-            ..*h
+            volume_mm3: h.volume_mm3 * if h.ways_out.is_empty() { share } else { 1.0 },
+            ..h.clone()
         };
         self.hollows.iter().map(told).collect()
     }

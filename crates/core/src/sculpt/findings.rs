@@ -178,7 +178,7 @@ impl Finds {
     fn hollows(&mut self, e: &Evidence<'_>) {
         for hollow in e.hollows {
             let ml = hollow.volume_mm3 / 1000.0;
-            match hollow.ways_out {
+            match hollow.ways_out.len() {
                 0 => self.add(
                     FindingKind::SealedHollow,
                     Some(hollow.from_mm),
@@ -302,6 +302,7 @@ impl Finds {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::layers::WayOut;
     use rstest::rstest;
 
     fn evidence() -> Evidence<'static> {
@@ -325,7 +326,13 @@ mod tests {
     fn hollow(ways_out: usize) -> Hollow {
         Hollow {
             volume_mm3: 2000.0,
-            ways_out,
+            ways_out: vec![
+                WayOut {
+                    at_mm: [0.0, 0.0, 2.2],
+                    wide_mm: 2.5,
+                };
+                ways_out
+            ],
             from_mm: 2.2,
             to_mm: 30.0,
         }

@@ -5,5 +5,7 @@ mod facts;
 pub mod findings;
 pub mod measure;
 pub mod picture;
+mod slab;
 
 pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
+pub use slab::slab_under;

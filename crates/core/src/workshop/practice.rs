@@ -98,6 +98,7 @@ impl Question {
     }
 }
 
+const BASES_APART: &str = "apart";
 const UPRIGHT: &str = "upright";
 const TILTED: &str = "tilted 30 to 45°";
 
@@ -123,7 +124,7 @@ const TILT: &[School] = &[
 ];
 const BASE: &[School] = &[
     school(
-        "apart",
+        BASES_APART,
         "less pull and height under the figure; bases fill gaps on other plates",
         "one more part to keep and to glue; a loose base can stick to the film",
         "",
@@ -334,6 +335,12 @@ impl Practice {
     #[must_use]
     pub fn keeps_solid(&self) -> bool {
         self.is(Question::Hollow, KEEPS_SOLID)
+    }
+
+    /// Bases are printed apart from their figures.
+    #[must_use]
+    pub fn prints_bases_apart(&self) -> bool {
+        self.is(Question::Base, BASES_APART)
     }
 
     /// Figures hang upright.

@@ -7,7 +7,7 @@ use wembrit_core::army::Army;
 use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 
-use super::{demand, layer_facts, prepared_parts, recipes, sculpts, settings};
+use super::{demand, layer_facts, practices, prepared_parts, recipes, sculpts, settings};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::schema::{concerns_put_aside as aside, dismissals};
@@ -38,6 +38,7 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         held: prepared_parts::held(conn, &of, &versions)?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,
+        bases_apart: practices::load(conn, Some(army.project.id))?.prints_bases_apart(),
         put_aside: put_aside(conn, army.project.id)?,
         hollow_put_aside: hollow
             .into_iter()

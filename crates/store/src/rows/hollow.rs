@@ -1,7 +1,7 @@
 //! Hollows of a file, and what hollowing it would do.
 
 use diesel::prelude::*;
-use wembrit_core::layers::{Drain, Hollow, Hollowing};
+use wembrit_core::layers::{Drain, Hollow, Hollowing, WayOut};
 use wembrit_core::sculpt::HollowFacts;
 
 use super::{Row, read, written};
@@ -23,7 +23,8 @@ pub(crate) struct HollowRow {
     hollows: String,
 }
 
-type KeptHollow = (f64, usize, f64, f64);
+type KeptWay = ([f64; 3], f64);
+type KeptHollow = (f64, Vec<KeptWay>, f64, f64);
 type KeptDrain = ([f64; 3], bool);
 
 impl Row for HollowRow {
@@ -31,9 +32,10 @@ impl Row for HollowRow {
     fn noun(self) -> Result<HollowFacts, StoreError> {
         let drains: Vec<KeptDrain> = read(&self.drains)?;
         let hollows: Vec<KeptHollow> = read(&self.hollows)?;
-        let hollow = |(volume_mm3, ways_out, from_mm, to_mm): KeptHollow| Hollow {
+        let way = |(at_mm, wide_mm): KeptWay| WayOut { at_mm, wide_mm };
+        let hollow = |(volume_mm3, ways, from_mm, to_mm): KeptHollow| Hollow {
             volume_mm3,
-            ways_out,
+            ways_out: ways.into_iter().map(way).collect(),
             from_mm,
             to_mm,
         };
@@ -62,6 +64,10 @@ pub(crate) fn drains_text(of: &Hollowing) -> String {
 }
 
 pub(crate) fn hollows_text(of: &[Hollow]) -> String {
-    let kept = |h: &Hollow| -> KeptHollow { (h.volume_mm3, h.ways_out, h.from_mm, h.to_mm) };
+    let way = |w: &WayOut| -> KeptWay { (w.at_mm, w.wide_mm) };
+    let kept = |h: &Hollow| -> KeptHollow {
+        let ways = h.ways_out.iter().map(way).collect();
+        (h.volume_mm3, ways, h.from_mm, h.to_mm)
+    };
     written(&of.iter().map(kept).collect::<Vec<_>>())
 }

@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use wembrit_core::flow::{Lane, Stage, TaskKind, TaskState};
-use wembrit_core::layers::{Drain, Hollow, Hollowing};
+use wembrit_core::layers::{Drain, Hollow, Hollowing, WayOut};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
 use wembrit_store::commands::muster::Entry;
@@ -36,12 +36,17 @@ fn hollowing() -> Hollowing {
     }
 }
 
-const HOLLOW: Hollow = Hollow {
-    volume_mm3: 333.0,
-    ways_out: 1,
-    from_mm: 2.0,
-    to_mm: 9.0,
-};
+fn hollow() -> Hollow {
+    Hollow {
+        volume_mm3: 333.0,
+        ways_out: vec![WayOut {
+            at_mm: [1.0, -2.5, 2.0],
+            wide_mm: 2.75,
+        }],
+        from_mm: 2.0,
+        to_mm: 9.0,
+    }
+}
 
 /// The tasks of a kind that wait, by their keys.
 fn waiting(fresh: &Fresh, kind: TaskKind) -> Vec<String> {
@@ -74,7 +79,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     for _ in 0..2 {
         fresh
             .store
-            .write(|c| commands::hollows::set(c, &sculpt, &hollowing(), &[HOLLOW], NOW))
+            .write(|c| commands::hollows::set(c, &sculpt, &hollowing(), &[hollow()], NOW))
             .unwrap();
     }
     let facts = fresh
@@ -85,7 +90,7 @@ fn hollows_are_asked_for_once_for_every_unit_and_wall() {
     assert_eq!((facts.saved_mm3, facts.drains_needed), (900.0, 2));
     assert_eq!(
         (facts.drains.clone(), facts.hollows.clone()),
-        (hollowing().drains, vec![HOLLOW])
+        (hollowing().drains, vec![hollow()])
     );
     assert_eq!(ask(), 0);
 

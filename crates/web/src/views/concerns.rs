@@ -59,6 +59,7 @@ fn row(project: ProjectId, of: &Concern) -> ConcernRow {
             "Set its scale",
         ),
         ConcernKind::MidAir => (format!("/parts/{part}/poses"), "Compare orientations"),
+        ConcernKind::BaseAttached => (format!("/parts/{part}/compare"), "Compare its files"),
         ConcernKind::Holding => (format!("/parts/{part}/recipe"), "Its supports"),
         ConcernKind::Untried => (format!("/parts/{part}/recipe"), "Its recipe"),
         ConcernKind::NoFile => (format!("/parts/{part}"), "Choose its file"),

@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use askama::Template;
 use wembrit_core::flow::Task;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Drain, Hollow, is_worth_it};
+use wembrit_core::layers::{Drain, Hollow, WayOut, is_worth_it};
 use wembrit_core::mesh::{DrawnUnit, guess_unit};
 use wembrit_core::sculpt::findings::{self, Finding};
 use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
@@ -16,7 +16,7 @@ use wembrit_store::queries::pages::sculpts::{self as pages, ListedSculpt, Sculpt
 
 use super::Page;
 use super::poses::tilt_words;
-use super::show::{grouped, size, tenth};
+use super::show::{count, grouped, size, tenth};
 use super::waiting::Waiting;
 use crate::forms::plain;
 
@@ -163,6 +163,40 @@ impl SculptList {
             layer: data.layer.to_string(),
         }
     }
+}
+
+/// A hollow the file has, with its ways out and whether they are wide enough for a resin.
+fn already_words(hollow: &Hollow, wanted_mm: f64) -> String {
+    let ml = hollow.volume_mm3 / 1000.0;
+    if hollow.ways_out.is_empty() {
+        return format!("The file is hollow: {ml:.2} ml, sealed.");
+    }
+    let way = |w: &WayOut| {
+        let [x, y, z] = w.at_mm;
+        let narrow = if w.wide_mm < wanted_mm - 0.25 {
+            " (narrow)"
+        } else {
+            ""
+        };
+        format!(
+            "about {:.1} mm wide at {x:.1}, {y:.1}, {z:.1} mm high{narrow}",
+            w.wide_mm
+        )
+    };
+    let many = count(hollow.ways_out.len() as u64, "way out", "ways out");
+    let ways: Vec<String> = hollow.ways_out.iter().map(way).collect();
+    let widen = if ways.iter().any(|w| w.ends_with("(narrow)")) {
+        format!(
+            " This resin drains through {} mm and more.",
+            plain(wanted_mm)
+        )
+    } else {
+        String::new()
+    };
+    format!(
+        "The file is hollow: {ml:.2} ml with {many}: {}.{widen}",
+        ways.join("; ")
+    )
 }
 
 /// The list with the form to upload more.
@@ -418,14 +452,7 @@ fn hollow_view(
         };
         format!("at {:.1} mm height, {place}", d.at_mm[2])
     };
-    let already = |x: &Hollow| match x.ways_out {
-        0 => format!("The file is hollow: {} ml, sealed.", ml(x.volume_mm3)),
-        n => format!(
-            "The file is hollow: {} ml with {}.",
-            ml(x.volume_mm3),
-            super::show::count(n as u64, "way out", "ways out")
-        ),
-    };
+    let already = |x: &Hollow| already_words(x, viscosity.drain_diameter_mm());
     HollowView {
         saved: format!("{} ± {}", ml(h.saved_mm3), ml(h.uncertain_mm3)),
         share: format!("{:.0}", 100.0 * h.saved_mm3 / facts.volume_mm3.max(1e-9)),

@@ -2,9 +2,10 @@
 
 use wembrit_core::flow::{PlanState, Stage, TaskKind};
 use wembrit_core::ids::{ModelId, ProjectId};
-use wembrit_store::queries::{army, plans, plates};
+use wembrit_core::mesh::{Mesh, write_stl};
+use wembrit_store::queries::{army, plans, plates, sculpts};
 
-use crate::app::TestApp;
+use crate::app::{TestApp, worked_off};
 
 const MUSTER: &str = "/projects/1/muster";
 
@@ -167,4 +168,50 @@ async fn a_hollow_that_two_models_share_is_asked_of_either() {
         .await
         .is(422)
         .says("shuts in");
+}
+
+/// A figure whose file brings its base, for a maker who prints bases apart; not for one who joins
+/// them, and not for the base itself.
+#[tokio::test]
+async fn a_base_in_the_file_of_a_figure_is_told() {
+    let app = TestApp::demo();
+    let block = |low: [f32; 3], high: [f32; 3]| {
+        let at = |i: usize| -> [f32; 3] {
+            std::array::from_fn(|k| if i >> k & 1 == 0 { low[k] } else { high[k] })
+        };
+        const FACES: [[usize; 4]; 6] = [
+            [0, 2, 3, 1],
+            [4, 5, 7, 6],
+            [0, 1, 5, 4],
+            [2, 6, 7, 3],
+            [0, 4, 6, 2],
+            [1, 3, 7, 5],
+        ];
+        let halves = FACES
+            .iter()
+            .flat_map(|f| [[f[0], f[1], f[2]], [f[0], f[2], f[3]]]);
+        halves.map(|t| t.map(at)).collect::<Vec<_>>()
+    };
+    let mut faces = block([0.0, 0.0, 0.0], [25.0, 25.0, 3.0]);
+    faces.extend(block([9.0, 9.0, 2.5], [16.0, 15.0, 30.0]));
+    let stl = write_stl(&Mesh::weld(faces));
+    app.upload(&[("based.stl", &stl)]).await.is(303);
+    worked_off(&app.store, &[TaskKind::Measure]).await;
+    let all = app.store.read(sculpts::list).unwrap();
+    let sculpt = all.iter().find(|(s, _)| s.file_name == "based.stl");
+    let sculpt = sculpt.expect("it arrived").0.id;
+    for name in ["Figure", "Base of it"] {
+        let form = format!(
+            "name={name}&count=1&spares=0&sculpt={sculpt}&scale_percent=100&resin=1&layer_mm=0.05"
+        );
+        app.post("/models/1/parts/new", &form).await.is(303);
+    }
+    let told = "Figure: with its base in one file";
+    let muster = app.get("/projects/1/muster").await;
+    muster.says(told);
+    assert!(!muster.body.contains("Base of it: with"));
+    app.post("/projects/1/practice", "base=joined")
+        .await
+        .is(303);
+    assert!(!app.get("/projects/1/muster").await.body.contains(told));
 }

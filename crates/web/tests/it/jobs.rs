@@ -185,7 +185,7 @@ async fn the_rest_is_measured_when_nobody_waits() {
     })
     .await;
     let hollow = known(&app.store).1.unwrap().hollows;
-    assert_eq!((hollow.len(), hollow[0].ways_out), (1, 0));
+    assert_eq!((hollow.len(), hollow[0].ways_out.len()), (1, 0));
     let png = app
         .store
         .read(|c| hollows::picture(c, id, Side::Left))
