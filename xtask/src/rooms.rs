@@ -11,6 +11,7 @@ const GROUND: &[&str] = &[
     "ids",
     "numbers",
     "pose",
+    "outward",
     "union_find",
     "units",
     "watch",

@@ -42,12 +42,12 @@ fn changed(bytes: &[u8], state: &mut u64) -> Vec<u8> {
         let at = next(state) % out.len();
         out[at] = next(state) as u8;
     }
-    if next(state) % 4 == 0 {
+    if next(state).is_multiple_of(4) {
         let (a, b) = (next(state) % out.len(), next(state) % out.len());
         let piece = out[a.min(b)..a.max(b)].to_vec();
         out.extend(piece);
     }
-    if next(state) % 3 == 0 {
+    if next(state).is_multiple_of(3) {
         let keep = next(state) % out.len();
         out.truncate(keep.max(1));
     }

@@ -204,10 +204,11 @@ mod tests {
         let mut ring: Vec<Point> = Vec::new();
         for i in 0..many {
             let [x, y] = corner(i);
-            if let Some(last) = ring.last().copied() {
-                if (last[0] - x).abs() > 1e-9 && (last[1] - y).abs() > 1e-9 {
-                    ring.push([last[0], y]);
-                }
+            if let Some(last) = ring.last().copied()
+                && (last[0] - x).abs() > 1e-9
+                && (last[1] - y).abs() > 1e-9
+            {
+                ring.push([last[0], y]);
             }
             ring.push([x, y]);
         }

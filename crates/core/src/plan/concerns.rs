@@ -84,6 +84,9 @@ impl Concern {
     }
 }
 
+/// Contacts and pull of the hardest layer, by sculpt and version of a recipe.
+pub type Held = HashMap<(SculptId, RecipeVersionId), (usize, f64)>;
+
 /// What concerns are drawn from.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct ConcernFacts {
@@ -94,7 +97,7 @@ pub struct ConcernFacts {
     /// What their layers tell, at their own size, as the files stand.
     pub layers: HashMap<SculptId, LayerFacts>,
     /// Contacts, and pull of the hardest layer, of parts as they are prepared.
-    pub held: HashMap<(SculptId, RecipeVersionId), (usize, f64)>,
+    pub held: Held,
     /// How far recipes are proven.
     pub proofs: Proofs,
     /// The process settings.

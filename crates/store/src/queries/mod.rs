@@ -2,7 +2,6 @@
 //! of one transaction, see [`crate::Store::read`].
 
 pub mod army;
-pub mod bin;
 pub mod concerns;
 pub mod demand;
 pub mod dismissals;

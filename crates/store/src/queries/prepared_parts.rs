@@ -5,6 +5,7 @@ use std::collections::HashMap;
 
 use diesel::prelude::*;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
+use wembrit_core::plan::concerns::Held;
 use wembrit_core::recipe::{KeptPart, PartSetup};
 
 use super::sculpts::MEASURE_VERSION;
@@ -106,7 +107,7 @@ pub fn held(
     conn: &mut Conn,
     sculpts: &[SculptId],
     versions: &[RecipeVersionId],
-) -> Result<HashMap<(SculptId, RecipeVersionId), (usize, f64)>, StoreError> {
+) -> Result<Held, StoreError> {
     let sculpts: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
     let versions: Vec<i64> = versions.iter().map(|v| v.0).collect();
     let rows: Vec<(i64, i64, i64, f64)> = hf::table

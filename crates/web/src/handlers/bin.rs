@@ -3,7 +3,7 @@
 use axum::extract::State;
 use axum::response::Html;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::bin;
+use wembrit_store::queries::pages::bin;
 
 use super::{Id, page};
 use crate::error::WebError;

@@ -1,7 +1,7 @@
 //! The bin: what was taken away, the latest first.
 
 use askama::Template;
-use wembrit_store::queries::bin::Removed;
+use wembrit_store::queries::pages::bin::Removed;
 
 use super::Page;
 use super::show::when;

@@ -8,6 +8,7 @@ mod error;
 pub(crate) mod holding;
 pub(crate) mod matching;
 pub(crate) mod muster;
+mod orphans;
 pub(crate) mod per_copy;
 pub(crate) mod plans;
 pub(crate) mod plates;

@@ -12,10 +12,10 @@ use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
 use wembrit_store::Stale;
 use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
-use wembrit_store::queries::plates::Orphans;
 
 use super::Page;
 use super::concerns::ConcernList;
+use super::orphans::orphan_words;
 use super::show::{count, hours, tenth};
 use super::thumbs::Sheets;
 
@@ -327,17 +327,6 @@ fn choices(page: &PlatesPage, scope: &PlanScope) -> Vec<ScopeChoice> {
             all: units.collect(),
         },
     ]
-}
-
-/// A plate that holds copies of what was taken away, in words.
-pub(super) fn orphan_words(orphans: &Orphans) -> (PlateId, i64, String) {
-    let copies = count(orphans.copies, "copy", "copies");
-    let is = if orphans.copies == 1 { "is" } else { "are" };
-    let of = orphans.of.join("; ");
-    let words = format!(
-        "{copies} on it {is} of what was taken away: {of}. Release the plate, or print it and keep them as surplus."
-    );
-    (orphans.plate, orphans.number, words)
 }
 
 /// Parts that are wanted and cannot be planned.

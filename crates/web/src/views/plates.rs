@@ -18,7 +18,7 @@ use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
 
 use super::Page;
 use super::concerns::ConcernList;
-use super::plans::orphan_words;
+use super::orphans::orphan_words;
 use super::shapes::{Shapes, key, label};
 use super::show::{self, hours, tenth};
 

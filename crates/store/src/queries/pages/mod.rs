@@ -1,5 +1,6 @@
 //! What each page shows, loaded in one go: a view is made from it and asks for nothing more.
 
+pub mod bin;
 pub mod frame;
 pub mod plans;
 pub mod plates;

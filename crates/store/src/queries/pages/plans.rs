@@ -15,7 +15,7 @@ use super::plates::{PlatesShown, shown};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside, OtherWays};
-use crate::queries::plates::Orphans;
+pub use crate::queries::plates::Orphans;
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
 /// A plan with everything on its plates, for comparing.
