@@ -2,6 +2,7 @@
 //! it then; trials.
 
 mod by_practice;
+mod by_surface;
 mod nouns;
 pub mod orient;
 mod part_setup;

@@ -3,6 +3,7 @@
 use glam::{DMat3, DVec3};
 use rustc_hash::FxHashMap;
 
+use super::by_surface::{SAMPLES, Surface, by_surface};
 use crate::layers::{StackFigures, count_contacts, measure_stack};
 use crate::mesh::{Mesh, Solid};
 use crate::recipe::MeshFound;
@@ -22,6 +23,8 @@ pub struct Registration {
     pub rms_mm: f64,
     /// Share of the design's corners that were found again.
     pub found: f64,
+    /// Its triangles are others than those of the design: it was found by its surface.
+    pub remeshed: bool,
 }
 
 impl Registration {
@@ -99,7 +102,7 @@ fn key(shares: [f64; 2], shift: [i32; 2]) -> [i32; 2] {
 /// The similarity that carries points to points best (S. Umeyama, IEEE Trans. Pattern Anal. 13,
 /// 1991, from memory; the rotation as the polar factor of the covariance by N. Higham's
 /// iteration, SIAM J. Sci. Stat. Comput. 7, 1986, from memory).
-fn similarity(pairs: &[(DVec3, DVec3)]) -> Option<(f64, DMat3, DVec3)> {
+pub(super) fn similarity(pairs: &[(DVec3, DVec3)]) -> Option<(f64, DMat3, DVec3)> {
     let many = pairs.len() as f64;
     let mean = |f: fn(&(DVec3, DVec3)) -> DVec3| pairs.iter().map(f).sum::<DVec3>() / many;
     let (a, b) = (mean(|p| p.0), mean(|p| p.1));
@@ -193,7 +196,7 @@ impl<'a> Corners<'a> {
 }
 
 /// Factor, rotation and shift that carry the design to the supported mesh.
-type Similarity = (f64, DMat3, DVec3);
+pub(super) type Similarity = (f64, DMat3, DVec3);
 
 /// Finds the design in a supported mesh by the shapes of its triangles, which moving, turning and
 /// scaling leave as they are.
@@ -208,12 +211,40 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
         Ok(guess) => Ok(refine(design, &near, guess)),
         Err(not_found) => {
             let mirrored = design.mapped(|c| DVec3::new(-c.x, c.y, c.z));
-            match guess(&mirrored, supported, &near) {
-                Ok(_) => Err(RegisterError::Mirrored),
-                Err(_) => Err(not_found),
+            if guess(&mirrored, supported, &near).is_ok() {
+                return Err(RegisterError::Mirrored);
             }
+            remeshed(design, &mirrored, supported).unwrap_or(Err(not_found))
         }
     }
+}
+
+/// Share of the design that has to lie on a surface whose triangles are others.
+const ON_SURFACE: f64 = 0.93;
+
+/// The design in a mesh of other triangles, or its mirror image; nothing for another part.
+fn remeshed(
+    design: &Mesh,
+    mirrored: &Mesh,
+    supported: &Mesh,
+) -> Option<Result<Registration, RegisterError>> {
+    let surface = Surface::of(supported, SAMPLES);
+    let enough = |found: &(Similarity, f64)| found.1 >= ON_SURFACE;
+    let as_it_is = by_surface(design, &surface, supported);
+    let other = by_surface(mirrored, &surface, supported);
+    let share = |found: &Option<(Similarity, f64)>| found.map_or(0.0, |f| f.1);
+    if share(&other) > share(&as_it_is) + 0.02 && other.as_ref().is_some_and(enough) {
+        return Some(Err(RegisterError::Mirrored));
+    }
+    let ((scale, turn, by), found) = as_it_is.filter(enough)?;
+    Some(Ok(Registration {
+        scale,
+        turn,
+        shift_mm: by.to_array(),
+        rms_mm: surface.side / 2.0,
+        found,
+        remeshed: true,
+    }))
 }
 
 /// The similarity under which most corners of the design are found again.
@@ -305,6 +336,7 @@ fn refine(design: &Mesh, near: &Corners<'_>, mut guess: Similarity) -> Registrat
         shift_mm: by.to_array(),
         rms_mm,
         found,
+        remeshed: false,
     }
 }
 
@@ -347,12 +379,18 @@ pub fn measure_print_mesh(
     let placed = design.mapped(|at| registration.place(at));
     let (low, high) = supported.bounds();
     let size = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);
-    let of_design = Corners::of(&placed, (size * 5e-4).max(1e-3));
-    let is_design = |t: [[f64; 3]; 3]| {
-        t.iter()
-            .all(|c| of_design.nearest(DVec3::from_array(*c)).is_some())
+    let supports = if registration.remeshed {
+        let surface = Surface::of(&placed, 4 * SAMPLES);
+        let on = |c: [f64; 3]| surface.is_on(DVec3::from_array(c));
+        supported.only(|t| {
+            let middle = [0, 1, 2].map(|k| (t[0][k] + t[1][k] + t[2][k]) / 3.0);
+            !(on(middle) && t.iter().all(|c| on(*c)))
+        })
+    } else {
+        let of_design = Corners::of(&placed, (size * 5e-4).max(1e-3));
+        let near = |c: &[f64; 3]| of_design.nearest(DVec3::from_array(*c)).is_some();
+        supported.only(|t| !t.iter().all(near))
     };
-    let supports = supported.only(|t| !is_design(t));
     if supports.triangles().is_empty() {
         return Err(RegisterError::NoSupports);
     }

@@ -195,3 +195,72 @@ fn a_mirror_image_is_told_as_one() {
         RegisterError::Mirrored
     );
 }
+
+/// Every triangle in four, and every corner moved by some micrometres: as a program that repairs and
+/// remeshes writes it.
+fn remeshed(mesh: &Mesh) -> Mesh {
+    let middle =
+        |p: [f32; 3], q: [f32; 3]| -> [f32; 3] { std::array::from_fn(|k| (p[k] + q[k]) / 2.0) };
+    // The same corner moves the same way in all of its triangles.
+    let moved = |p: [f32; 3]| -> [f32; 3] {
+        let seed = p.iter().fold(17.0_f32, |s, c| s * 3.7 + c);
+        std::array::from_fn(|k| p[k] + 0.003 * (seed * (k as f32 + 1.3)).sin())
+    };
+    let quarter = |f: [[f64; 3]; 3]| {
+        let [a, b, c] = f.map(|p| p.map(|x| x as f32));
+        let (ab, bc, ca) = (middle(a, b), middle(b, c), middle(c, a));
+        [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]].map(|t| t.map(moved))
+    };
+    Mesh::weld(mesh.faces().flat_map(quarter).collect::<Vec<_>>())
+}
+
+/// A mesh of other triangles is found by its surface, and told as such; its supports are measured.
+#[rstest]
+#[case::turned_and_moved(137.0, 1.0, [10.0, 3.0, 2.0])]
+#[case::a_little_larger(-63.0, 1.01, [-80.0, 40.0, 1.0])]
+fn a_mesh_of_other_triangles_is_found_by_its_surface(
+    #[case] degrees: f64,
+    #[case] scale: f64,
+    #[case] shift: [f64; 3],
+) {
+    let design = design();
+    let (whole, plan) = supported(&design);
+    let turn = DMat3::from_rotation_z(degrees.to_radians()) * scale;
+    let altered = remeshed(&whole).mapped(|c| turn * c + DVec3::from_array(shift));
+    let found =
+        measure_print_mesh(&design, &altered, LayerHeight::USUAL, &Unwatched).expect("it is found");
+    let r = found.registration;
+    assert!(r.remeshed);
+    assert!((r.scale - scale).abs() < 3e-3, "{}", r.scale);
+    assert!(
+        (r.turned_deg() - degrees.abs()).abs() < 0.5,
+        "{}",
+        r.turned_deg()
+    );
+    let low = design.bounds().0[2];
+    let up = DVec3::new(0.0, 0.0, plan.lifted_mm - low);
+    let expected = turn * up + DVec3::from_array(shift);
+    assert!(r.place(DVec3::ZERO).distance(expected) < 0.3, "{r:?}");
+    let resin = found.support_mm3 / (plan.support_mm3 * scale.powi(3));
+    assert!((resin - 1.0).abs() < 0.05, "{resin}");
+    let contacts = found.contacts as f64 / plan.contacts() as f64;
+    assert!((contacts - 1.0).abs() < 0.2, "{contacts}");
+}
+
+/// Its mirror image is told as one there too, and another part is none.
+#[test]
+fn other_triangles_hide_neither_a_mirror_nor_another_part() {
+    let design = design();
+    let (whole, _) = supported(&design);
+    let other = remeshed(&whole);
+    let mirrored = other.mapped(|c| DVec3::new(c.x, -c.y, c.z));
+    assert_eq!(
+        register(&design, &mirrored).unwrap_err(),
+        RegisterError::Mirrored
+    );
+    let figure = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
+    assert!(matches!(
+        register(&figure, &other),
+        Err(RegisterError::NotFound { .. })
+    ));
+}
