@@ -375,6 +375,7 @@ diesel::table! {
         contacts -> Nullable<BigInt>,
         height_mm -> Nullable<Double>,
         arrived_at_ms -> BigInt,
+        remeshed -> BigInt,
     }
 }
 

@@ -3,7 +3,7 @@
 use glam::{DMat3, DVec3};
 use rustc_hash::FxHashMap;
 
-use super::register::{Similarity, similarity};
+use super::similarity::{Similarity, similarity};
 use crate::mesh::Mesh;
 
 /// Points on the surface of the supported mesh.

@@ -12,6 +12,7 @@ mod proof;
 pub mod register;
 pub mod scale;
 mod setup;
+mod similarity;
 pub mod supports;
 pub mod trial;
 mod version;

@@ -90,10 +90,14 @@ pub struct MeshFound {
     pub contacts: usize,
     /// Its height.
     pub height_mm: f64,
+    /// Its triangles are others than those that went out: it was found by its surface.
+    pub remeshed: bool,
 }
 
 /// Beyond this the size of a print mesh does not match its design, as a share.
 const SIZE_MATCHES: f64 = 0.002;
+/// The same where it was found by its surface, which tells the size less closely.
+const SURFACE_MATCHES: f64 = 0.006;
 
 /// Beyond this it hangs in another orientation, degrees.
 const TILT_MATCHES_DEG: f64 = 1.0;
@@ -102,7 +106,12 @@ impl MeshFound {
     /// It has the size that went out.
     #[must_use]
     pub fn size_matches(&self) -> bool {
-        (self.size_factor - 1.0).abs() <= SIZE_MATCHES
+        let most = if self.remeshed {
+            SURFACE_MATCHES
+        } else {
+            SIZE_MATCHES
+        };
+        (self.size_factor - 1.0).abs() < most
     }
 
     /// It hangs as it went out.

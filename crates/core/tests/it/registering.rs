@@ -230,7 +230,9 @@ fn a_mesh_of_other_triangles_is_found_by_its_surface(
     let found =
         measure_print_mesh(&design, &altered, LayerHeight::USUAL, &Unwatched).expect("it is found");
     let r = found.registration;
-    assert!(r.remeshed);
+    let kept = found.found(40.0);
+    assert!(r.remeshed && kept.remeshed);
+    assert_eq!(kept.size_matches(), scale == 1.0, "{}", r.scale);
     assert!((r.scale - scale).abs() < 3e-3, "{}", r.scale);
     assert!(
         (r.turned_deg() - degrees.abs()).abs() < 0.5,

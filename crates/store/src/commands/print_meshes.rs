@@ -81,6 +81,7 @@ pub fn set_measured(
             dsl::support_mm3.eq(found.support_mm3),
             dsl::contacts.eq(found.contacts as i64),
             dsl::height_mm.eq(found.height_mm),
+            dsl::remeshed.eq(i64::from(found.remeshed)),
         ))
         .execute(conn)?;
     if found.size_matches() && found.tilt_matches() {

@@ -69,6 +69,7 @@ pub(crate) struct PrintMeshRow {
     support_mm3: Option<f64>,
     contacts: Option<i64>,
     height_mm: Option<f64>,
+    remeshed: i64,
 }
 
 impl PrintMeshRow {
@@ -82,6 +83,7 @@ impl PrintMeshRow {
             support_mm3: self.support_mm3?,
             contacts: count(self.contacts?) as usize,
             height_mm: self.height_mm?,
+            remeshed: self.remeshed != 0,
         })
     }
 }

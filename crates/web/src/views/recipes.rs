@@ -177,7 +177,12 @@ fn mesh_row(mesh: &PrintMesh, file: &str, recipe: &RecipeVersion) -> MeshRow {
     let (mut words, mut mismatch) = (mesh.refusal.clone().unwrap_or_default(), None);
     if let Some(found) = &mesh.found {
         words = format!(
-            "Found again, to {:.3} mm: moved by {:.1} mm, turned by {:.1}°. Its supports take {:.2} ml and touch at {} places; {:.1} mm tall.",
+            "{}, to {:.3} mm: moved by {:.1} mm, turned by {:.1}°. Its supports take {:.2} ml and touch at {} places; {:.1} mm tall.",
+            if found.remeshed {
+                "Its triangles are others; found again by its surface"
+            } else {
+                "Found again"
+            },
             found.rms_mm,
             found.shift_mm,
             found.turned_deg,

@@ -1,0 +1,1 @@
+ALTER TABLE print_meshes DROP COLUMN remeshed;
