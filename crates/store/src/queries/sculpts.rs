@@ -1,7 +1,8 @@
 //! Sculpts: the bytes in compressed chunks, and what was measured.
 
-use diesel::prelude::*;
 use std::collections::HashMap;
+
+use diesel::prelude::*;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::SculptId;
 use wembrit_core::sculpt::{Sculpt, SculptFacts};

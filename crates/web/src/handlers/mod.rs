@@ -79,12 +79,12 @@ pub(crate) fn page(
     Ok(Page::new(app, tab, title, frame))
 }
 
-/// Onward after something was done.
 /// A script asks for a piece of a page; a link for the page.
 fn is_fragment(headers: &axum::http::HeaderMap) -> bool {
     headers.contains_key("x-fragment")
 }
 
+/// Onward after something was done.
 fn go(to: impl AsRef<str>) -> Response {
     Redirect::to(to.as_ref()).into_response()
 }

@@ -34,9 +34,14 @@ pub(super) fn run(app: &App, sculpt: &Sculpt, watch: &dyn Watch) -> Result<End, 
     match measured {
         Ok(measured) => {
             app.store.write(|c| {
+                let first = sculpts::load_facts(c, sculpt.id)?.is_none();
                 commands::sculpts::set_measured(c, sculpt.id, layer, &measured, now)?;
-                // Parts that were matched before their file was measured.
-                commands::by_practice::set_up_sculpt(c, sculpt.id, now)
+                if first {
+                    // Parts that were matched before their file was measured. Measured again, it
+                    // changes no recipe: what stands as its file does may be meant so.
+                    commands::by_practice::set_up_sculpt(c, sculpt.id, now)?;
+                }
+                Ok(())
             })?;
             Ok(End::Done)
         }

@@ -127,16 +127,15 @@ impl OpenPlan {
         let wanted = fingerprint(&demand_lines_in(army, &plan.scope));
         let parked = open.task.as_ref().and_then(Task::ended_message);
         let parts = open.lines.iter().map(|l| l.part).collect();
-        let told = |c: &&Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
-        let mut all = concerns(army, &open.concerns);
-        all.retain(|c| told(&c));
-        let told = all;
+        let told = |c: &Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
+        let mut shown = concerns(army, &open.concerns);
+        shown.retain(told);
         let project = army.project.id;
         Self {
             concerns: ConcernList::about(
                 project,
                 format!("/projects/{project}/plates"),
-                &told,
+                &shown,
                 &parts,
             ),
             id: plan.id,

@@ -3,9 +3,10 @@
 use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{PartId, ProjectId};
 use wembrit_core::recipe::RecipeVersion;
-use wembrit_store::queries::{army, muster, recipes};
+use wembrit_store::commands;
+use wembrit_store::queries::{army, muster, recipes, sculpts};
 
-use crate::app::{TestApp, worked_off};
+use crate::app::{NOW, TestApp, worked_off};
 
 fn held(app: &TestApp, id: PartId) -> (String, RecipeVersion) {
     let read = app.store.read(|c| {
@@ -93,4 +94,23 @@ async fn many_parts_are_set_up_from_one_sheet() {
         .is(303);
     let (words, version) = held(&app, body);
     assert_eq!((words.as_str(), version.version), (PLAIN, 3));
+}
+
+/// A sculpt that is measured anew, as after an update, leaves recipes as they are: standing as the
+/// file does may be meant so.
+#[tokio::test]
+async fn measuring_again_hangs_nothing_otherwise() {
+    let app = TestApp::demo();
+    let (body, _) = part(&app, "Reed-piker", "Body");
+    assert_eq!(held(&app, body).0, PLAIN);
+    let again = app.store.write(|c| {
+        let id = muster::part(c, body)?.sculpt.expect("a sculpt");
+        let sculpt = sculpts::load(c, id)?;
+        let key = sculpts::task_key(&sculpt);
+        commands::tasks::ask(c, TaskKind::Measure, &key, NOW)
+    });
+    again.unwrap();
+    worked_off(&app.store, &[TaskKind::Measure]).await;
+    let (words, version) = held(&app, body);
+    assert_eq!((words.as_str(), version.version), (PLAIN, 1));
 }
