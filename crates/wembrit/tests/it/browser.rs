@@ -199,6 +199,7 @@ impl Browser {
     }
 
     pub(crate) async fn goto(&self, path: &str) {
+        self.answered().await;
         self.client
             .goto(&format!("{}{path}", self.base))
             .await
@@ -311,8 +312,21 @@ impl Browser {
         self.click(&path, words).await;
     }
 
+    /// A form that was sent is answered by another page. Going elsewhere before it is would drop
+    /// what was sent, or be overtaken by its answer.
+    async fn answered(&self) {
+        let until = Instant::now() + PATIENCE;
+        let sent = "return window.sent === true";
+        while let Ok(serde_json::Value::Bool(true)) = self.client.execute(sent, vec![]).await {
+            assert!(Instant::now() < until, "a form is not answered");
+            tokio::time::sleep(Duration::from_millis(20)).await;
+        }
+    }
+
     /// Clicks what an XPath finds; again where a live piece of the page was just fetched anew.
     async fn click(&self, path: &str, words: &str) {
+        let notes = "addEventListener('submit', (e) => { window.sent ||= !e.defaultPrevented })";
+        let _ = self.client.execute(notes, vec![]).await;
         let mut clicked = false;
         for _ in 0..20 {
             self.client
