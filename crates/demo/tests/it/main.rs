@@ -117,7 +117,7 @@ fn every_kind_of_finding_is_shown() {
             &Unwatched,
         )
         .expect("it measures");
-        let mesh = wembrit_core::mesh::read_stl(&bytes).expect("it reads");
+        let mesh = wembrit_core::mesh::read_mesh(&bytes, "a.stl").expect("it reads");
         let hollows = find_hollows(&Voxels::of(&wembrit_core::mesh::Solid::new(&mesh), 1.0));
         let stack = &measured.stack;
         let found = find(&Evidence {

@@ -1,7 +1,7 @@
 //! Hollows of a file, and its pictures.
 
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
-use wembrit_core::mesh::{Solid, read_mesh};
+use wembrit_core::mesh::{ReadError, Solid, read_watched};
 use wembrit_core::recipe::orient::tilted_pulls;
 use wembrit_core::sculpt::Sculpt;
 use wembrit_core::sculpt::picture::{Side, draw_side};
@@ -16,8 +16,9 @@ use crate::state::App;
 /// Pictures of a sculpt, hollows of its file, and what hollowing it with its wall would do.
 pub(super) fn run(app: &App, sculpt: &Sculpt, watch: &dyn Watch) -> Result<End, StoreError> {
     let bytes = app.store.read(|c| sculpts::bytes(c, sculpt.id))?;
-    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+    let mesh = match read_watched(&bytes, &sculpt.file_name, watch) {
         Ok(mesh) => mesh,
+        Err(ReadError::Stopped) => return Ok(End::Stopped),
         Err(error) => return Ok(End::Failed(error.to_string())),
     };
     drop(bytes);

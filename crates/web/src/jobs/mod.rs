@@ -14,7 +14,7 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::JoinHandle;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use wembrit_core::flow::{Lane, Task, TaskKind, TaskState, after_death};
 use wembrit_store::queries::task_inputs::{TaskInput, input_of};
@@ -135,10 +135,14 @@ fn work_one(
     // Hollows and pictures may as well be known later.
     let waited_for = lane == Lane::Quick && task.kind != TaskKind::Hollow;
     let urgent = waited_for.then(|| app.urgent());
+    let began = Instant::now();
     let end = catch_unwind(AssertUnwindSafe(|| {
         pool.install(|| run(app, &task, &watch))
     }));
     drop(urgent);
+    if matches!(end, Ok(Ok(End::Done))) {
+        app.pace.took(task.kind, began.elapsed());
+    }
     // Whoever stopped it has written down so already: then this changes nothing.
     write_end(app, &task, end)?;
     app.tell(topic(task.kind));

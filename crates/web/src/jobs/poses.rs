@@ -1,6 +1,6 @@
 //! Poses of a sculpt are looked for and compared.
 
-use wembrit_core::mesh::{Solid, read_mesh};
+use wembrit_core::mesh::{ReadError, Solid, read_watched};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
     FineZone, OrientRequest, Origin, PoseTiming, Subject, base_under, find_poses, settle_poses,
@@ -31,8 +31,9 @@ pub(super) fn run(
         Ok((bytes, zones::of_sculpt(c, sculpt.id)?, pages::load(c)?))
     })?;
     let scale = sculpt.unit_mm * question.scale;
-    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+    let mesh = match read_watched(&bytes, &sculpt.file_name, watch) {
         Ok(mesh) => mesh.scaled(scale),
+        Err(ReadError::Stopped) => return Ok(End::Stopped),
         Err(error) => return Ok(End::Failed(error.to_string())),
     };
     drop(bytes);

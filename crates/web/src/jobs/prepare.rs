@@ -1,6 +1,6 @@
 //! A sculpt is prepared as a recipe prints it.
 
-use wembrit_core::mesh::read_mesh;
+use wembrit_core::mesh::{ReadError, read_watched};
 use wembrit_core::recipe::PartSetup;
 use wembrit_core::recipe::orient::FineZone;
 use wembrit_core::recipe::prepare::{PrepareError, PrepareRequest, Supported, prepare};
@@ -33,14 +33,16 @@ pub(super) fn run(
         let zones = zones::of_sculpt(c, sculpt.id)?;
         Ok((sculpts::bytes(c, sculpt.id)?, real, zones))
     })?;
-    let mesh = match read_mesh(&bytes, &sculpt.file_name) {
+    let mesh = match read_watched(&bytes, &sculpt.file_name, watch) {
         Ok(mesh) => mesh,
+        Err(ReadError::Stopped) => return Ok(End::Stopped),
         Err(error) => return Ok(End::Failed(error.to_string())),
     };
     drop(bytes);
     let supported = match &real {
-        Some((bytes, name, row)) => match read_mesh(bytes, name) {
+        Some((bytes, name, row)) => match read_watched(bytes, name, watch) {
             Ok(mesh) => Some((mesh, row)),
+            Err(ReadError::Stopped) => return Ok(End::Stopped),
             Err(error) => return Ok(End::Failed(error.to_string())),
         },
         None => None,

@@ -1,7 +1,7 @@
 //! A mesh that came back is laid over its design.
 
 use wembrit_core::ids::PrintMeshId;
-use wembrit_core::mesh::read_mesh;
+use wembrit_core::mesh::{ReadError, read_watched};
 use wembrit_core::recipe::register::{RegisterError, measure_print_mesh};
 use wembrit_core::watch::Watch;
 use wembrit_store::queries::{print_meshes, sculpts};
@@ -20,7 +20,13 @@ pub(super) fn run(app: &App, id: PrintMeshId, watch: &dyn Watch) -> Result<End, 
         Ok((row, (design, bytes), file))
     })?;
     let (design, [bytes, file_bytes]) = design;
-    let read = |bytes: &[u8], name: &str| read_mesh(bytes, name).map_err(|e| e.to_string());
+    let read = |bytes: &[u8], name: &str| {
+        let mesh = read_watched(bytes, name, watch);
+        mesh.map_err(|e| match e {
+            ReadError::Stopped => String::new(),
+            other => other.to_string(),
+        })
+    };
     let measured = read(&bytes, &design.file_name)
         .and_then(|mesh| Ok((mesh, read(&file_bytes, &file.file_name)?)))
         .and_then(|(mesh, supported)| {

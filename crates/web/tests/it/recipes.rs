@@ -3,7 +3,7 @@
 use rstest::rstest;
 use wembrit_core::flow::{TaskKind, TaskState};
 use wembrit_core::ids::{PartId, SculptId};
-use wembrit_core::mesh::read_stl;
+use wembrit_core::mesh::read_mesh;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::RecipeVersion;
 use wembrit_core::recipe::orient::{
@@ -241,7 +241,7 @@ fn found(app: &TestApp, id: PartId) {
         .read(|c| sculpts::load(c, sculpt(app, id)))
         .unwrap();
     let bytes = app.store.read(|c| sculpts::bytes(c, sculpt.id)).unwrap();
-    let mesh = read_stl(&bytes).unwrap();
+    let mesh = read_mesh(&bytes, "a.stl").unwrap();
     let solid = wembrit_core::mesh::Solid::new(&mesh);
     let now = recipe(app, id);
     let workshop = app.store.read(pages::workshop::load).unwrap();

@@ -3,7 +3,7 @@
 use rstest::rstest;
 use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::layers::{Voxels, find_hollows, measure_hollowing};
-use wembrit_core::mesh::{Solid, read_stl};
+use wembrit_core::mesh::{Solid, read_mesh};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::workshop::practice::Question;
 use wembrit_store::commands;
@@ -21,7 +21,7 @@ fn with_hollows(app: &TestApp, name: &str) -> SculptId {
     let id = named(app, name);
     let sculpt = app.store.read(|c| sculpts::load(c, id)).unwrap();
     let bytes = app.store.read(|c| sculpts::bytes(c, id)).unwrap();
-    let voxels = Voxels::of(&Solid::new(&read_stl(&bytes).unwrap()), 1.0);
+    let voxels = Voxels::of(&Solid::new(&read_mesh(&bytes, "a.stl").unwrap()), 1.0);
     let (found, hollowing) = (
         find_hollows(&voxels),
         measure_hollowing(&voxels, sculpt.wall_mm),
