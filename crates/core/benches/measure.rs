@@ -12,7 +12,7 @@
 
 use std::time::Instant;
 
-use wembrit_core::mesh::{Mesh, read_stl, write_stl};
+use wembrit_core::mesh::{Mesh, read_mesh, write_stl};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
@@ -80,7 +80,7 @@ fn cpu_s() -> f64 {
 
 fn main() {
     let bunny = include_bytes!("../tests/data/s_bunny.stl");
-    let bunny = subdivided(&read_stl(bunny).expect("the bunny reads"), 4);
+    let bunny = subdivided(&read_mesh(bunny, "a.stl").expect("the bunny reads"), 4);
     for (name, mesh) in [
         ("bunny, 0.94 million", bunny),
         ("rippled ball, 2 million", rippled(1000)),

@@ -35,6 +35,26 @@ impl Watch for Silent<'_> {
     fn report(&self, _share: f64) {}
 }
 
+/// Asks a watch now and then: to ask at every step would cost more than the step.
+pub struct Ticks<'a>(&'a dyn Watch, u32);
+
+impl<'a> Ticks<'a> {
+    /// Steps that are taken between two questions.
+    pub const BETWEEN: u32 = 4096;
+
+    /// Steps that end with this watch.
+    #[must_use]
+    pub fn new(watch: &'a dyn Watch) -> Self {
+        Self(watch, 0)
+    }
+
+    /// One more step; true when the work is no longer wanted.
+    pub fn stopped(&mut self) -> bool {
+        self.1 = (self.1 + 1) % Self::BETWEEN;
+        self.1 == 0 && self.0.stopped()
+    }
+}
+
 /// A piece of longer work: where it begins, and the share of the whole it is.
 pub struct Share<'a>(pub &'a dyn Watch, pub f64, pub f64);
 

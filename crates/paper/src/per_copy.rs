@@ -13,9 +13,13 @@ const LEFT: f64 = 52.0;
 const TOP: f64 = 28.0;
 const FOOT: f64 = 34.0;
 
-/// Two drawings side by side: minutes, and money with what buying costs.
+/// Two drawings side by side: minutes, and money with what buying costs. Nothing to draw is no
+/// drawing.
 #[must_use]
 pub fn draw_per_copy(curve: &[PerCopy], bought_minor: Option<&[f64]>, from: Option<u64>) -> String {
+    if curve.is_empty() {
+        return String::new();
+    }
     let minutes: Vec<f64> = curve.iter().map(|p| p.minutes).collect();
     let money: Vec<f64> = curve.iter().map(|p| p.cost_minor / 100.0).collect();
     let bought: Option<Vec<f64>> = bought_minor.map(|b| b.iter().map(|m| m / 100.0).collect());
@@ -162,5 +166,6 @@ mod tests {
         assert_eq!(marks(12), vec![1, 2, 4, 6, 8, 10, 12]);
         assert_eq!(marks(1), vec![1]);
         assert!(draw_per_copy(&curve[..1], None, None).contains("MINUTES"));
+        assert!(draw_per_copy(&[], None, None).is_empty());
     }
 }

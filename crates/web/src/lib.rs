@@ -5,6 +5,7 @@
 //! `assets` (style, scripts and fonts, shipped in the binary).
 
 pub mod apart;
+mod asked;
 mod assets;
 mod clock;
 mod error;
@@ -12,10 +13,12 @@ mod forms;
 mod guard;
 mod handlers;
 mod jobs;
+mod pace;
 mod router;
 mod settings;
 mod state;
 mod views;
+mod worked;
 
 pub use clock::Clock;
 pub use error::LaunchError;

@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, bin, compare, concerns, events, kits, matching, muster, plans, plates, practice, recipes,
-    rosters, sculpts, setups, start, today, trials, unit_moves, workshop,
+    Id, advice, bin, compare, concerns, events, kits, matching, muster, plans, plates, practice,
+    recipes, rosters, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -144,12 +144,12 @@ fn plate_routes() -> Router<App> {
         .route("/projects/{id}/plan", get(plans::progress).post(plans::ask))
         .route("/plans/{id}/accept", post(plans::accept))
         .route("/plans/{id}/drop", post(plans::drop_draft))
-        .route("/plans/{id}/advice", get(plans::advice))
+        .route("/plans/{id}/advice", get(advice::of_plan))
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/change", post(plates::change))
-        .route("/plates/{id}/advice", get(plates::advice))
+        .route("/plates/{id}/advice", get(advice::of_plate))
         .route("/plates/{id}/sorting", get(plates::sorting))
         .route("/plates/{id}/per-copy", get(plates::per_copy))
         .route("/plates/{id}/start", post(plates::start))

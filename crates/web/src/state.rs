@@ -9,7 +9,9 @@ use wembrit_core::ids::ProjectId;
 use wembrit_store::{Conn, Store, StoreError};
 
 use crate::error::WebError;
+use crate::pace::Pace;
 use crate::settings::Settings;
+use crate::worked::Kept;
 
 /// What a piece of news is about. Pages fetch again what depends on it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -53,6 +55,10 @@ pub struct App {
     exports: Arc<Semaphore>,
     /// How many things are under way that a person waits for.
     urgent: Arc<AtomicUsize>,
+    /// How long tasks took of late.
+    pub(crate) pace: Arc<Pace>,
+    /// What was worked out for pages.
+    pub(crate) worked: Arc<Kept>,
 }
 
 impl App {
@@ -68,6 +74,8 @@ impl App {
             stopping: watch::Sender::new(false),
             exports: Arc::new(Semaphore::new(1)),
             urgent: Arc::default(),
+            pace: Arc::default(),
+            worked: Arc::default(),
         }
     }
 

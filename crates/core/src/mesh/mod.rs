@@ -17,11 +17,11 @@ mod write_stl;
 
 pub use drawn_unit::{DrawnUnit, UnitDoubt, guess_unit};
 pub use facts::MeshFacts;
-pub use read::{Format, check_head, format_of, read_mesh};
-pub use read_3mf::read_3mf;
+pub use read::{Format, check_head, format_of, read_mesh, read_watched};
+use read_3mf::read_3mf;
 pub use read_error::{MAX_TRIANGLES, ReadError};
-pub use read_obj::read_obj;
-pub use read_stl::read_stl;
+use read_obj::read_obj;
+use read_stl::read_stl;
 pub use solid::{Solid, measure_mesh};
 pub use write_3mf::{WriteError, write_3mf};
 pub use write_stl::write_stl;

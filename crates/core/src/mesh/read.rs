@@ -1,6 +1,7 @@
 //! Any mesh file, told apart by what is in it.
 
 use super::{Mesh, ReadError, read_3mf, read_obj, read_stl};
+use crate::watch::{Unwatched, Watch};
 
 /// Formats that are read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -38,13 +39,24 @@ pub fn format_of(bytes: &[u8], file_name: &str) -> Format {
 /// # Errors
 /// [`ReadError`]: one line that says what is wrong, and all of it.
 pub fn read_mesh(bytes: &[u8], file_name: &str) -> Result<Mesh, ReadError> {
+    read_watched(bytes, file_name, &Unwatched)
+}
+
+/// Reads a mesh file for as long as somebody wants it.
+///
+/// # Units
+/// Those of [`read_mesh`].
+///
+/// # Errors
+/// Those of [`read_mesh`], and [`ReadError::Stopped`].
+pub fn read_watched(bytes: &[u8], file_name: &str, watch: &dyn Watch) -> Result<Mesh, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
     match format_of(bytes, file_name) {
-        Format::Stl => read_stl(bytes),
-        Format::Obj => read_obj(bytes),
-        Format::ThreeMf => read_3mf(bytes),
+        Format::Stl => read_stl(bytes, watch),
+        Format::Obj => read_obj(bytes, watch),
+        Format::ThreeMf => read_3mf(bytes, watch),
     }
 }
 
@@ -88,6 +100,62 @@ pub fn check_head(head: &[u8], file_name: &str) -> Result<(), ReadError> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::mesh::{write_3mf, write_stl};
+    use crate::watch::Ticks;
+    use std::sync::atomic::{AtomicU32, Ordering};
+
+    /// Stops at the first question, and counts them.
+    #[derive(Default)]
+    struct Asked(AtomicU32);
+
+    impl Watch for Asked {
+        fn stopped(&self) -> bool {
+            self.0.fetch_add(1, Ordering::Relaxed);
+            true
+        }
+        fn report(&self, _share: f64) {}
+    }
+
+    /// Three times as many triangles as there are steps between two questions.
+    fn long_row() -> Mesh {
+        Mesh::weld((0..3 * Ticks::BETWEEN).map(|i| {
+            let x = i as f32;
+            [[x, 0.0, 0.0], [x + 1.0, 0.0, 0.0], [x, 1.0, 0.0]]
+        }))
+    }
+
+    fn as_text(mesh: &Mesh, obj: bool) -> Vec<u8> {
+        let mut text = String::from(if obj { "" } else { "solid a\n" });
+        for face in mesh.faces() {
+            if !obj {
+                text += "facet normal 0 0 1 outer loop\n";
+            }
+            for [x, y, z] in face {
+                text += &format!("{} {x} {y} {z}\n", if obj { "v" } else { "vertex" });
+            }
+            text += if obj {
+                "f -3 -2 -1\n"
+            } else {
+                "endloop endfacet\n"
+            };
+        }
+        if !obj {
+            text += "endsolid a\n";
+        }
+        text.into_bytes()
+    }
+
+    #[rstest]
+    #[case::binary(write_stl(&long_row()), "a.stl")]
+    #[case::text(as_text(&long_row(), false), "a.stl")]
+    #[case::obj(as_text(&long_row(), true), "a.obj")]
+    #[case::three_mf(write_3mf(&long_row()).unwrap(), "a.3mf")]
+    fn reading_ends_when_nobody_wants_it(#[case] bytes: Vec<u8>, #[case] name: &str) {
+        assert!(read_mesh(&bytes, name).is_ok());
+        let asked = Asked::default();
+        assert_eq!(read_watched(&bytes, name, &asked), Err(ReadError::Stopped));
+        assert_eq!(asked.0.load(Ordering::Relaxed), 1);
+    }
     use rstest::rstest;
 
     #[rstest]

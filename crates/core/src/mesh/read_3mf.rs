@@ -13,6 +13,7 @@ use quick_xml::reader::Reader;
 use super::faults::Faults;
 use super::read_error::MAX_TRIANGLES;
 use super::{Mesh, ReadError};
+use crate::watch::{Ticks, Watch};
 
 /// Bytes of the model part at most, unpacked.
 const MOST_BYTES: u64 = 1_500_000_000;
@@ -58,7 +59,7 @@ struct Model {
 ///
 /// # Errors
 /// [`ReadError::NotZip`] and [`ReadError::Faulty`].
-pub fn read_3mf(bytes: &[u8]) -> Result<Mesh, ReadError> {
+pub(super) fn read_3mf(bytes: &[u8], watch: &dyn Watch) -> Result<Mesh, ReadError> {
     let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).map_err(|_| ReadError::NotZip)?;
     let name =
         model_part(&zip).ok_or_else(|| ReadError::Faulty("there is no 3D model in it".into()))?;
@@ -77,7 +78,7 @@ pub fn read_3mf(bytes: &[u8]) -> Result<Mesh, ReadError> {
     }
     let mut faults = Faults::default();
     let mut text = Tags::new(BufReader::new(part.take(most + 1)));
-    let model = parse(&mut text, &mut faults);
+    let model = parse(&mut text, &mut faults, watch);
     if text.read > most {
         return Err(bomb());
     }
@@ -151,12 +152,20 @@ fn broken(what: &str) -> ReadError {
     ReadError::Faulty(format!("its XML cannot be read: {what}"))
 }
 
-fn parse<R: BufRead>(text: &mut Tags<R>, faults: &mut Faults) -> Result<Model, ReadError> {
+fn parse<R: BufRead>(
+    text: &mut Tags<R>,
+    faults: &mut Faults,
+    watch: &dyn Watch,
+) -> Result<Model, ReadError> {
     let mut reader = Reader::from_reader(text);
     let mut reading = Reading::default();
     reading.model.mm = 1.0;
     let (mut buffer, mut depth) = (Vec::new(), 0_usize);
+    let mut ticks = Ticks::new(watch);
     loop {
+        if ticks.stopped() {
+            return Err(ReadError::Stopped);
+        }
         reader.get_mut().tag = 0;
         let event = reader
             .read_event_into(&mut buffer)

@@ -45,6 +45,9 @@ pub enum ReadError {
     /// Faults of an OBJ or 3MF, all of them in one line.
     #[error("{0}: export it again, or repair it")]
     Faulty(String),
+    /// Nobody wants it any more.
+    #[error("reading was stopped")]
+    Stopped,
     /// Nothing but dropped triangles, or none.
     #[error("there is no usable triangle in the file ({dropped} broken ones): export it again")]
     NoTriangles {

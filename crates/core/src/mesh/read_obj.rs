@@ -6,6 +6,7 @@ use std::borrow::Cow;
 use super::faults::Faults;
 use super::read_error::MAX_TRIANGLES;
 use super::{Mesh, ReadError};
+use crate::watch::{Ticks, Watch};
 
 /// Corners of a polygon at most.
 const MOST_SIDES: usize = 4096;
@@ -14,11 +15,15 @@ const MOST_SIDES: usize = 4096;
 ///
 /// # Errors
 /// [`ReadError::Faulty`] with the lines that cannot be read.
-pub fn read_obj(bytes: &[u8]) -> Result<Mesh, ReadError> {
+pub(super) fn read_obj(bytes: &[u8], watch: &dyn Watch) -> Result<Mesh, ReadError> {
     let mut corners: Vec<[f32; 3]> = Vec::new();
     let mut triangles: Vec<[u32; 3]> = Vec::new();
     let mut faults = Faults::default();
+    let mut ticks = Ticks::new(watch);
     for (line_no, line) in whole_lines(bytes) {
+        if ticks.stopped() {
+            return Err(ReadError::Stopped);
+        }
         let line = line.trim_ascii();
         let Ok(line) = std::str::from_utf8(line) else {
             // Names and comments may be in any encoding; figures are not.

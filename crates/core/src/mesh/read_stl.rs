@@ -5,6 +5,7 @@ use std::io::Cursor;
 use super::Mesh;
 use super::read_error::{MAX_TRIANGLES, ReadError};
 use super::read_stl_text::TextTriangles;
+use crate::watch::{Ticks, Watch};
 
 const HEADER_BYTES: usize = 84;
 const RECORD_BYTES: usize = 50;
@@ -16,20 +17,21 @@ const RECORD_BYTES: usize = 50;
 ///
 /// # Errors
 /// [`ReadError`], one line that says what is wrong and what to do.
-pub fn read_stl(bytes: &[u8]) -> Result<Mesh, ReadError> {
+pub(super) fn read_stl(bytes: &[u8], watch: &dyn Watch) -> Result<Mesh, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
     let mesh = if looks_like_text(bytes) {
-        weld_all(TextTriangles::new(bytes))?
+        weld_all(TextTriangles::new(bytes), watch)?
     } else {
         check_binary_length(bytes)?;
         let mut cursor = Cursor::new(bytes);
         let reader = stl_io::create_stl_reader(&mut cursor).map_err(|_| ReadError::NotStl)?;
-        weld_all(reader.map(|triangle| {
+        let loose = reader.map(|triangle| {
             let corners = triangle.map(|t| t.vertices.map(|v| v.0));
             corners.map_err(|_| ReadError::NotStl)
-        }))?
+        });
+        weld_all(loose, watch)?
     };
     if mesh.triangles.is_empty() {
         return Err(ReadError::NoTriangles {
@@ -42,9 +44,18 @@ pub fn read_stl(bytes: &[u8]) -> Result<Mesh, ReadError> {
 /// Welds triangles as they are read: loose ones would take as much memory again as the file.
 fn weld_all(
     triangles: impl Iterator<Item = Result<[[f32; 3]; 3], ReadError>>,
+    watch: &dyn Watch,
 ) -> Result<Mesh, ReadError> {
     let mut broken = None;
-    let whole = triangles.map_while(|triangle| triangle.map_err(|why| broken = Some(why)).ok());
+    let mut ticks = Ticks::new(watch);
+    let whole = triangles.map_while(|triangle| {
+        let wanted = if ticks.stopped() {
+            Err(ReadError::Stopped)
+        } else {
+            triangle
+        };
+        wanted.map_err(|why| broken = Some(why)).ok()
+    });
     let mesh = Mesh::weld(whole);
     broken.map_or(Ok(mesh), Err)
 }
@@ -97,6 +108,7 @@ fn check_binary_length(bytes: &[u8]) -> Result<(), ReadError> {
 mod tests {
     use super::*;
     use crate::mesh::write_stl;
+    use crate::watch::Unwatched;
     use proptest::prelude::*;
     use rstest::rstest;
 
@@ -116,7 +128,7 @@ mod tests {
     #[case::only_the_solid_line(b"solid nothing\nendsolid".to_vec(), ReadError::NotStl)]
     #[case::bad_number(b"solid a\nfacet normal 0 0 1\nouter loop\nvertex x 0 0\nendloop\nendfacet\nendsolid".to_vec(), ReadError::BadText)]
     fn a_bad_file_gets_one_clear_line(#[case] bytes: Vec<u8>, #[case] error: ReadError) {
-        assert_eq!(read_stl(&bytes), Err(error.clone()));
+        assert_eq!(read_stl(&bytes, &Unwatched), Err(error.clone()));
         assert!(!error.to_string().contains('\n'));
     }
 
@@ -125,7 +137,7 @@ mod tests {
         let mut bytes = one_triangle();
         bytes[80] = 9;
         assert_eq!(
-            read_stl(&bytes),
+            read_stl(&bytes, &Unwatched),
             Err(ReadError::CutOff {
                 promised: 9,
                 present: 1
@@ -137,7 +149,7 @@ mod tests {
     fn a_binary_file_may_begin_with_solid() {
         let mut bytes = one_triangle();
         bytes[..5].copy_from_slice(b"solid");
-        assert_eq!(read_stl(&bytes).unwrap().triangles().len(), 1);
+        assert_eq!(read_stl(&bytes, &Unwatched).unwrap().triangles().len(), 1);
     }
 
     #[test]
@@ -152,14 +164,14 @@ mod tests {
     proptest! {
         #[test]
         fn random_bytes_never_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
-            let _ = read_stl(&bytes);
+            let _ = read_stl(&bytes, &Unwatched);
         }
 
         #[test]
         fn a_changed_byte_never_panics(at in 0usize..134, value: u8) {
             let mut bytes = one_triangle();
             bytes[at] = value;
-            let _ = read_stl(&bytes);
+            let _ = read_stl(&bytes, &Unwatched);
         }
     }
 }

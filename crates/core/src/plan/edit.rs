@@ -55,6 +55,18 @@ pub struct TiltAdvice {
     pub after: Vec<PlacedCopy>,
 }
 
+/// A part, and ways to hold it that were measured.
+pub type OtherWays = (PartId, Vec<KeptPart>);
+
+/// All advice on one plate.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlateAdvice {
+    /// Hold the tallest part otherwise.
+    pub tilt: Option<TiltAdvice>,
+    /// Take off or put on.
+    pub others: Vec<Advice>,
+}
+
 impl PlateEdit {
     /// A plate with the facts of its plan; `placed` are the copies of each part on all plates of
     /// the plan. Nothing when its printer or resin is out of use.
@@ -180,9 +192,17 @@ impl PlateEdit {
         figures.seconds
     }
 
-    /// What would shorten this plate or use it better.
+    /// What would shorten this plate or use it better; `ways` are others to hold the part that
+    /// sets its hours.
     #[must_use]
-    pub fn advice(&self) -> Vec<Advice> {
+    pub fn advised(&self, ways: Option<&OtherWays>) -> PlateAdvice {
+        PlateAdvice {
+            tilt: ways.and_then(|(part, ways)| self.tilt(*part, ways)),
+            others: self.advice(),
+        }
+    }
+
+    fn advice(&self) -> Vec<Advice> {
         let seconds = |copies: &[PlacedCopy]| self.seconds(&self.layout, copies);
         let ml = |part: PartId| {
             let part = self.layout.parts.get(&part);

@@ -15,7 +15,7 @@ pub mod per_copy;
 mod request;
 mod try_out;
 
-pub use edit::{EditedPlate, PlateEdit, TiltAdvice};
+pub use edit::{EditedPlate, OtherWays, PlateAdvice, PlateEdit, TiltAdvice};
 pub use figures::{COST_RULE, build_area, plate_figures};
 pub use gather::{PlanFacts, first_copies_missing, limits_pull, plan_request};
 pub use improve::{improve_plan, make_plan};

@@ -22,54 +22,71 @@ pub struct PerCopy {
 /// Most copies looked at.
 const MOST: u64 = 400;
 
-/// Minutes and cost of a copy when so many of the part share a plate, from one to as many as the
-/// plate takes. On a beam machine every copy is drawn, so minutes fall less.
-#[must_use]
-pub fn per_copy(
-    part: &PlanPart,
-    printer: &Printer,
-    setting: &ProcessSetting,
-    resin: &ResinFacts,
-    rates: &Rates,
-) -> Vec<PerCopy> {
-    let most = fits(part, printer, setting, rates);
-    let point = |copies: u64| {
-        let on_it: Vec<&PlanPart> = (0..copies).map(|_| part).collect();
-        let (figures, _) = plate_figures(&on_it, printer, setting, resin, rates);
-        PerCopy {
-            copies,
-            minutes: figures.seconds / 60.0 / copies as f64,
-            cost_minor: (figures.resin_cost + figures.hands_on_cost).0 as f64 / copies as f64,
-        }
-    };
-    (1..=most).map(point).collect()
+/// A part, and what its copies would be printed with.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CopyOf {
+    /// The part.
+    pub part: PlanPart,
+    /// The printer.
+    pub printer: Printer,
+    /// Its process setting.
+    pub setting: ProcessSetting,
+    /// The resin.
+    pub resin: ResinFacts,
+    /// The workshop's rates.
+    pub rates: Rates,
 }
 
-/// Copies of a part that one plate takes.
-fn fits(part: &PlanPart, printer: &Printer, setting: &ProcessSetting, rates: &Rates) -> u64 {
-    let build_area = build_area(printer, setting, 0.0);
-    let inside = (build_area.width_mm - 2.0 * build_area.margin_mm + rates.clearance_mm)
-        * (build_area.depth_mm - 2.0 * build_area.margin_mm + rates.clearance_mm);
-    let most = ((inside / part.outline.area_mm2().max(1.0)).ceil() as u64).clamp(1, MOST);
-    let item = Item {
-        pull: part.pull.clone(),
-        ..Item::new(part.outline.clone(), part.height_mm, most)
-    };
-    let job = PackJob {
-        wishes: Wishes::default(),
-        build_areas: vec![build_area],
-        clearance_mm: rates.clearance_mm,
-        items: vec![item],
-    };
-    let mut first = 0;
-    // One complete packing: its first plate is the fullest.
-    let _ = PackSearch::AT_ONCE.improve(&job, None, &Unwatched, &mut |packing| {
-        first = packing
-            .plates
-            .first()
-            .map_or(0, |p| p.placements.len() as u64);
-    });
-    first
+impl CopyOf {
+    /// Minutes and cost of a copy when so many of the part share a plate, from one to as many as
+    /// the plate takes. On a beam machine every copy is drawn, so minutes fall less.
+    #[must_use]
+    pub fn curve(&self) -> Vec<PerCopy> {
+        let point = |copies: u64| {
+            let on_it: Vec<&PlanPart> = (0..copies).map(|_| &self.part).collect();
+            let (figures, _) = plate_figures(
+                &on_it,
+                &self.printer,
+                &self.setting,
+                &self.resin,
+                &self.rates,
+            );
+            PerCopy {
+                copies,
+                minutes: figures.seconds / 60.0 / copies as f64,
+                cost_minor: (figures.resin_cost + figures.hands_on_cost).0 as f64 / copies as f64,
+            }
+        };
+        (1..=self.fits()).map(point).collect()
+    }
+
+    /// Copies of the part that one plate takes.
+    fn fits(&self) -> u64 {
+        let (part, rates) = (&self.part, &self.rates);
+        let build_area = build_area(&self.printer, &self.setting, 0.0);
+        let inside = (build_area.width_mm - 2.0 * build_area.margin_mm + rates.clearance_mm)
+            * (build_area.depth_mm - 2.0 * build_area.margin_mm + rates.clearance_mm);
+        let most = ((inside / part.outline.area_mm2().max(1.0)).ceil() as u64).clamp(1, MOST);
+        let item = Item {
+            pull: part.pull.clone(),
+            ..Item::new(part.outline.clone(), part.height_mm, most)
+        };
+        let job = PackJob {
+            wishes: Wishes::default(),
+            build_areas: vec![build_area],
+            clearance_mm: rates.clearance_mm,
+            items: vec![item],
+        };
+        let mut first = 0;
+        // One complete packing: its first plate is the fullest.
+        let _ = PackSearch::AT_ONCE.improve(&job, None, &Unwatched, &mut |packing| {
+            first = packing
+                .plates
+                .first()
+                .map_or(0, |p| p.placements.len() as u64);
+        });
+        first
+    }
 }
 
 /// What one copy costs where each is bought for so much, and every order of so many for so much

@@ -5,6 +5,7 @@ use rustc_hash::FxHashMap;
 
 use super::similarity::{Similarity, similarity};
 use crate::mesh::Mesh;
+use crate::watch::Watch;
 
 /// Points on the surface of the supported mesh.
 pub(super) const SAMPLES: usize = 60_000;
@@ -117,6 +118,7 @@ pub(super) fn by_surface(
     design: &Mesh,
     surface: &Surface,
     supported: &Mesh,
+    watch: &dyn Watch,
 ) -> Option<(Similarity, f64)> {
     let [few, many] = TRIED.map(|n| on_surface(design, n));
     let (_, high) = supported.bounds();
@@ -143,6 +145,9 @@ pub(super) fn by_surface(
     let coarse = Surface::of(supported, COARSE);
     let mut best: Option<(Similarity, f64)> = None;
     for turn in 0..TURNS {
+        if watch.stopped() {
+            return None;
+        }
         let angle = turn as f64 / TURNS as f64 * std::f64::consts::TAU;
         let turn = DMat3::from_rotation_z(angle);
         let mut by = middle - turn * own;

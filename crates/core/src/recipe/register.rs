@@ -148,7 +148,11 @@ impl<'a> Corners<'a> {
 ///
 /// # Errors
 /// [`RegisterError::NotFound`] when too little of it is there.
-pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, RegisterError> {
+pub fn register(
+    design: &Mesh,
+    supported: &Mesh,
+    watch: &dyn Watch,
+) -> Result<Registration, RegisterError> {
     let (low, high) = supported.bounds();
     let size = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);
     let near = Corners::of(supported, (size * 5e-4).max(1e-3));
@@ -159,7 +163,11 @@ pub fn register(design: &Mesh, supported: &Mesh) -> Result<Registration, Registe
             if guess(&mirrored, supported, &near).is_ok() {
                 return Err(RegisterError::Mirrored);
             }
-            remeshed(design, &mirrored, supported).unwrap_or(Err(not_found))
+            let found = remeshed(design, &mirrored, supported, watch);
+            if watch.stopped() {
+                return Err(RegisterError::Stopped);
+            }
+            found.unwrap_or(Err(not_found))
         }
     }
 }
@@ -172,11 +180,12 @@ fn remeshed(
     design: &Mesh,
     mirrored: &Mesh,
     supported: &Mesh,
+    watch: &dyn Watch,
 ) -> Option<Result<Registration, RegisterError>> {
     let surface = Surface::of(supported, SAMPLES);
     let enough = |found: &(Similarity, f64)| found.1 >= ON_SURFACE;
-    let as_it_is = by_surface(design, &surface, supported);
-    let other = by_surface(mirrored, &surface, supported);
+    let as_it_is = by_surface(design, &surface, supported, watch);
+    let other = by_surface(mirrored, &surface, supported, watch);
     let share = |found: &Option<(Similarity, f64)>| found.map_or(0.0, |f| f.1);
     if share(&other) > share(&as_it_is) + 0.02 && other.as_ref().is_some_and(enough) {
         return Some(Err(RegisterError::Mirrored));
@@ -320,7 +329,7 @@ pub fn measure_print_mesh(
     layer: LayerHeight,
     watch: &dyn Watch,
 ) -> Result<RegisteredMesh, RegisterError> {
-    let registration = register(design, supported)?;
+    let registration = register(design, supported, watch)?;
     let placed = design.mapped(|at| registration.place(at));
     let (low, high) = supported.bounds();
     let size = (0..3).map(|k| high[k] - low[k]).fold(0.0, f64::max);

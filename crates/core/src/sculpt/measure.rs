@@ -6,7 +6,7 @@ use crate::layers::{
 };
 use crate::mesh::{
     DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit,
-    read_mesh,
+    read_watched,
 };
 use crate::units::LayerHeight;
 use crate::watch::{Share, Watch};
@@ -48,7 +48,7 @@ impl MeasureOptions {
 pub enum MeasureError {
     /// It could not be read.
     #[error(transparent)]
-    Read(#[from] ReadError),
+    Read(ReadError),
     /// All its triangles stand on one line.
     #[error("the mesh has no thickness: export it again as a solid")]
     Flat,
@@ -93,6 +93,15 @@ const MOST_CROSSINGS: (f64, f64) = (150_000_000.0, 12_000_000.0);
 /// How often triangles may cover the box from one side: the densest sculpts do a few hundred times.
 const MOST_COVERED: f64 = 1_000.0;
 
+impl From<ReadError> for MeasureError {
+    fn from(why: ReadError) -> Self {
+        match why {
+            ReadError::Stopped => MeasureError::Stopped,
+            why => MeasureError::Read(why),
+        }
+    }
+}
+
 /// Reads and measures a file.
 ///
 /// # Errors
@@ -103,7 +112,7 @@ pub fn measure_file(
     options: MeasureOptions,
     watch: &dyn Watch,
 ) -> Result<Measured, MeasureError> {
-    let mesh = read_mesh(bytes, file_name)?;
+    let mesh = read_watched(bytes, file_name, watch)?;
     step(watch, 0.2)?;
     let unitless = format_of(bytes, file_name) != Format::ThreeMf;
     measure(&mesh, unitless, options, watch)
@@ -120,7 +129,7 @@ pub fn measure_bytes(
     options: MeasureOptions,
     watch: &dyn Watch,
 ) -> Result<Measured, MeasureError> {
-    let mesh = read_mesh(&bytes, file_name)?;
+    let mesh = read_watched(&bytes, file_name, watch)?;
     let unitless = format_of(&bytes, file_name) != Format::ThreeMf;
     drop(bytes);
     step(watch, 0.2)?;

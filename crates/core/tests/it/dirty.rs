@@ -5,7 +5,7 @@ use proptest::prelude::Rng as _;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use rstest::rstest;
 use wembrit_core::layers::{StackFigures, measure_stack};
-use wembrit_core::mesh::{Mesh, MeshFacts, Solid, read_mesh, read_stl};
+use wembrit_core::mesh::{Mesh, MeshFacts, Solid, read_mesh};
 use wembrit_core::sculpt::measure::{MeasureOptions, Measured, measure_file, warnings};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
@@ -14,7 +14,7 @@ use crate::outside::meshes::file;
 use crate::shapes::{Faces, block, mesh, stl};
 
 fn faces_of(name: &str) -> Faces {
-    read_stl(&file(name)).unwrap().faces().collect()
+    read_mesh(&file(name), "a.stl").unwrap().faces().collect()
 }
 
 fn measured(mesh: &Mesh) -> (MeshFacts, StackFigures) {

@@ -12,7 +12,7 @@ use wembrit_core::ids::{
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::advice::{Advice, advise};
 use wembrit_core::plan::layout::PlateLayout;
-use wembrit_core::plan::per_copy::{break_even, per_copy};
+use wembrit_core::plan::per_copy::{CopyOf, break_even};
 use wembrit_core::plan::{
     ExistingPlate, NotPlanned, Plan, PlanPart, PlanRequest, PlannedPlate, build_area, improve_plan,
     make_plan, plate_figures,
@@ -340,13 +340,14 @@ fn plans_get_better_and_fixed_plates_stay() {
 fn one_copy_takes_its_share_of_the_plate() {
     let mut request = request(vec![part(1, 32.0, 1)]);
     let curve = |request: &PlanRequest| {
-        per_copy(
-            &request.parts[0],
-            &request.printers[0],
-            &request.settings[0],
-            &request.resins[&ResinId(1)],
-            &request.rates,
-        )
+        CopyOf {
+            part: request.parts[0].clone(),
+            printer: request.printers[0].clone(),
+            setting: request.settings[0].clone(),
+            resin: request.resins[&ResinId(1)],
+            rates: request.rates,
+        }
+        .curve()
     };
     let screen = curve(&request);
     // 14 × 10 mm with 1 mm between on 114 × 62 mm: 7 × 5 in rows, and no more by area than 46.

@@ -47,7 +47,7 @@ fn what_was_altered_elsewhere_is_found_and_told(
     let altered = whole.mapped(|c| turn * c + DVec3::from_array(shift));
     // Out and in again as a file, as it would come.
     let back = read_mesh(&write_stl(&altered), "supported.stl").expect("it reads");
-    let r = register(&design, &back).expect("it is found");
+    let r = register(&design, &back, &Unwatched).expect("it is found");
     assert!((r.scale - scale).abs() < 2e-4, "{}", r.scale);
     assert!(
         (r.turned_deg() - degrees.abs()).abs() < 0.05,
@@ -161,7 +161,7 @@ fn a_file_that_brings_supports_is_recognised() {
 #[test]
 fn another_part_is_refused_with_what_to_do() {
     let other = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
-    let refused = register(&design(), &other).expect_err("another part");
+    let refused = register(&design(), &other, &Unwatched).expect_err("another part");
     assert!(matches!(refused, RegisterError::NotFound { .. }));
     assert!(refused.to_string().contains("drop it back"));
     let itself = measure_print_mesh(&design(), &design(), LayerHeight::USUAL, &Unwatched);
@@ -178,7 +178,7 @@ proptest! {
         let design = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
         let turn = DMat3::from_axis_angle(DVec3::new(x, y, z).normalize(), angle);
         let altered = design.mapped(|c| turn * c * scale + DVec3::from_array(by));
-        let r = register(&design, &altered).expect("it is found");
+        let r = register(&design, &altered, &Unwatched).expect("it is found");
         prop_assert!((r.scale / scale - 1.0).abs() < 1e-3, "{}", r.scale);
         prop_assert!((r.turned_deg() - angle.to_degrees()).abs() < 0.2, "{}", r.turned_deg());
     }
@@ -191,7 +191,7 @@ fn a_mirror_image_is_told_as_one() {
     let (whole, _) = supported(&design);
     let mirrored = whole.mapped(|c| DVec3::new(c.x, -c.y, c.z));
     assert_eq!(
-        register(&design, &mirrored).unwrap_err(),
+        register(&design, &mirrored, &Unwatched).unwrap_err(),
         RegisterError::Mirrored
     );
 }
@@ -257,12 +257,12 @@ fn other_triangles_hide_neither_a_mirror_nor_another_part() {
     let other = remeshed(&whole);
     let mirrored = other.mapped(|c| DVec3::new(c.x, -c.y, c.z));
     assert_eq!(
-        register(&design, &mirrored).unwrap_err(),
+        register(&design, &mirrored, &Unwatched).unwrap_err(),
         RegisterError::Mirrored
     );
     let figure = read_mesh(&file("h_mini_a.stl"), "h_mini_a.stl").expect("it reads");
     assert!(matches!(
-        register(&figure, &other),
+        register(&figure, &other, &Unwatched),
         Err(RegisterError::NotFound { .. })
     ));
 }

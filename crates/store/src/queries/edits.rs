@@ -1,11 +1,13 @@
 //! A plate of a draft with everything a change by hand on it is looked at with.
 
+use std::collections::BTreeMap;
+
 use diesel::prelude::*;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId};
-use wembrit_core::plan::PlateEdit;
-use wembrit_core::recipe::{KeptPart, PartSetup};
+use wembrit_core::plan::{OtherWays, PlateEdit};
+use wembrit_core::recipe::PartSetup;
 
 use super::{demand, plans, plates, prepared_parts, recipes, sculpts};
 use crate::conn::Conn;
@@ -71,17 +73,18 @@ pub fn load_many(
     Ok(all)
 }
 
-/// A part, and ways to hold it that were measured.
-pub type OtherWays = (PartId, Vec<KeptPart>);
-
 /// Other ways to hold the part that sets the hours of a plate, among those that were measured
 /// already. Only where all its copies stand on this plate, and no other part shares its recipe.
+/// `placed` are the copies of each part on all plates of the plan.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn other_setups(conn: &mut Conn, edit: &PlateEdit) -> Result<Option<OtherWays>, StoreError> {
-    let placed = plates::placed_on_plan(conn, edit.plate.plan)?;
-    let Some(line) = edit.tallest_alone(&placed) else {
+pub fn other_setups(
+    conn: &mut Conn,
+    edit: &PlateEdit,
+    placed: &BTreeMap<PartId, u64>,
+) -> Result<Option<OtherWays>, StoreError> {
+    let Some(line) = edit.tallest_alone(placed) else {
         return Ok(None);
     };
     let version = recipes::version(conn, line.recipe_version)?;

@@ -1,7 +1,7 @@
 //! Background work: attempts are written down before the work begins.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{Task, TaskKind, TaskState};
+use wembrit_core::flow::{Lane, Task, TaskKind, TaskState};
 use wembrit_core::ids::PlanId;
 
 use crate::conn::Conn;
@@ -19,6 +19,17 @@ pub fn list(conn: &mut Conn, state: TaskState) -> Result<Vec<Task>, StoreError> 
         .order(dsl::id)
         .select(TaskRow::as_select())
         .nouns::<TaskRow>(conn)
+}
+
+/// Everything that waits in a lane or is worked on there.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn open_in(conn: &mut Conn, lane: Lane) -> Result<Vec<Task>, StoreError> {
+    let mut open = list(conn, TaskState::Running)?;
+    open.extend(list(conn, TaskState::Waiting)?);
+    open.retain(|task| task.kind.lane() == lane);
+    Ok(open)
 }
 
 /// The task about something, if it was asked for.

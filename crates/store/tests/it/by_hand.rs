@@ -5,6 +5,7 @@ use wembrit_core::ids::{PartId, PlateId};
 use wembrit_core::plan::layout::{Blocked, Change};
 use wembrit_core::plan::{PlateEdit, TiltAdvice};
 use wembrit_store::queries::edits::{self, Beside};
+use wembrit_store::queries::plates;
 use wembrit_store::{Store, StoreError, commands};
 
 use crate::fresh::NOW;
@@ -54,7 +55,10 @@ pub(crate) fn spares(store: &Store, plate: PlateId, part: PartId, copies: u64) {
 pub(crate) fn tilt(store: &Store, plate: PlateId) -> Option<(PlateEdit, TiltAdvice)> {
     let edit = edit(store, plate);
     let ways = store
-        .read(|c| edits::other_setups(c, &edit))
+        .read(|c| {
+            let placed = plates::placed_on_plan(c, edit.plate.plan)?;
+            edits::other_setups(c, &edit, &placed)
+        })
         .expect("they load");
     let found = ways.and_then(|(part, ways)| edit.tilt(part, &ways))?;
     Some((edit, found))

@@ -259,7 +259,7 @@ fn advice_saves_what_it_says() {
     let plate = only_plate(&fresh, plan);
     let advice = |fresh: &Fresh| {
         let edit = by_hand::edit(&fresh.store, plate);
-        edit.advice()
+        edit.advised(None).others
     };
     let before = seconds(&fresh, plate);
     let Some(Advice::Leave {

@@ -1,5 +1,6 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
+pub(crate) mod advice;
 pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
@@ -25,9 +26,11 @@ use std::collections::BTreeMap;
 
 use axum::extract::Query;
 use axum::response::{IntoResponse, Redirect, Response};
+use wembrit_core::flow::Lane;
 use wembrit_core::ids::ProjectId;
 use wembrit_store::queries::muster as projects;
 use wembrit_store::queries::pages::frame;
+use wembrit_store::queries::tasks;
 use wembrit_store::{Conn, StoreError};
 
 pub(crate) use id::Id;
@@ -77,6 +80,12 @@ pub(crate) fn page(
         app.look_at(project);
     }
     Ok(Page::new(app, tab, title, frame))
+}
+
+/// How long it takes until everything that is measured now is measured, s; nothing where nobody
+/// knows.
+fn wait_s(c: &mut Conn, app: &App) -> Result<Option<f64>, StoreError> {
+    Ok(app.pace.take(&tasks::open_in(c, Lane::Quick)?))
 }
 
 /// A script asks for a piece of a page; a link for the page.

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::{HeaderMap, StatusCode};
+use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::flow::{PlanEffort, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PartId, PlanId, ProjectId};
@@ -14,14 +14,14 @@ use wembrit_store::queries::pages::plans as pages;
 use wembrit_store::queries::{army, concerns as stored, plans, printers, resins};
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Fields, Id, go, is_fragment, notice, page};
+use super::{Fields, Id, go, notice, page, wait_s};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::{App, Topic};
 use crate::views::beside::BesideView;
 use crate::views::concerns::WordView;
-use crate::views::plans::{LeftOut, LeftOutPart, PlanPart, PlatesView, StaleView};
-use crate::views::plates::{AdvicePage, PlanAdviceView};
+use crate::views::plans::{LeftOut, LeftOutPart, PlanPart, PlatesView};
+use crate::views::stale::StaleView;
 use crate::views::{Tab, html};
 
 /// To the plates of the newest project.
@@ -73,10 +73,12 @@ pub(crate) async fn left_out(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
 ) -> Result<Html<String>, WebError> {
-    let army = app.read(move |c| army::load(c, id)).await?;
+    let (army, wait) = app
+        .view(move |c, app| Ok((army::load(c, id)?, wait_s(c, app)?)))
+        .await?;
     html(&LeftOutPart {
         id,
-        left_out: LeftOut::of(&army),
+        left_out: LeftOut::of(&army).about(wait),
     })
 }
 
@@ -172,31 +174,6 @@ async fn end_search(app: &App, id: PlanId) -> Result<ProjectId, WebError> {
         app.tell(Topic::Plates);
     }
     Ok(project)
-}
-
-/// What would shorten a plan, plate by plate.
-pub(crate) async fn advice(
-    State(app): State<App>,
-    Id(id): Id<PlanId>,
-    headers: HeaderMap,
-) -> Result<Html<String>, WebError> {
-    let alone = is_fragment(&headers);
-    let html = app
-        .view(move |c, app| {
-            let project = plans::load(c, id)?.project;
-            let page = page(
-                c,
-                app,
-                Tab::Plates,
-                "What would shorten the plan",
-                Some(project),
-            )?;
-            let back = format!("/projects/{project}/plates");
-            let advice = PlanAdviceView::new(&pages::advised(c, id)?, false);
-            Ok(AdvicePage::html(page, back, &advice, alone))
-        })
-        .await?;
-    Ok(Html(html?))
 }
 
 /// Two plans side by side.

@@ -1,5 +1,7 @@
 //! One plate: its sheet, and the steps of its run.
 
+use std::sync::Arc;
+
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
@@ -8,9 +10,10 @@ use wembrit_core::flow::{FailureCause, PlacedCopy};
 use wembrit_core::ids::{CopyId, PartId, PlanId, PlateId};
 use wembrit_core::plan::PlateEdit;
 use wembrit_core::plan::layout::{Blocked, Change};
+use wembrit_core::plan::per_copy::CopyOf;
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::queries::edits::{self, Beside};
-use wembrit_store::queries::pages::{plans, plates as pages};
+use wembrit_store::queries::pages::plates as pages;
 use wembrit_store::queries::plates;
 use wembrit_store::{Conn, StoreError, commands};
 
@@ -18,10 +21,11 @@ use super::{Id, go, is_fragment, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::per_copy::{PerCopyAsk, PerCopyView};
-use crate::views::plates::{AdvicePage, PlanAdviceView, PlateView, SheetPart};
+use crate::views::per_copy::{Looked, PerCopyAsk, PerCopyView};
+use crate::views::plates::{PlateView, SheetPart};
 use crate::views::sorting::SortingView;
 use crate::views::{Tab, html, show};
+use crate::worked::A_MOMENT;
 
 async fn view(app: &App, id: PlateId) -> Result<PlateView, WebError> {
     let now = app.now_ms();
@@ -162,7 +166,8 @@ async fn make_change(
             let (edit, ways) = app
                 .read(move |c| {
                     let edit = edits::load(c, id, Beside::All)?;
-                    let ways = edits::other_setups(c, &edit)?;
+                    let placed = plates::placed_on_plan(c, edit.plate.plan)?;
+                    let ways = edits::other_setups(c, &edit, &placed)?;
                     Ok((edit, ways))
                 })
                 .await?;
@@ -276,40 +281,12 @@ pub(crate) async fn change(
     refused(view(&app, id).await?, words)
 }
 
-/// What would shorten one plate.
-pub(crate) async fn advice(
-    State(app): State<App>,
-    Id(id): Id<PlateId>,
-    headers: HeaderMap,
-) -> Result<Html<String>, WebError> {
-    let alone = is_fragment(&headers);
-    let html = app
-        .view(move |c, app| {
-            let project = plates::load(c, id)?.project;
-            let page = page(
-                c,
-                app,
-                Tab::Plates,
-                "What would shorten the plate",
-                Some(project),
-            )?;
-            let advice = PlanAdviceView::new(&plans::advised_plate(c, id)?, true);
-            Ok(AdvicePage::html(
-                page,
-                format!("/plates/{id}"),
-                &advice,
-                alone,
-            ))
-        })
-        .await?;
-    Ok(Html(html?))
-}
-
 /// What one copy takes, by how many share the plate.
 pub(crate) async fn per_copy(
     State(app): State<App>,
     Id(id): Id<PlateId>,
     asked: super::Fields,
+    headers: HeaderMap,
 ) -> Result<Html<String>, WebError> {
     let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
     let ask = PerCopyAsk {
@@ -317,11 +294,27 @@ pub(crate) async fn per_copy(
         each: text("each"),
         order: text("order"),
     };
+    let data = app.read(move |c| pages::one_copy(c, id)).await?;
+    let mut looked = Looked::new(&data, ask.part);
+    // A script waits for the figures; the page around them does not.
+    let alone = is_fragment(&headers);
+    let within = (!alone).then_some(A_MOMENT);
+    let curve = match looked.of.take() {
+        Some(of) => {
+            let kept = &app.worked.per_copy;
+            kept.get(app.urgent(), of, within, CopyOf::curve).await
+        }
+        None => Some(Arc::default()),
+    };
+    if alone {
+        return Ok(Html("They are there.".to_owned()));
+    }
     let view = app
         .view(move |c, app| {
-            let data = pages::one_copy(c, id)?;
-            let page = page(c, app, Tab::Plates, "One copy", Some(data.plate.project))?;
-            Ok(PerCopyView::new(page, &data, ask))
+            let plate = &data.plate;
+            let page = page(c, app, Tab::Plates, "One copy", Some(plate.project))?;
+            let curve = curve.as_deref().map(Vec::as_slice);
+            Ok(PerCopyView::new(page, plate, looked, curve, ask))
         })
         .await?;
     html(&view)

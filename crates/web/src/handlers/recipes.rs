@@ -5,7 +5,7 @@ use axum::extract::{Multipart, Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PartId, PrintMeshId, SculptId};
-use wembrit_core::mesh::read_mesh;
+use wembrit_core::mesh::read_watched;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::orient::FineZone;
@@ -20,7 +20,8 @@ use wembrit_store::queries::{muster, poses, prepared_parts, recipes, sculpts};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::sculpts::{broke_off, mesh_file, take_in};
-use super::{Fields, Id, go, page};
+use super::{Fields, Id, go, page, wait_s};
+use crate::asked::asking;
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
@@ -66,7 +67,8 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<PartId>,
 ) -> Result<Html<String>, WebError> {
-    html(&recipe_view(&app, id).await?.waiting())
+    let wait = app.view(wait_s).await?;
+    html(&recipe_view(&app, id).await?.waiting().about(wait))
 }
 
 /// Changes the newest version of a part's recipe.
@@ -380,8 +382,9 @@ async fn point_at(
     let Some(share) = clicked(&at, shown) else {
         return Ok((sculpt.id, sculpt.unit_mm, None));
     };
+    let (_asking, asked) = asking();
     let point = tokio::task::spawn_blocking(move || {
-        read_mesh(&bytes, &sculpt.file_name)
+        read_watched(&bytes, &sculpt.file_name, &asked)
             .map(|mesh| point_seen(&mesh, side, share))
             .map_err(|e| WebError::BadRequest(e.to_string()))
     })

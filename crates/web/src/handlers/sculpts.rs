@@ -6,15 +6,17 @@ use axum::extract::{Multipart, Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::SculptId;
-use wembrit_core::mesh::{Mesh, check_head, read_mesh, write_3mf, write_stl};
+use wembrit_core::mesh::{Mesh, ReadError, check_head, read_watched, write_3mf, write_stl};
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::units::Money;
+use wembrit_core::watch::Watch as _;
 use wembrit_store::commands;
 use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
 use wembrit_store::queries::pages::sculpts as pages;
 use wembrit_store::queries::{hollows, sculpts};
 
-use super::{Fields, Id, go, notice, page};
+use super::{Fields, Id, go, notice, page, wait_s};
+use crate::asked::asking;
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
@@ -109,8 +111,10 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<SculptId>,
 ) -> Result<Html<String>, WebError> {
-    let sculpt = app.read(move |c| sculpts::load(c, id)).await?;
-    html(&Waiting::of_sculpt(sculpt.state.is_open()))
+    let (sculpt, wait) = app
+        .view(move |c, app| Ok((sculpts::load(c, id)?, wait_s(c, app)?)))
+        .await?;
+    html(&Waiting::of_sculpt(sculpt.state.is_open()).about(wait))
 }
 
 pub(crate) async fn rename(
@@ -379,11 +383,17 @@ pub(super) async fn mesh_file(
         "3mf" => ("model/3mf", format!("{name}.3mf")),
         _ => return Err(WebError::NoPage),
     };
-    // One at a time: each holds a whole mesh twice. Who leaves before it begins, ends it.
+    // One at a time: each holds a whole mesh twice. Who leaves, ends it.
     let turn = app.export_turn().await;
+    let (_asking, asked) = asking();
     let written = tokio::task::spawn_blocking(move || {
         let _turn = turn;
-        let mesh = made(read_mesh(&bytes, &file_name).map_err(|e| e.to_string())?);
+        let mesh = read_watched(&bytes, &file_name, &asked).map_err(|e| e.to_string())?;
+        drop(bytes);
+        let mesh = made(mesh);
+        if asked.stopped() {
+            return Err(ReadError::Stopped.to_string());
+        }
         if format == "stl" {
             Ok(write_stl(&mesh))
         } else {

@@ -16,7 +16,7 @@ use wembrit_store::queries::{army, demand, plans, printers, trials};
 use wembrit_store::{StoreError, commands};
 
 use super::recipes::{part_page, read_style};
-use super::{Id, go};
+use super::{Id, go, wait_s};
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
 use crate::state::{App, Topic};
@@ -59,8 +59,10 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<TrialId>,
 ) -> Result<Html<String>, WebError> {
-    let facts = app.read(move |c| trials::facts(c, id)).await?;
-    html(&Waiting::of_trial(!facts.waiting_for().is_empty()))
+    let (facts, wait) = app
+        .view(move |c, app| Ok((trials::facts(c, id)?, wait_s(c, app)?)))
+        .await?;
+    html(&Waiting::of_trial(!facts.waiting_for().is_empty()).about(wait))
 }
 
 pub(crate) async fn add_variant(

@@ -1,5 +1,6 @@
 //! What the templates are given: words and figures ready to be read.
 
+pub(crate) mod advice;
 pub(crate) mod beside;
 pub(crate) mod bin;
 pub(crate) mod compare;
@@ -22,6 +23,7 @@ pub(crate) mod setups;
 mod shapes;
 pub(crate) mod show;
 pub(crate) mod sorting;
+pub(crate) mod stale;
 pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;

@@ -1,9 +1,9 @@
 //! What one copy of a part takes, by how many share its plate.
 
 use askama::Template;
-use wembrit_core::flow::PlanScope;
+use wembrit_core::flow::{PlanScope, Plate};
 use wembrit_core::ids::PlateId;
-use wembrit_core::plan::per_copy::{PerCopy, bought_minor, break_even, per_copy};
+use wembrit_core::plan::per_copy::{CopyOf, PerCopy, bought_minor, break_even};
 use wembrit_core::plan::plan_request;
 use wembrit_core::units::Money;
 use wembrit_paper::draw_per_copy;
@@ -19,6 +19,10 @@ pub(crate) struct PerCopyView {
     pub(crate) page: Page,
     pub(crate) id: PlateId,
     pub(crate) number: i64,
+    /// The figures are being worked out.
+    pub(crate) waits: bool,
+    /// This page as it was asked for.
+    pub(crate) asks: String,
     /// The parts on the plate: identity, name, chosen.
     pub(crate) parts: Vec<(i64, String, bool)>,
     pub(crate) drawing: String,
@@ -35,6 +39,19 @@ pub(crate) struct PerCopyAsk {
     pub(crate) part: Option<i64>,
     pub(crate) each: String,
     pub(crate) order: String,
+}
+
+impl PerCopyAsk {
+    fn address(&self, plate: PlateId) -> String {
+        let mut fields = form_urlencoded::Serializer::new(String::new());
+        if let Some(part) = self.part {
+            fields.append_pair("part", &part.to_string());
+        }
+        let fields = fields
+            .append_pair("each", &self.each)
+            .append_pair("order", &self.order);
+        format!("/plates/{plate}/per-copy?{}", fields.finish())
+    }
 }
 
 /// The rows worth showing: round numbers, the full plate, and where making breaks even.
@@ -55,23 +72,56 @@ fn rows(curve: &[PerCopy], from: Option<u64>) -> Vec<(u64, String, String, bool)
     curve.iter().filter(shown).map(row).collect()
 }
 
-impl PerCopyView {
-    pub(crate) fn new(page: Page, data: &OneCopy, ask: PerCopyAsk) -> Self {
+/// The parts on a plate, and the one that is looked at with what it would be printed with: the one
+/// asked for, else the tallest.
+pub(crate) struct Looked {
+    /// Identity, name, chosen.
+    parts: Vec<(i64, String, bool)>,
+    /// Nothing where its printer or resin is out of use.
+    pub(crate) of: Option<CopyOf>,
+}
+
+impl Looked {
+    pub(crate) fn new(data: &OneCopy, asked: Option<i64>) -> Self {
         let plate = &data.plate;
         let request = plan_request(&data.facts, &data.lines, &PlanScope::default());
         let tallest = || {
             let parts = request.parts.iter();
             parts.max_by(|a, b| a.height_mm.total_cmp(&b.height_mm))
         };
-        let asked = |id: i64| request.parts.iter().find(|p| p.id.0 == id);
-        let part = ask.part.and_then(asked).or_else(tallest);
+        let asked = asked.and_then(|id| request.parts.iter().find(|p| p.id.0 == id));
+        let part = asked.or_else(tallest);
+        let chosen = part.map(|p| p.id);
+        let parts = request.parts.iter();
         let printing = request.printing(plate.printer, plate.resin, plate.layer);
-        let curve = part
-            .zip(printing)
-            .map_or_else(Vec::new, |(part, printing)| {
-                let (printer, setting, resin) = printing;
-                per_copy(part, printer, setting, resin, &request.rates)
-            });
+        Self {
+            parts: parts
+                .map(|p| (p.id.0, data.army.part_name(p.id), Some(p.id) == chosen))
+                .collect(),
+            of: part
+                .zip(printing)
+                .map(|(part, (printer, setting, resin))| CopyOf {
+                    part: part.clone(),
+                    printer: printer.clone(),
+                    setting: setting.clone(),
+                    resin: *resin,
+                    rates: request.rates,
+                }),
+        }
+    }
+}
+
+impl PerCopyView {
+    /// With the curve, or nothing while it is being worked out.
+    pub(crate) fn new(
+        page: Page,
+        plate: &Plate,
+        looked: Looked,
+        curve: Option<&[PerCopy]>,
+        ask: PerCopyAsk,
+    ) -> Self {
+        let waits = curve.is_none();
+        let curve = curve.unwrap_or(&[]);
         let money = |text: &str| {
             if text.is_empty() {
                 Ok(None)
@@ -86,12 +136,13 @@ impl PerCopyView {
         };
         let order = order.ok().flatten().unwrap_or(Money(0));
         let each = each.ok().flatten();
-        let from = each.and_then(|each| break_even(&curve, each, order));
+        let from = each.and_then(|each| break_even(curve, each, order));
         let bought: Option<Vec<f64>> = each.map(|each| {
             let all = curve.iter();
             all.map(|p| bought_minor(p.copies, each, order)).collect()
         });
         let words = match (each, from, curve.last()) {
+            _ if waits => String::new(),
             (_, _, None) => "Its printer or resin is out of use: nothing can be computed.".into(),
             (None, _, Some(last)) => format!(
                 "A full plate takes {}: {:.0} minutes of the printer each.",
@@ -107,17 +158,14 @@ impl PerCopyView {
                 count(last.copies, "copy", "copies")
             ),
         };
-        let chosen = part.map(|p| p.id);
         Self {
             id: plate.id,
+            waits,
+            asks: ask.address(plate.id),
             number: plate.number,
-            parts: request
-                .parts
-                .iter()
-                .map(|p| (p.id.0, data.army.part_name(p.id), Some(p.id) == chosen))
-                .collect(),
-            drawing: draw_per_copy(&curve, bought.as_deref(), from),
-            rows: rows(&curve, from),
+            parts: looked.parts,
+            drawing: draw_per_copy(curve, bought.as_deref(), from),
+            rows: rows(curve, from),
             each: ask.each,
             order: ask.order,
             words,

@@ -1,22 +1,22 @@
 //! The plates of a project: the open plan, the accepted plates, what made a plan stale.
 
 use askama::Template;
-use wembrit_core::army::demand::{DemandLine, fingerprint};
+use wembrit_core::army::demand::fingerprint;
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
 use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
-use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
+use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
 use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
-use wembrit_store::Stale;
 use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
 
 use super::Page;
 use super::concerns::ConcernList;
 use super::orphans::orphan_words;
-use super::show::{count, hours, tenth};
+use super::show::{about as about_words, count, hours, tenth};
+use super::stale::since_words;
 use super::thumbs::Sheets;
 
 /// Sums over some plates.
@@ -110,6 +110,8 @@ pub(crate) struct OpenPlan {
     pub(crate) rival: Option<(PlanId, i64)>,
     pub(crate) refusal: Option<String>,
     pub(crate) stale: bool,
+    /// How the demand has changed since it was made.
+    pub(crate) since: String,
     pub(crate) left_over: Vec<String>,
     /// Parts wanted by the dozen whose recipe nobody has tried, and what to do about it.
     pub(crate) untried: Vec<String>,
@@ -124,7 +126,8 @@ impl OpenPlan {
         let army = &page.army;
         let computing = plan.state == PlanState::Computing;
         let sums = PlateSums::of(&open.plates);
-        let wanted = fingerprint(&demand_lines_in(army, &plan.scope));
+        let now = demand_lines_in(army, &plan.scope);
+        let stale = !computing && fingerprint(&now) != plan.fingerprint;
         let parked = open.task.as_ref().and_then(Task::ended_message);
         let parts = open.lines.iter().map(|l| l.part).collect();
         let told = |c: &Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
@@ -142,7 +145,12 @@ impl OpenPlan {
             revision: plan.revision,
             computing_percent: open.task.as_ref().and_then(Task::open_percent),
             refusal: plan.refusal.as_deref().or(parked).map(str::to_owned),
-            stale: !computing && wanted != plan.fingerprint,
+            stale,
+            since: if stale {
+                since_words(army, &open.lines, &now)
+            } else {
+                String::new()
+            },
             asked: scope_words(&plan.scope, army, &page.printers, &open.facts.resins),
             bound: bound_words(plan, &sums),
             search: search_words(plan, &sums),
@@ -334,6 +342,8 @@ pub(crate) struct LeftOut {
     pub(crate) measuring: usize,
     /// Nothing can be printed for them.
     pub(crate) without_sculpt: usize,
+    /// How long the measuring takes; empty where nobody knows.
+    about: String,
 }
 
 impl LeftOut {
@@ -347,7 +357,14 @@ impl LeftOut {
         Self {
             measuring,
             without_sculpt: all.len() - measuring,
+            about: String::new(),
         }
+    }
+
+    /// With how long all measuring takes, s, where that is known.
+    pub(crate) fn about(self, seconds: Option<f64>) -> Self {
+        let about = seconds.map_or_else(String::new, about_words);
+        Self { about, ..self }
     }
 
     pub(crate) fn measuring_words(&self) -> String {
@@ -406,59 +423,6 @@ impl PlatesView {
 
     pub(crate) fn wanted_words(&self) -> String {
         count(self.wanted, "copy is wanted", "copies are wanted")
-    }
-}
-
-/// What changed since a plan was made.
-#[derive(Template)]
-#[template(path = "plates/stale.html")]
-pub(crate) struct StaleView {
-    pub(crate) page: Page,
-    pub(crate) id: ProjectId,
-    /// Part, copies when the plan was made, copies wanted now, and what else is different.
-    pub(crate) rows: Vec<(String, u64, u64, &'static str)>,
-}
-
-impl StaleView {
-    pub(crate) fn new(page: Page, army: &Army, stale: &Stale) -> Self {
-        let mut parts: Vec<PartId> = stale
-            .planned
-            .iter()
-            .chain(&stale.now)
-            .map(|l| l.part)
-            .collect();
-        parts.sort_unstable();
-        parts.dedup();
-        let line = |lines: &[DemandLine], part| lines.iter().find(|l| l.part == part).copied();
-        let mut rows = Vec::new();
-        for part in parts {
-            let (was, now) = (line(&stale.planned, part), line(&stale.now, part));
-            if was == now {
-                continue;
-            }
-            let there = army.parts().any(|(_, _, p)| p.part.id == part);
-            let name = if there {
-                army.part_name(part)
-            } else {
-                "a part that was taken away".to_owned()
-            };
-            let other = match (was, now) {
-                (Some(a), Some(b)) if a.sculpt != b.sculpt => "another sculpt",
-                (Some(a), Some(b)) if a.recipe_version != b.recipe_version => "another recipe",
-                _ => "",
-            };
-            rows.push((
-                name,
-                was.map_or(0, |l| l.wanted),
-                now.map_or(0, |l| l.wanted),
-                other,
-            ));
-        }
-        Self {
-            page,
-            id: army.project.id,
-            rows,
-        }
     }
 }
 

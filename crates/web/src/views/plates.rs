@@ -6,14 +6,11 @@ use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome};
-use wembrit_core::ids::{PartId, PlateId};
-use wembrit_core::plan::TiltAdvice;
-use wembrit_core::plan::advice::Advice;
+use wembrit_core::ids::PartId;
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
-use wembrit_store::queries::pages::plans::Advised;
 use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
 
 use super::Page;
@@ -133,103 +130,6 @@ pub(crate) struct Hand {
     pub(crate) copies: Vec<(i64, String)>,
 }
 
-/// One sentence of advice with its button.
-pub(crate) struct AdviceRow {
-    pub(crate) words: String,
-    pub(crate) button: &'static str,
-    /// Hours it saves, s.
-    saves_s: f64,
-    /// What the form sends.
-    pub(crate) fields: Vec<(&'static str, String)>,
-}
-
-/// Advice on all plates of a plan.
-#[derive(Template)]
-#[template(path = "plates/advice.html")]
-pub(crate) struct PlanAdviceView {
-    pub(crate) rows: Vec<PlateAdvice>,
-}
-
-/// Advice on a page of its own, for those without scripts.
-#[derive(Template)]
-#[template(path = "plates/advice_page.html")]
-pub(crate) struct AdvicePage<'a> {
-    page: Page,
-    /// Where it came from.
-    back: String,
-    advice: &'a PlanAdviceView,
-}
-
-impl<'a> AdvicePage<'a> {
-    /// The advice alone, or a page around it.
-    ///
-    /// # Errors
-    /// Those of the template.
-    pub(crate) fn html(
-        page: Page,
-        back: String,
-        advice: &'a PlanAdviceView,
-        alone: bool,
-    ) -> Result<String, askama::Error> {
-        if alone {
-            advice.render()
-        } else {
-            Self { page, back, advice }.render()
-        }
-    }
-}
-
-/// Advice with the plate it is about.
-pub(crate) struct PlateAdvice {
-    pub(crate) plate: PlateId,
-    /// Its number, where advice on several plates stands together.
-    pub(crate) number: Option<i64>,
-    pub(crate) advice: AdviceRow,
-}
-
-/// Pieces of advice shown on a plan.
-const ADVICE_SHOWN: usize = 5;
-impl PlanAdviceView {
-    /// On one plate alone, or on a plan: then what saves most first, and no more than one reads.
-    pub(crate) fn new(data: &Advised, one: bool) -> Self {
-        let name = |part: PartId| data.army.part_name(part);
-        let mut rows = Vec::new();
-        for (edit, ways) in &data.plates {
-            let number = (!one).then_some(edit.plate.number);
-            let tilted = ways
-                .as_ref()
-                .and_then(|(part, ways)| edit.tilt(*part, ways));
-            let tilted = tilted.map(|found| tilt_row(&found, &name));
-            let others = edit.advice();
-            let others = others.iter().map(|a| advice_row(a, &name));
-            rows.extend(tilted.into_iter().chain(others).map(|advice| PlateAdvice {
-                plate: edit.plate.id,
-                number,
-                advice,
-            }));
-        }
-        if !one {
-            rows.sort_by(|a, b| b.advice.saves_s.total_cmp(&a.advice.saves_s));
-            rows.truncate(ADVICE_SHOWN);
-        }
-        Self { rows }
-    }
-}
-
-fn tilt_row(found: &TiltAdvice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
-    AdviceRow {
-        words: format!(
-            "{} at {}, as measured before, makes this plate {} h shorter.",
-            name(found.part),
-            found.setup.pose,
-            hours(found.saves_s)
-        ),
-        button: "Set it up so",
-        saves_s: found.saves_s,
-        fields: vec![("do", "tilt".into())],
-    }
-}
-
 impl Hand {
     fn new(hand: &ByHand, copies: &[PlateCopy]) -> Self {
         let [undo, redo] = hand.around.clone();
@@ -243,51 +143,6 @@ impl Hand {
             pool: pool.map(|(part, n)| (*part, name(part), *n)).collect(),
             copies: copies.iter().map(|c| (c.placed.key, label(c))).collect(),
         }
-    }
-}
-
-fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
-    match advice {
-        Advice::Leave {
-            part,
-            copies,
-            saves_s,
-        } => AdviceRow {
-            words: format!(
-                "Without {} × {} this plate takes {} h less; what is taken off waits for a later plan.",
-                copies,
-                name(*part),
-                hours(*saves_s)
-            ),
-            button: "Take them off",
-            saves_s: *saves_s,
-            fields: vec![("do", "leave".into()), ("part", part.to_string())],
-        },
-        Advice::Fill {
-            part,
-            copies,
-            from_pool,
-            ml,
-        } => AdviceRow {
-            words: format!(
-                "{} × {} would still fit, in no more hours: {:.1} ml of resin{}.",
-                copies,
-                name(*part),
-                ml,
-                if *from_pool { "" } else { ", as spares" }
-            ),
-            saves_s: 0.0,
-            button: if *from_pool {
-                "Put them on"
-            } else {
-                "Print them as spares"
-            },
-            fields: vec![
-                ("do", if *from_pool { "add" } else { "spares" }.into()),
-                ("part", part.to_string()),
-                ("n", copies.to_string()),
-            ],
-        },
     }
 }
 

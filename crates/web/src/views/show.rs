@@ -36,6 +36,17 @@ pub(crate) fn count(number: u64, one: &str, many: &str) -> String {
     )
 }
 
+/// `a few seconds`, `about 40 s`, `about 3 min`: no finer than one can know.
+pub(crate) fn about(seconds: f64) -> String {
+    if seconds < 8.0 {
+        "a few seconds".to_owned()
+    } else if seconds < 90.0 {
+        format!("about {:.0} s", (seconds / 10.0).ceil() * 10.0)
+    } else {
+        format!("about {:.0} min", (seconds / 60.0).ceil())
+    }
+}
+
 /// `4.1 MB`.
 pub(crate) fn size(bytes: i64) -> String {
     let bytes = bytes as f64;
@@ -97,6 +108,14 @@ mod tests {
     #[case(359_970.0, "100:00")]
     fn hours_are_hours_and_minutes(#[case] seconds: f64, #[case] text: &str) {
         assert_eq!(hours(seconds), text);
+    }
+
+    #[rstest]
+    #[case(3.0, "a few seconds")]
+    #[case(31.0, "about 40 s")]
+    #[case(130.0, "about 3 min")]
+    fn a_wait_is_told_no_finer_than_one_can_know(#[case] seconds: f64, #[case] text: &str) {
+        assert_eq!(about(seconds), text);
     }
 
     #[rstest]

@@ -62,7 +62,7 @@ if (pieces.length > 0) {
   const refreshers = pieces.map((piece) => ({ piece, refresh: refresher(piece) }));
   const hear = (topic) => {
     for (const { piece, refresh } of refreshers) {
-      if (topic === "hello" || topic === piece.dataset.topic) refresh();
+      if (topic === "hello" || piece.dataset.topic.split(" ").includes(topic)) refresh();
     }
   };
   const channel = new BroadcastChannel("wembrit-news");

@@ -118,6 +118,15 @@ impl TestApp {
         self.send(request.expect("a request")).await
     }
 
+    /// A piece of a page, as a script asks for it.
+    pub(crate) async fn piece(&self, path: &str) -> Answer {
+        let request = Request::get(path)
+            .header(header::HOST, "localhost:7411")
+            .header("x-fragment", "1")
+            .body(Body::empty());
+        self.send(request.expect("a request")).await
+    }
+
     /// An answer that is no text.
     pub(crate) async fn download(&self, path: &str) -> (axum::http::HeaderMap, Vec<u8>) {
         let request = Request::get(path)

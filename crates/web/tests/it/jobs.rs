@@ -121,6 +121,7 @@ async fn plates_wait_for_what_is_being_measured() {
     app.get("/projects/1/plates")
         .await
         .says("data-live=\"/projects/1/left-out\"")
+        .says("data-live=\"/projects/1/plan\" data-topic=\"plates sculpts\"")
         .says("1 wanted part is being measured first")
         .says("1 wanted part has");
     app.get("/projects/1/left-out").await.says("data-open");

@@ -102,7 +102,7 @@ async fn a_stale_plan_shows_what_changed_and_is_not_accepted() {
         .is(303);
     app.get("/projects/1/plates")
         .await
-        .says("The army has changed");
+        .says("The army has changed since this plan was made: 1 more of Bog slinger");
     let before = app
         .store
         .read(|c| plates::accepted(c, ProjectId(1)))

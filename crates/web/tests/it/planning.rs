@@ -211,8 +211,16 @@ async fn a_copy_is_moved_by_script_and_by_form() {
 async fn advice_on_the_plan_is_followed_with_one_click() {
     let app = TestApp::demo();
     let plan = draft(&app);
-    let page = app.get(&format!("/plans/{plan}/advice")).await;
-    page.is(200).says("What would shorten it");
+    // The page does not wait for it: it comes when it is worked out, and is there from then on.
+    let address = format!("/plans/{plan}/advice");
+    app.get(&address)
+        .await
+        .is(200)
+        .says("What would shorten it")
+        .says(&format!("data-live=\"{address}\""));
+    app.piece(&address).await.is(200);
+    let page = app.get(&address).await;
+    assert!(!page.body.contains("data-open"), "{}", page.body);
     let words = page
         .body
         .split("Siege punt, mast this plate takes ")
@@ -296,9 +304,11 @@ async fn the_sorting_sheet_and_the_curve_of_one_copy_are_drawn() {
         .is(200)
         .says("silhouette")
         .says("Sorting sheet");
-    app.get(&format!("/plates/{plate}/per-copy"))
+    let address = format!("/plates/{plate}/per-copy");
+    app.get(&address).await.is(200);
+    app.piece(&address).await.is(200);
+    app.get(&address)
         .await
-        .is(200)
         .says("A full plate takes")
         .says("MINUTES OF ONE COPY");
     app.get(&format!("/plates/{plate}/per-copy?each=400&order=0"))
@@ -310,6 +320,14 @@ async fn the_sorting_sheet_and_the_curve_of_one_copy_are_drawn() {
     app.get(&format!("/plates/{plate}/per-copy?each=cheap"))
         .await
         .says("role=\"alert\"");
+    // With its printer out of use there is nothing to draw, and that is said.
+    for printer in 1..=3 {
+        app.post(&format!("/printers/{printer}/remove"), "").await;
+    }
+    app.get(&address)
+        .await
+        .is(200)
+        .says("Its printer or resin is out of use");
 }
 
 /// A printer's limits are typed in its form, and a limit that leaves nothing is refused.

@@ -151,6 +151,44 @@ async fn scale_orientation_trial_and_winner() {
     b.close().await;
 }
 
+/// A part whose file is measured while a plan is open appears on the page of plates by itself, with
+/// the way to take it in, while what one is at stays where it is.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_part_that_gets_measured_appears_beside_the_open_plan() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("w.sqlite");
+    let served = Served::start(&["serve", "--data", file.to_str().unwrap()]);
+    let b = Browser::open(&served.base).await;
+    one_figure(&b).await;
+    b.goto("/models/1/parts/new").await;
+    b.fill("name", "Shield").await;
+    b.press("Add the part").await;
+    b.goto("/plates").await;
+    b.press("Plan plates").await;
+    b.read("main", "Look further").await;
+    let opened = b.client.execute("return performance.timeOrigin", vec![]);
+    let opened = opened.await.unwrap();
+    // In another tab, or on the phone: the file comes and the part gets it.
+    let bytes = std::fs::read(data("p_box.stl")).unwrap();
+    let from_elsewhere = "const [bytes, done] = arguments;
+        const file = new FormData();
+        file.append('files', new File([new Uint8Array(bytes)], 'shield.stl'));
+        const part = new URLSearchParams({ row_version: 1, name: 'Shield', count: 1, spares: 0,
+            scale_percent: 100, resin: 1, layer_mm: 0.05, sculpt: 2 });
+        fetch('/sculpts', { method: 'POST', body: file })
+            .then(() => fetch('/parts/2', { method: 'POST', body: part }))
+            .then((answer) => done(answer.url));";
+    let part = b.client.execute_async(from_elsewhere, vec![bytes.into()]);
+    assert_eq!(part.await.unwrap(), format!("{}/models/1", served.base));
+    b.read("#plan", "since this plan was made: 3 more of Piker, shield")
+        .await;
+    let still = b.client.execute("return performance.timeOrigin", vec![]);
+    assert_eq!(still.await.unwrap(), opened, "the page was loaded anew");
+    b.press("Take the change in").await;
+    b.read("#plan", "6 copies").await;
+    b.close().await;
+}
+
 /// As another program would: supports put in, all of it moved and turned, and a percent larger.
 fn supported(exported: &Mesh, scale: f64) -> Vec<u8> {
     let plan = plan_supports(

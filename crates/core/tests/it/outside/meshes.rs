@@ -6,7 +6,7 @@
 
 use rstest::rstest;
 use wembrit_core::layers::measure_silhouette;
-use wembrit_core::mesh::{MeshFacts, ReadError, measure_mesh, read_stl, write_stl};
+use wembrit_core::mesh::{MeshFacts, ReadError, measure_mesh, read_mesh, write_stl};
 use wembrit_core::units::{LayerHeight, layer_count};
 
 #[expect(clippy::disallowed_methods, reason = "tests read their files")]
@@ -16,7 +16,7 @@ pub(crate) fn file(name: &str) -> Vec<u8> {
 }
 
 fn facts(name: &str) -> MeshFacts {
-    measure_mesh(&read_stl(&file(name)).expect("a good file"))
+    measure_mesh(&read_mesh(&file(name), "a.stl").expect("a good file"))
 }
 
 fn near(found: f64, expected: f64, share: f64) {
@@ -107,15 +107,18 @@ fn layers_are_counted_as_the_reference_counts_them(
 #[case("b_claims_4_billion.stl")]
 #[case("b_only_degenerate.stl")]
 fn broken_files_are_refused_in_one_line(#[case] name: &str) {
-    let error: ReadError = read_stl(&file(name)).expect_err("a broken file");
+    let error: ReadError = read_mesh(&file(name), "a.stl").expect_err("a broken file");
     let line = error.to_string();
     assert!(line.len() < 300 && !line.contains('\n'), "{line}");
 }
 
 #[test]
 fn a_mesh_written_and_read_again_is_the_same() {
-    let mesh = read_stl(&file("s_bunny.stl")).expect("a good file");
-    assert_eq!(read_stl(&write_stl(&mesh)).expect("our own file"), mesh);
+    let mesh = read_mesh(&file("s_bunny.stl"), "a.stl").expect("a good file");
+    assert_eq!(
+        read_mesh(&write_stl(&mesh), "a.stl").expect("our own file"),
+        mesh
+    );
 }
 
 /// The silhouette holds the part and little more: a disc of 24 mm, a rectangle of 30 × 20.
@@ -123,8 +126,8 @@ fn a_mesh_written_and_read_again_is_the_same() {
 #[case("p_sphere.stl", std::f64::consts::PI * 144.0)]
 #[case("p_box.stl", 600.0)]
 fn the_silhouette_holds_the_part_and_little_more(#[case] name: &str, #[case] area_mm2: f64) {
-    let outline =
-        measure_silhouette(&read_stl(&file(name)).expect("a good file")).expect("it has an area");
+    let outline = measure_silhouette(&read_mesh(&file(name), "a.stl").expect("a good file"))
+        .expect("it has an area");
     let found = outline.area_mm2();
     assert!(
         found >= area_mm2 * 0.998 && found <= area_mm2 * 1.05,

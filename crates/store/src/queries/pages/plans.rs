@@ -8,13 +8,13 @@ use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::ConcernFacts;
-use wembrit_core::plan::{NotPlanned, PlanFacts, PlateEdit};
+use wembrit_core::plan::{NotPlanned, OtherWays, PlanFacts, PlateEdit};
 use wembrit_core::workshop::{Printer, Resin};
 
 use super::plates::{PlatesShown, shown};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::edits::{self, Beside, OtherWays};
+use crate::queries::edits::{self, Beside};
 pub use crate::queries::plates::Orphans;
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
@@ -243,13 +243,14 @@ fn advised_plates(
     plan: &PlanRevision,
     of: &[PlateId],
 ) -> Result<Advised, StoreError> {
-    let mut plates = Vec::new();
+    let placed = plates::placed_on_plan(conn, plan.id)?;
+    let mut advised = Vec::new();
     for edit in edits::load_many(conn, plan.id, of, Beside::All)? {
-        let ways = edits::other_setups(conn, &edit)?;
-        plates.push((edit, ways));
+        let ways = edits::other_setups(conn, &edit, &placed)?;
+        advised.push((edit, ways));
     }
     Ok(Advised {
         army: army::load(conn, plan.project)?,
-        plates,
+        plates: advised,
     })
 }

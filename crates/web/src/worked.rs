@@ -1,0 +1,146 @@
+//! What takes longer to work out than a page should take to answer: it is worked out once, aside,
+//! and kept for as long as what it came from is the same.
+
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
+
+use tokio::sync::watch;
+use wembrit_core::flow::Plate;
+use wembrit_core::plan::per_copy::{CopyOf, PerCopy};
+use wembrit_core::plan::{OtherWays, PlateAdvice, PlateEdit};
+
+/// Answers kept of each kind: what a few people look at.
+const KEPT: usize = 12;
+
+/// A page answers by then, with what there is.
+pub(crate) const A_MOMENT: Duration = Duration::from_millis(20);
+
+struct One<K, V> {
+    from: Arc<K>,
+    answer: watch::Receiver<Option<Arc<V>>>,
+}
+
+/// A plate, and other ways to hold the part that sets its hours.
+type ToAdvise = (PlateEdit, Option<OtherWays>);
+type AdvisedPlate = (Plate, PlateAdvice);
+
+/// All that is kept so.
+#[derive(Default)]
+pub(crate) struct Kept {
+    /// What would shorten plates.
+    pub(crate) advice: Worked<Vec<ToAdvise>, Vec<AdvisedPlate>>,
+    /// One copy, by how many share its plate.
+    pub(crate) per_copy: Worked<CopyOf, Vec<PerCopy>>,
+}
+
+/// Answers of one kind, by all that they are worked out from.
+pub(crate) struct Worked<K, V>(Mutex<VecDeque<One<K, V>>>);
+
+impl<K, V> Default for Worked<K, V> {
+    fn default() -> Self {
+        Self(Mutex::default())
+    }
+}
+
+impl<K: PartialEq + Send + Sync + 'static, V: Send + Sync + 'static> Worked<K, V> {
+    /// The answer, where it is there within this time or, without one, when it is there. What is
+    /// under way goes on after the time is over, and is found by whoever asks next. Nothing too
+    /// when the work broke off. `hold` is let go when the work is done.
+    pub(crate) async fn get(
+        &self,
+        hold: impl Send + 'static,
+        from: K,
+        within: Option<Duration>,
+        work: impl FnOnce(&K) -> V + Send + 'static,
+    ) -> Option<Arc<V>> {
+        let mut answer = self.begin(hold, from, work);
+        let there = async {
+            let there = answer.wait_for(Option::is_some).await;
+            there.ok().and_then(|there| there.clone())
+        };
+        match within {
+            Some(within) => tokio::time::timeout(within, there).await.ok().flatten(),
+            None => there.await,
+        }
+    }
+
+    fn begin(
+        &self,
+        hold: impl Send + 'static,
+        from: K,
+        work: impl FnOnce(&K) -> V + Send + 'static,
+    ) -> watch::Receiver<Option<Arc<V>>> {
+        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        // One that broke off has nobody left to answer.
+        kept.retain(|one| one.answer.borrow().is_some() || one.answer.has_changed().is_ok());
+        if let Some(at) = kept.iter().position(|one| *one.from == from)
+            && let Some(one) = kept.remove(at)
+        {
+            let answer = one.answer.clone();
+            kept.push_front(one);
+            return answer;
+        }
+        let (says, answer) = watch::channel(None);
+        let from = Arc::new(from);
+        tokio::task::spawn_blocking({
+            let from = from.clone();
+            move || {
+                says.send_replace(Some(Arc::new(work(&from))));
+                drop(hold);
+            }
+        });
+        kept.push_front(One {
+            from,
+            answer: answer.clone(),
+        });
+        kept.truncate(KEPT);
+        answer
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::atomic::{AtomicUsize, Ordering};
+
+    use super::*;
+
+    #[tokio::test]
+    async fn it_is_worked_out_once_for_the_same_thing_and_waited_for_no_longer_than_asked() {
+        let worked: Worked<u32, u32> = Worked::default();
+        let times = Arc::new(AtomicUsize::new(0));
+        let slowly = || {
+            let times = times.clone();
+            move |from: &u32| {
+                times.fetch_add(1, Ordering::Relaxed);
+                std::thread::sleep(Duration::from_millis(200));
+                from * 2
+            }
+        };
+        let at_once = Some(Duration::from_millis(1));
+        assert_eq!(worked.get((), 21, at_once, slowly()).await, None);
+        assert_eq!(
+            worked.get((), 21, None, slowly()).await.as_deref(),
+            Some(&42)
+        );
+        assert_eq!(
+            worked.get((), 21, at_once, slowly()).await.as_deref(),
+            Some(&42)
+        );
+        assert_eq!(times.load(Ordering::Relaxed), 1);
+        // Something else is another answer.
+        assert_eq!(worked.get((), 4, None, slowly()).await.as_deref(), Some(&8));
+        assert_eq!(times.load(Ordering::Relaxed), 2);
+    }
+
+    #[tokio::test]
+    async fn work_that_breaks_off_is_begun_anew() {
+        let worked: Worked<u32, u32> = Worked::default();
+        let broken = worked.get((), 1, None, |_| panic!("a fault")).await;
+        assert_eq!(broken, None);
+        assert_eq!(
+            worked.get((), 1, None, |n| n + 1).await.as_deref(),
+            Some(&2)
+        );
+    }
+}
