@@ -36,7 +36,20 @@ const ROOMS: &[(&str, &[&str])] = &[
             "pack", "recipe", "sculpt", "workshop", "flow", "army", "cost", "odds",
         ],
     ),
-    ("today", &["plan", "cost", "army", "flow", "workshop"]),
+    ("running", &["flow", "workshop"]),
+    ("finishing", &["workshop"]),
+    (
+        "today",
+        &[
+            "finishing",
+            "running",
+            "plan",
+            "cost",
+            "army",
+            "flow",
+            "workshop",
+        ],
+    ),
 ];
 
 /// What a view may name of the store: data of pages, never a connection.

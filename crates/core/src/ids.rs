@@ -64,6 +64,8 @@ ids! {
     CopyId,
     /// One printing of a plate.
     RunId,
+    /// The copies of an ended run on their way through finishing.
+    BatchId,
     /// Background work of the server.
     TaskId,
 }

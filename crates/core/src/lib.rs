@@ -22,6 +22,9 @@
 //! * [`cost`]: shared costs split to the last cent, what a model costs; uses workshop, flow, army
 //! * [`plan`]: joins the rooms into plates with figures; changes by hand, advice, comparisons, what
 //!   stands open before it
+//! * [`running`]: before the start and while a plate runs: what is checked, when to look, whether
+//!   going on pays; uses flow and workshop
+//! * [`finishing`]: steps, routes, batches, who is next at which station, cautions; uses workshop
 //! * [`today`]: what to do next, over all projects; nobody uses it
 //!
 //! ```
@@ -33,6 +36,7 @@
 
 pub mod army;
 pub mod cost;
+pub mod finishing;
 pub mod flow;
 pub mod geometry;
 pub mod ids;
@@ -45,6 +49,7 @@ pub mod pack;
 pub mod plan;
 pub mod pose;
 pub mod recipe;
+pub mod running;
 pub mod sculpt;
 pub mod today;
 mod union_find;

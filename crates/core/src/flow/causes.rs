@@ -37,3 +37,34 @@ words! {
         Other = "something else",
     }
 }
+
+words! {
+    /// Where on its way a copy was lost.
+    FailedAt, "step of a loss" {
+        /// While it was printed.
+        Printing = "printing",
+        /// Coming off the plate.
+        Removal = "removal",
+        /// In the wash.
+        Wash = "wash",
+        /// When its supports came off.
+        Supports = "supports",
+        /// Under the lamp.
+        Cure = "cure",
+        /// Later, in use or while it was built.
+        Use = "use",
+    }
+}
+
+/// The step at which a loss of this cause shows, as a rule.
+#[must_use]
+pub const fn usual_step(cause: FailureCause) -> FailedAt {
+    match cause {
+        FailureCause::BrokenAtRemoval => FailedAt::Removal,
+        FailureCause::BrokenAtSupports => FailedAt::Supports,
+        FailureCause::Residue => FailedAt::Wash,
+        FailureCause::Warped => FailedAt::Cure,
+        FailureCause::Leaking => FailedAt::Use,
+        _ => FailedAt::Printing,
+    }
+}

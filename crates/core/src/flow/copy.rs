@@ -1,5 +1,6 @@
 //! The stages of a copy, and the only ways from one to the next.
 
+use super::causes::FailedAt;
 use super::error::FlowError;
 use super::states::{CopyEvent, Stage};
 use crate::geometry::Point;
@@ -41,6 +42,16 @@ pub struct PrintedCopy {
     pub stage: Stage,
     /// Why it failed, in a word.
     pub cause: Option<String>,
+    /// Where on its way it failed.
+    pub failed_at: Option<FailedAt>,
+    /// The layer it failed at.
+    pub failed_layer: Option<i64>,
+    /// What is to be mended on it; empty where nothing is.
+    pub mend: String,
+    /// How long the mending takes, min.
+    pub mend_minutes: Option<f64>,
+    /// It was not there, and nobody has said that it is found or gone.
+    pub missing: bool,
     /// Anything worth remembering.
     pub note: String,
 }

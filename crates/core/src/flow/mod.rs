@@ -1,8 +1,10 @@
 //! States of copies, plates, plans, files and tasks, and the only ways from one to the next.
 
+mod cause_cards;
 mod causes;
 mod copy;
 mod error;
+mod judgement;
 mod plan;
 mod plate;
 mod run;
@@ -10,9 +12,11 @@ mod sculpt;
 mod states;
 mod task;
 
-pub use causes::FailureCause;
+pub use cause_cards::{CauseCard, Reason};
+pub use causes::{FailedAt, FailureCause, usual_step};
 pub use copy::{PlacedCopy, PrintedCopy, next_stage};
 pub use error::FlowError;
+pub use judgement::Judgement;
 pub use plan::{PlanEffort, PlanRevision, PlanScope, PlanState};
 pub use plate::{Plate, PlateCopy, check_plate_step};
 pub use run::{Run, RunOutcome};

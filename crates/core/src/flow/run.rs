@@ -32,6 +32,51 @@ pub struct Run {
     pub outcome: Option<RunOutcome>,
     /// The layer it was stopped at.
     pub stopped_at_layer: Option<i64>,
+    /// How warm the room was, °C.
+    pub room_c: Option<f64>,
+    /// What the vat held at the start, ml.
+    pub vat_ml: Option<f64>,
+    /// Since when it is held, where it is.
+    pub paused_at_ms: Option<i64>,
+    /// How long it was held before, ms.
+    pub paused_ms: i64,
+    /// When somebody looked at its first layers.
+    pub looked_at_ms: Option<i64>,
+    /// When the vat was filled up.
+    pub refilled_at_ms: Option<i64>,
+    /// What went wrong and was gone on with; empty where nothing did.
+    pub trouble: String,
     /// Anything worth remembering.
     pub note: String,
+}
+
+impl Run {
+    /// A run that began then.
+    #[must_use]
+    pub fn begun(id: RunId, plate: PlateId, started_at_ms: i64) -> Self {
+        Self {
+            id,
+            plate,
+            started_at_ms,
+            ended_at_ms: None,
+            outcome: None,
+            stopped_at_layer: None,
+            room_c: None,
+            vat_ml: None,
+            paused_at_ms: None,
+            paused_ms: 0,
+            looked_at_ms: None,
+            refilled_at_ms: None,
+            trouble: String::new(),
+            note: String::new(),
+        }
+    }
+
+    /// When what takes so many seconds from the start is over, ms since 1970: what the run was held
+    /// comes on top.
+    #[must_use]
+    pub fn ends_at_ms(&self, seconds: f64, now_ms: i64) -> i64 {
+        let held = self.paused_at_ms.map_or(0, |since| (now_ms - since).max(0));
+        self.started_at_ms + (seconds * 1000.0) as i64 + self.paused_ms + held
+    }
 }

@@ -10,15 +10,7 @@ use crate::units::{LayerHeight, Money};
 const HOUR_MS: i64 = 3_600_000;
 
 fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
-    let run = |p: &Plate| Run {
-        id: RunId(p.id.0),
-        plate: p.id,
-        started_at_ms: p.id.0 * HOUR_MS,
-        ended_at_ms: None,
-        outcome: None,
-        stopped_at_layer: None,
-        note: String::new(),
-    };
+    let run = |p: &Plate| Run::begun(RunId(p.id.0), p.id, p.id.0 * HOUR_MS);
     let began = plates.iter().filter(|p| p.state != PlateState::Planned);
     TodayProject {
         runs: began.map(|p| (p.id, run(p))).collect(),

@@ -1,0 +1,10 @@
+//! Before the start and while a plate runs: what is checked, when to look, when resin has to be
+//! added, and whether going on pays once something went wrong.
+
+pub mod going_on;
+pub mod looks;
+pub mod preflight;
+pub mod printer_state;
+
+pub use preflight::{Check, CheckItem, Preflight, PreflightFacts, Verdict};
+pub use printer_state::PrinterState;

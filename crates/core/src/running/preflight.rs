@@ -1,0 +1,345 @@
+//! Before the start: what can be computed, with its figure, and what only a person can know.
+
+use crate::words::words;
+
+words! {
+    /// One thing that is looked to before a start.
+    CheckItem, "check before a start" {
+        /// The plate that is in the printer's memory is this one.
+        RightPlate = "right plate",
+        /// There is resin for all of it.
+        Resin = "resin",
+        /// The exposure is known and fresh.
+        Exposure = "exposure",
+        /// The room is warm.
+        Room = "room",
+        /// The vat was looked into since the last run.
+        VatLooked = "vat looked into",
+        /// The plate is levelled and tight.
+        Levelled = "levelled",
+        /// The film is whole.
+        Film = "film",
+        /// The resin is shaken.
+        Shaken = "shaken",
+        /// Gloves, eyes, air.
+        Gloves = "gloves and air",
+        /// The lid is on.
+        Lid = "lid",
+        /// Somebody stays for the first layers.
+        Somebody = "somebody there",
+    }
+}
+
+/// What is computed of a check.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Verdict {
+    /// It is so, with its figure.
+    Good(String),
+    /// It is not sure; a word is enough to go on.
+    Doubt(String),
+    /// It cannot be started so.
+    Stop(String),
+    /// Only a person can know.
+    Ask,
+}
+
+/// A check with what is known of it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Check {
+    /// What.
+    pub item: CheckItem,
+    /// How it stands.
+    pub verdict: Verdict,
+    /// Why it matters.
+    pub why: &'static str,
+}
+
+/// What is known before a start.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PreflightFacts {
+    /// The plate's number and layers, as the printer shows them.
+    pub plate: (i64, i64),
+    /// What the plate takes, ml.
+    pub takes_ml: f64,
+    /// What somebody typed that the vat holds, ml.
+    pub vat_ml: Option<f64>,
+    /// Under this the vat is not let fall, ml.
+    pub least_ml: f64,
+    /// When resin has to be added at the latest, s after the start; nothing where it is enough.
+    pub refill_after_s: Option<f64>,
+    /// Exposure, s, and whether somebody has confirmed it.
+    pub exposure: (f64, bool),
+    /// The room today, °C.
+    pub room_c: Option<f64>,
+    /// When the last run on this printer ended, ms since 1970.
+    pub last_end_ms: Option<i64>,
+    /// When somebody looked into the vat last, ms since 1970.
+    pub vat_looked_ms: Option<i64>,
+    /// Why the printer is to be checked; empty where it is not.
+    pub to_check: String,
+}
+
+/// Under this the room is warmed first, °C (common practice, no source).
+pub const ROOM_C: f64 = 18.0;
+
+/// The checks before a start.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Preflight {
+    /// In the order in which they are gone through.
+    pub checks: Vec<Check>,
+}
+
+impl CheckItem {
+    /// Why it matters.
+    #[must_use]
+    pub const fn why(self) -> &'static str {
+        match self {
+            CheckItem::RightPlate => {
+                "the factory's sample, or yesterday's plate, is printed by mistake more often than one thinks"
+            }
+            CheckItem::Resin => "a plate that runs dry is lost in its last layers",
+            CheckItem::Exposure => "too short and it falls off, too long and joints fuse",
+            CheckItem::Room => "cold resin is thick: it tears what hangs",
+            CheckItem::VatLooked => {
+                "a chip left in the vat is pressed through the film, and the vat drains into the machine"
+            }
+            CheckItem::Levelled => "a plate that hangs askew holds on one side only",
+            CheckItem::Film => "a film with a hole or a dent leaks or lets go badly",
+            CheckItem::Shaken => "pigment and filler settle within days",
+            CheckItem::Gloves => {
+                "liquid resin irritates skin and can sensitise it; its data sheet comes first"
+            }
+            CheckItem::Lid => "stray light cures what is in the vat",
+            CheckItem::Somebody => "what is wrong shows in the first layers, and costs little then",
+        }
+    }
+
+    /// A program can tell.
+    #[must_use]
+    pub const fn is_computed(self) -> bool {
+        matches!(
+            self,
+            CheckItem::RightPlate
+                | CheckItem::Resin
+                | CheckItem::Exposure
+                | CheckItem::Room
+                | CheckItem::VatLooked
+        )
+    }
+}
+
+/// What is checked before this start.
+#[must_use]
+pub fn preflight(facts: &PreflightFacts) -> Preflight {
+    let check = |item: &CheckItem| Check {
+        item: *item,
+        verdict: verdict(*item, facts),
+        why: item.why(),
+    };
+    Preflight {
+        checks: CheckItem::ALL.iter().map(check).collect(),
+    }
+}
+
+fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
+    match item {
+        CheckItem::RightPlate => {
+            let (number, layers) = facts.plate;
+            Verdict::Doubt(format!(
+                "plate {number}: the printer has to show {layers} layers"
+            ))
+        }
+        CheckItem::Resin => resin(facts),
+        CheckItem::Exposure => match facts.exposure {
+            (s, true) => Verdict::Good(format!("{s:.1} s, confirmed")),
+            (s, false) => Verdict::Doubt(format!("{s:.1} s is assumed: nobody has tested it")),
+        },
+        CheckItem::Room => match facts.room_c {
+            None => Verdict::Doubt("nobody has said today how warm the room is".into()),
+            Some(c) if c < ROOM_C => Verdict::Doubt(format!(
+                "{c:.0} °C: warm it to {ROOM_C:.0} °C at least first"
+            )),
+            Some(c) => Verdict::Good(format!("{c:.0} °C")),
+        },
+        CheckItem::VatLooked => vat(facts),
+        _ => Verdict::Ask,
+    }
+}
+
+fn resin(facts: &PreflightFacts) -> Verdict {
+    let takes = facts.takes_ml;
+    match (facts.vat_ml, facts.refill_after_s) {
+        (None, _) => Verdict::Doubt(format!("it takes {takes:.0} ml: say what the vat holds")),
+        (Some(vat), None) => Verdict::Good(format!("{vat:.0} ml in the vat, it takes {takes:.0}")),
+        (Some(vat), Some(after)) if after < 600.0 => Verdict::Stop(format!(
+            "{vat:.0} ml in the vat, it takes {takes:.0}, and {:.0} have to stay: fill it up first",
+            facts.least_ml
+        )),
+        (Some(vat), Some(after)) => Verdict::Doubt(format!(
+            "{vat:.0} ml in the vat, it takes {takes:.0}: fill it up by {}:{:02} h after the start",
+            after as i64 / 3600,
+            after as i64 / 60 % 60
+        )),
+    }
+}
+
+fn vat(facts: &PreflightFacts) -> Verdict {
+    if !facts.to_check.is_empty() {
+        return Verdict::Stop(format!(
+            "{}: look into the vat and say what was found",
+            facts.to_check
+        ));
+    }
+    match (facts.last_end_ms, facts.vat_looked_ms) {
+        (Some(ended), looked) if looked.is_none_or(|l| l < ended) => Verdict::Stop(
+            "nobody has looked into it since the last run: strain it, feel over the film".into(),
+        ),
+        _ => Verdict::Good("looked into since the last run".into()),
+    }
+}
+
+/// What was answered to the checks.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Answers {
+    /// What was ticked.
+    pub ticked: Vec<CheckItem>,
+    /// What was passed over, and why.
+    pub passed: Vec<(CheckItem, String)>,
+}
+
+/// Why a plate is not started.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum NotStarted {
+    /// Evidence speaks against it.
+    #[error("not started: {0}")]
+    Stop(String),
+    /// Checks are open.
+    #[error("not started: tick {0}, or say why not")]
+    Open(String),
+}
+
+impl Preflight {
+    /// Whether a plate may be started with these answers. Only evidence blocks; whatever else is
+    /// passed over asks for a reason, which is kept.
+    ///
+    /// # Errors
+    /// [`NotStarted`].
+    pub fn allows(&self, answers: &Answers) -> Result<(), NotStarted> {
+        let mut open = Vec::new();
+        for check in &self.checks {
+            match &check.verdict {
+                Verdict::Stop(why) => return Err(NotStarted::Stop(why.clone())),
+                Verdict::Good(_) => continue,
+                Verdict::Doubt(_) | Verdict::Ask => {}
+            }
+            let reason =
+                |(item, why): &(CheckItem, String)| *item == check.item && !why.trim().is_empty();
+            let answered =
+                answers.ticked.contains(&check.item) || answers.passed.iter().any(reason);
+            if !answered {
+                open.push(format!("'{}'", check.item));
+            }
+        }
+        if open.is_empty() {
+            Ok(())
+        } else {
+            Err(NotStarted::Open(open.join(", ")))
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn ready() -> PreflightFacts {
+        PreflightFacts {
+            plate: (7, 812),
+            takes_ml: 46.4,
+            vat_ml: Some(84.0),
+            least_ml: 20.0,
+            refill_after_s: None,
+            exposure: (1.7, true),
+            room_c: Some(21.0),
+            last_end_ms: Some(100),
+            vat_looked_ms: Some(200),
+            to_check: String::new(),
+        }
+    }
+
+    fn all_ticked() -> Answers {
+        Answers {
+            ticked: CheckItem::ALL.to_vec(),
+            passed: Vec::new(),
+        }
+    }
+
+    /// Only evidence blocks: too few millilitres, a vat nobody looked into.
+    #[rstest]
+    #[case::ready(ready(), true)]
+    #[case::nobody_looked(PreflightFacts { vat_looked_ms: Some(50), ..ready() }, false)]
+    #[case::never_looked(PreflightFacts { vat_looked_ms: None, ..ready() }, false)]
+    #[case::the_first_run(PreflightFacts { vat_looked_ms: None, last_end_ms: None, ..ready() }, true)]
+    #[case::a_sword_in_it(PreflightFacts { to_check: "a piece of plate 4 is missing".into(), ..ready() }, false)]
+    #[case::nearly_dry(PreflightFacts { vat_ml: Some(15.0), refill_after_s: Some(0.0), ..ready() }, false)]
+    #[case::a_refill(PreflightFacts { vat_ml: Some(50.0), refill_after_s: Some(9000.0), ..ready() }, true)]
+    #[case::cold(PreflightFacts { room_c: Some(12.0), ..ready() }, true)]
+    #[case::nothing_typed(PreflightFacts { vat_ml: None, ..ready() }, true)]
+    #[case::assumed(PreflightFacts { exposure: (1.7, false), ..ready() }, true)]
+    fn only_evidence_blocks(#[case] facts: PreflightFacts, #[case] starts: bool) {
+        assert_eq!(preflight(&facts).allows(&all_ticked()).is_ok(), starts);
+    }
+
+    /// What is passed over is named, and a reason is asked for.
+    #[test]
+    fn what_is_passed_over_asks_for_a_reason() {
+        let checks = preflight(&ready());
+        let but = |left_out: CheckItem, why: &str| Answers {
+            ticked: CheckItem::ALL
+                .iter()
+                .copied()
+                .filter(|i| *i != left_out)
+                .collect(),
+            passed: vec![(left_out, why.to_owned())],
+        };
+        for item in CheckItem::ALL {
+            let good = checks
+                .checks
+                .iter()
+                .any(|c| c.item == *item && matches!(c.verdict, Verdict::Good(_)));
+            let open = checks.allows(&but(*item, " "));
+            assert_eq!(open.is_ok(), good, "{item}");
+            assert_eq!(checks.allows(&but(*item, "did it yesterday")), Ok(()));
+        }
+        let why = checks.allows(&Answers::default()).unwrap_err().to_string();
+        assert!(
+            why.starts_with("not started: tick 'right plate', 'levelled'"),
+            "{why}"
+        );
+    }
+
+    #[test]
+    fn figures_stand_in_the_words() {
+        let refill = PreflightFacts {
+            vat_ml: Some(50.0),
+            refill_after_s: Some(9_300.0),
+            ..ready()
+        };
+        let of = |facts: &PreflightFacts, item| {
+            let checks = preflight(facts).checks;
+            checks.into_iter().find(|c| c.item == item).unwrap().verdict
+        };
+        assert_eq!(
+            of(&refill, CheckItem::Resin),
+            Verdict::Doubt(
+                "50 ml in the vat, it takes 46: fill it up by 2:35 h after the start".into()
+            )
+        );
+        assert_eq!(of(&ready(), CheckItem::Room), Verdict::Good("21 °C".into()));
+        assert_eq!(
+            of(&ready(), CheckItem::RightPlate),
+            Verdict::Doubt("plate 7: the printer has to show 812 layers".into())
+        );
+    }
+}
