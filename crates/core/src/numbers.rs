@@ -35,3 +35,16 @@ macro_rules! from_text {
     };
 }
 pub(crate) use from_text;
+
+/// Sum over copies of what each does in every slab above the plate.
+#[must_use]
+pub fn sum_over_slabs(of: &[(&[f64], u64)]) -> Vec<f64> {
+    let slabs = of.iter().map(|(values, _)| values.len()).max().unwrap_or(0);
+    (0..slabs)
+        .map(|slab| {
+            of.iter()
+                .map(|(values, n)| values.get(slab).copied().unwrap_or(0.0) * *n as f64)
+                .sum()
+        })
+        .collect()
+}

@@ -1,6 +1,31 @@
 // Generated from the migrations by `cargo x schema`; do not edit.
 
 diesel::table! {
+    batch_steps (batch_id, seq) {
+        batch_id -> BigInt,
+        seq -> BigInt,
+        step -> Text,
+        minutes -> Double,
+        notes -> Text,
+        state -> Text,
+        began_at_ms -> Nullable<BigInt>,
+        ends_at_ms -> Nullable<BigInt>,
+        reason -> Text,
+    }
+}
+
+diesel::table! {
+    batches (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        run_id -> BigInt,
+        off_at_ms -> BigInt,
+        counted -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
     choices (id) {
         id -> BigInt,
         uid -> Text,
@@ -39,6 +64,22 @@ diesel::table! {
         cause -> Nullable<Text>,
         note -> Text,
         changed_at_ms -> BigInt,
+        failed_at -> Nullable<Text>,
+        failed_layer -> Nullable<BigInt>,
+        mend -> Text,
+        mend_minutes -> Nullable<Double>,
+        missing -> BigInt,
+    }
+}
+
+diesel::table! {
+    cures (id) {
+        id -> BigInt,
+        uid -> Text,
+        batch_id -> BigInt,
+        minutes -> Double,
+        feel -> Text,
+        felt_at_ms -> BigInt,
     }
 }
 
@@ -175,6 +216,16 @@ diesel::table! {
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
         option_id -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    photos (id) {
+        id -> BigInt,
+        uid -> Text,
+        copy_id -> BigInt,
+        taken_at_ms -> BigInt,
+        jpeg -> Binary,
     }
 }
 
@@ -397,6 +448,7 @@ diesel::table! {
         removal_mm -> Double,
         part_pull -> Double,
         plate_pull -> Double,
+        to_check -> Text,
     }
 }
 
@@ -446,6 +498,18 @@ diesel::table! {
 }
 
 diesel::table! {
+    remedies (id) {
+        id -> BigInt,
+        uid -> Text,
+        plate_id -> BigInt,
+        cause -> Text,
+        change -> Text,
+        state -> Text,
+        made_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     resins (id) {
         id -> BigInt,
         uid -> Text,
@@ -460,6 +524,18 @@ diesel::table! {
         removed_at_ms -> Nullable<BigInt>,
         safe_um -> BigInt,
         fuses_um -> BigInt,
+        data_sheet -> Text,
+    }
+}
+
+diesel::table! {
+    run_checks (id) {
+        id -> BigInt,
+        uid -> Text,
+        run_id -> BigInt,
+        item -> Text,
+        answer -> Text,
+        words -> Text,
     }
 }
 
@@ -475,6 +551,13 @@ diesel::table! {
         stopped_at_layer -> Nullable<BigInt>,
         room_c -> Nullable<Double>,
         note -> Text,
+        vat_ml -> Nullable<Double>,
+        refill_after_s -> Nullable<Double>,
+        paused_at_ms -> Nullable<BigInt>,
+        paused_ms -> BigInt,
+        looked_at_ms -> Nullable<BigInt>,
+        refilled_at_ms -> Nullable<BigInt>,
+        trouble -> Text,
     }
 }
 
@@ -637,6 +720,16 @@ diesel::table! {
 }
 
 diesel::table! {
+    vat_checks (id) {
+        id -> BigInt,
+        uid -> Text,
+        printer_id -> BigInt,
+        checked_at_ms -> BigInt,
+        found -> Text,
+    }
+}
+
+diesel::table! {
     workshop (id) {
         id -> BigInt,
         uid -> Text,
@@ -650,15 +743,19 @@ diesel::table! {
         hands_on_minutes -> Double,
         hands_on_per_hour_minor -> BigInt,
         assumed -> Text,
+        passphrase -> Text,
     }
 }
 
+diesel::joinable!(batch_steps -> batches (batch_id));
+diesel::joinable!(batches -> runs (run_id));
 diesel::joinable!(choices -> models (model_id));
 diesel::joinable!(concerns_put_aside -> projects (project_id));
 diesel::joinable!(copies -> parts (part_id));
 diesel::joinable!(copies -> plates (plate_id));
 diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
+diesel::joinable!(cures -> batches (batch_id));
 diesel::joinable!(dismissals -> sculpts (sculpt_id));
 diesel::joinable!(fine_zones -> sculpts (sculpt_id));
 diesel::joinable!(grades -> variants (variant_id));
@@ -671,6 +768,7 @@ diesel::joinable!(parts -> models (model_id));
 diesel::joinable!(parts -> options (option_id));
 diesel::joinable!(parts -> recipes (recipe_id));
 diesel::joinable!(parts -> sculpts (sculpt_id));
+diesel::joinable!(photos -> copies (copy_id));
 diesel::joinable!(picks -> parts (part_id));
 diesel::joinable!(picks -> sculpts (sculpt_id));
 diesel::joinable!(pieces -> models (model_id));
@@ -701,6 +799,8 @@ diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
 diesel::joinable!(recipe_versions -> resins (resin_id));
+diesel::joinable!(remedies -> plates (plate_id));
+diesel::joinable!(run_checks -> runs (run_id));
 diesel::joinable!(runs -> plates (plate_id));
 diesel::joinable!(scale_attempts -> printers (printer_id));
 diesel::joinable!(scale_attempts -> resins (resin_id));
@@ -716,11 +816,15 @@ diesel::joinable!(units -> projects (project_id));
 diesel::joinable!(variants -> printers (printer_id));
 diesel::joinable!(variants -> recipe_versions (recipe_version_id));
 diesel::joinable!(variants -> trials (trial_id));
+diesel::joinable!(vat_checks -> printers (printer_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
+    batch_steps,
+    batches,
     choices,
     concerns_put_aside,
     copies,
+    cures,
     dismissals,
     fine_zones,
     grades,
@@ -730,6 +834,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     models,
     options,
     parts,
+    photos,
     picks,
     pieces,
     placements,
@@ -746,7 +851,9 @@ diesel::allow_tables_to_appear_in_same_query!(
     projects,
     recipe_versions,
     recipes,
+    remedies,
     resins,
+    run_checks,
     runs,
     scale_attempts,
     sculpt_chunks,
@@ -758,5 +865,6 @@ diesel::allow_tables_to_appear_in_same_query!(
     trials,
     units,
     variants,
+    vat_checks,
     workshop,
 );

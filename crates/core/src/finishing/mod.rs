@@ -3,6 +3,7 @@
 
 pub mod batch;
 pub mod cautions;
+pub mod cure;
 pub mod queue;
 pub mod route;
 mod step;

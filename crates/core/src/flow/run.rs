@@ -36,6 +36,8 @@ pub struct Run {
     pub room_c: Option<f64>,
     /// What the vat held at the start, ml.
     pub vat_ml: Option<f64>,
+    /// When resin has to be added at the latest, s after the start; nothing where it is enough.
+    pub refill_after_s: Option<f64>,
     /// Since when it is held, where it is.
     pub paused_at_ms: Option<i64>,
     /// How long it was held before, ms.
@@ -63,6 +65,7 @@ impl Run {
             stopped_at_layer: None,
             room_c: None,
             vat_ml: None,
+            refill_after_s: None,
             paused_at_ms: None,
             paused_ms: 0,
             looked_at_ms: None,

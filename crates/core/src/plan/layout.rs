@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 use crate::flow::PlacedCopy;
 use crate::geometry::Point;
 use crate::ids::{PartId, UnitId};
+use crate::numbers::sum_over_slabs;
 use crate::pack::{
     BuildArea, Item, PackFault, PackJob, PackSearch, PackedPlate, Packing, Placement, Wishes,
     check_packing, in_the_way,
@@ -255,7 +256,7 @@ impl PlateLayout {
                 .map(|p| (p.pull.as_slice(), 1))
                 .chain([(new.pull.as_slice(), copies)])
                 .collect();
-            let peak = peak_of(&load(&pulls)).1;
+            let peak = peak_of(&sum_over_slabs(&pulls)).1;
             if peak > cap + 1e-9 {
                 return Err(Blocked::Limit(format!(
                     "the plate would pull {peak:.1} discs, it may pull {cap:.1}"
@@ -351,19 +352,6 @@ fn packed(placed: &[PlacedCopy], order: &[PartId]) -> PackedPlate {
         placements: placed.iter().filter_map(placement).collect(),
         fixed: false,
     }
-}
-
-/// Sum over copies of what each does in every slab above the plate.
-#[must_use]
-pub fn load(of: &[(&[f64], u64)]) -> Vec<f64> {
-    let slabs = of.iter().map(|(values, _)| values.len()).max().unwrap_or(0);
-    (0..slabs)
-        .map(|slab| {
-            of.iter()
-                .map(|(values, n)| values.get(slab).copied().unwrap_or(0.0) * *n as f64)
-                .sum()
-        })
-        .collect()
 }
 
 /// Slab and size of the largest value; the lowest among equals.

@@ -213,7 +213,7 @@ fn room_is_what_can_be_added() {
 
 #[test]
 fn loads_add_up_and_the_peak_is_found() {
-    let sum = load(&[(&[1.0, 2.0], 2), (&[0.5, 0.0, 3.0], 1)]);
+    let sum = sum_over_slabs(&[(&[1.0, 2.0], 2), (&[0.5, 0.0, 3.0], 1)]);
     assert_eq!(sum, vec![2.5, 4.0, 3.0]);
     assert_eq!(peak_of(&sum), (1, 4.0));
 }

@@ -35,6 +35,9 @@ pub fn first_layers_s(seconds: f64) -> f64 {
     (FIRST_LAYERS * FIRST_LAYER_S).min(0.5 * seconds)
 }
 
+/// A vat is not let fall under this, ml (common practice, no source): its floor has to stay covered.
+pub const LEAST_IN_VAT_ML: f64 = 20.0;
+
 /// Whether a vat that holds so much has to be filled up during a run, and how long after its start
 /// at the latest, s. `areas_mm2` are the sections of all that hangs on the plate from its first
 /// layer to its last, at equal steps; of the resin a run takes, each layer takes its share by area.
@@ -67,15 +70,15 @@ pub fn refill_after_s(
     None
 }
 
-/// What to look for at a running plate, in the order of time; `refill_s` counts from the start.
+/// What to look for at a running plate, in the order of time.
 #[must_use]
-pub fn looks(plate: &Plate, run: &Run, refill_s: Option<f64>, now_ms: i64) -> Vec<Look> {
+pub fn looks(plate: &Plate, run: &Run, now_ms: i64) -> Vec<Look> {
     let at = |seconds: f64| run.ends_at_ms(seconds, now_ms);
     let mut all = Vec::new();
     if run.looked_at_ms.is_none() {
         all.push(Look::FirstLayers(at(first_layers_s(plate.seconds))));
     }
-    if let Some(seconds) = refill_s.filter(|_| run.refilled_at_ms.is_none()) {
+    if let Some(seconds) = run.refill_after_s.filter(|_| run.refilled_at_ms.is_none()) {
         all.push(Look::Refill(at(seconds)));
     }
     all.push(Look::End(at(plate.seconds)));

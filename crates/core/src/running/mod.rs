@@ -6,5 +6,5 @@ pub mod looks;
 pub mod preflight;
 pub mod printer_state;
 
-pub use preflight::{Check, CheckItem, Preflight, PreflightFacts, Verdict};
+pub use preflight::{Answers, Check, CheckItem, KnownBefore, Preflight, PreflightFacts, Verdict};
 pub use printer_state::PrinterState;

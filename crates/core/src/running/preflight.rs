@@ -1,5 +1,8 @@
 //! Before the start: what can be computed, with its figure, and what only a person can know.
 
+use super::looks::{LEAST_IN_VAT_ML, refill_after_s};
+use crate::flow::Plate;
+use crate::numbers::sum_over_slabs;
 use crate::words::words;
 
 words! {
@@ -54,7 +57,63 @@ pub struct Check {
     pub why: &'static str,
 }
 
-/// What is known before a start.
+/// What the data file knows before a start.
+#[derive(Debug, Clone, PartialEq)]
+pub struct KnownBefore {
+    /// The plate.
+    pub plate: Plate,
+    /// Sections of each part on it, from the plate upward at equal steps, mm², and how many copies
+    /// of it there are.
+    pub areas_mm2: Vec<(Vec<f64>, u64)>,
+    /// Exposure, s, and whether somebody has confirmed it.
+    pub exposure: (f64, bool),
+    /// The room today, °C, where somebody has said so.
+    pub room_c: Option<f64>,
+    /// What the vat held at the start of the last run of this resin on this printer, less what that
+    /// took, ml: a proposal.
+    pub vat_ml: Option<f64>,
+    /// When the last run on this printer ended, ms since 1970.
+    pub last_end_ms: Option<i64>,
+    /// When somebody looked into its vat last, ms since 1970.
+    pub vat_looked_ms: Option<i64>,
+    /// Why the printer is to be checked; empty where it is not.
+    pub to_check: String,
+}
+
+impl KnownBefore {
+    /// When resin has to be added if the vat holds so much, s after the start; nothing where it is
+    /// enough.
+    #[must_use]
+    pub fn refill_after_s(&self, vat_ml: f64) -> Option<f64> {
+        let (seconds, takes) = (self.plate.seconds, self.plate.resin_ml);
+        let parts: Vec<(&[f64], u64)> = self
+            .areas_mm2
+            .iter()
+            .map(|(areas, n)| (areas.as_slice(), *n))
+            .collect();
+        let areas = sum_over_slabs(&parts);
+        refill_after_s(&areas, seconds, takes, vat_ml, LEAST_IN_VAT_ML)
+    }
+
+    /// What is checked, with what somebody typed: what the vat holds, ml, and how warm it is, °C.
+    #[must_use]
+    pub fn with(&self, vat_ml: Option<f64>, room_c: Option<f64>) -> PreflightFacts {
+        PreflightFacts {
+            plate: (self.plate.number, self.plate.layers),
+            takes_ml: self.plate.resin_ml,
+            vat_ml,
+            least_ml: LEAST_IN_VAT_ML,
+            refill_after_s: vat_ml.and_then(|ml| self.refill_after_s(ml)),
+            exposure: self.exposure,
+            room_c: room_c.or(self.room_c),
+            last_end_ms: self.last_end_ms,
+            vat_looked_ms: self.vat_looked_ms,
+            to_check: self.to_check.clone(),
+        }
+    }
+}
+
+/// What is known before a start, with what somebody typed.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PreflightFacts {
     /// The plate's number and layers, as the printer shows them.

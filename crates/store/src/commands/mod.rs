@@ -4,6 +4,7 @@
 
 pub mod accept_plan;
 pub mod ask_plan;
+pub mod batches;
 pub mod by_practice;
 pub mod concerns;
 pub mod dismissals;
@@ -33,5 +34,6 @@ mod step_plate;
 pub mod tasks;
 pub mod trials;
 pub mod unit_moves;
+pub mod vat_checks;
 pub mod workshop;
 pub mod zones;

@@ -3,13 +3,16 @@
 use diesel::prelude::*;
 use wembrit_core::flow::{CopyEvent, FailureCause, PlateState, RunOutcome};
 use wembrit_core::ids::PlateId;
+use wembrit_core::running::preflight::preflight;
+use wembrit_core::running::{Answers, Verdict};
 
+use super::batches;
 use super::step_plate::{fail_all, move_copies, step};
 use crate::conn::Conn;
-use crate::error::StoreError;
-use crate::queries::plates::load;
-use crate::queries::{new_uid, printers};
-use crate::schema::{plates, runs};
+use crate::error::{OrNotFound, StoreError};
+use crate::queries::plates::{load, running_on};
+use crate::queries::{benches, new_uid, preflights, printers};
+use crate::schema::{run_checks, runs};
 
 /// Starts a plate on its printer.
 ///
@@ -18,17 +21,7 @@ use crate::schema::{plates, runs};
 /// the plate is not waiting.
 pub fn start(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
-    let same_printer = plates::printer_id.eq(plate.printer.0);
-    let running: Option<i64> = plates::table
-        .filter(
-            same_printer
-                .and(plates::state.eq(PlateState::Running.as_str()))
-                .and(plates::id.ne(id.0)),
-        )
-        .select(plates::number)
-        .first(conn)
-        .optional()?;
-    if let Some(number) = running {
+    if let Some(number) = running_on(conn, plate.printer, id)? {
         let printer = printers::load(conn, plate.printer)?.name;
         return Err(StoreError::Refused(format!(
             "{printer} is still running plate {number}: take it off first"
@@ -37,6 +30,132 @@ pub fn start(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError
     step(conn, &plate, PlateState::Running)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     begin_run(conn, id, now_ms)
+}
+
+/// What somebody says before a start.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct StartSaid {
+    /// What the vat holds, ml.
+    pub vat_ml: Option<f64>,
+    /// How warm the room is, °C.
+    pub room_c: Option<f64>,
+    /// What was ticked, and what was passed over.
+    pub answers: Answers,
+}
+
+/// Starts a plate at the printer, after its checks; what was answered is kept with the run. The day
+/// began at `day_ms`.
+///
+/// # Errors
+/// As [`start`]; [`StoreError::Refused`] where a check speaks against it or is open.
+pub fn start_checked(
+    conn: &mut Conn,
+    id: PlateId,
+    said: &StartSaid,
+    day_ms: i64,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let known = preflights::known(conn, id, day_ms)?;
+    let facts = known.with(said.vat_ml, said.room_c);
+    let checks = preflight(&facts);
+    checks
+        .allows(&said.answers)
+        .map_err(|why| StoreError::Refused(why.to_string()))?;
+    start(conn, id, now_ms)?;
+    let run = of_plate(conn, id)?;
+    diesel::update(runs::table.find(run))
+        .set((
+            runs::room_c.eq(facts.room_c),
+            runs::vat_ml.eq(facts.vat_ml),
+            runs::refill_after_s.eq(facts.refill_after_s),
+        ))
+        .execute(conn)?;
+    for check in &checks.checks {
+        let passed = said
+            .answers
+            .passed
+            .iter()
+            .find(|(i, why)| *i == check.item && !why.trim().is_empty());
+        let (answer, words) = match (&check.verdict, passed) {
+            (_, Some((_, why))) => ("passed over", why.trim().to_owned()),
+            (Verdict::Good(words), None) => ("computed", words.clone()),
+            (Verdict::Doubt(words), None) => ("ticked", words.clone()),
+            _ => ("ticked", String::new()),
+        };
+        diesel::insert_into(run_checks::table)
+            .values((
+                run_checks::uid.eq(new_uid()),
+                run_checks::run_id.eq(run),
+                run_checks::item.eq(check.item.as_str()),
+                run_checks::answer.eq(answer),
+                run_checks::words.eq(words),
+            ))
+            .execute(conn)?;
+    }
+    Ok(())
+}
+
+/// The newest run of a plate.
+fn of_plate(conn: &mut Conn, id: PlateId) -> Result<i64, StoreError> {
+    runs::table
+        .filter(runs::plate_id.eq(id.0))
+        .order(runs::id.desc())
+        .select(runs::id)
+        .first(conn)
+        .or_not_found("run")
+}
+
+/// What happens to a plate while it runs.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum While {
+    /// Somebody looked at the first layers: all is well.
+    Looked,
+    /// The vat was filled up.
+    Refilled,
+    /// The printer is held.
+    Pause,
+    /// It goes on.
+    Resume,
+    /// Something went wrong, and it is gone on with: what it was.
+    GoOn(String),
+}
+
+/// Writes down what happens while a plate runs.
+///
+/// # Errors
+/// [`StoreError::Refused`] when it does not run, or is held or not as that asks.
+pub fn during(conn: &mut Conn, id: PlateId, what: &While, now_ms: i64) -> Result<(), StoreError> {
+    let refused = |words: &str| Err(StoreError::Refused(words.to_owned()));
+    let Some(run) = benches::running(conn, id)? else {
+        return refused("the plate does not run: start it first");
+    };
+    let row = runs::table.find(run.id.0);
+    match (what, run.paused_at_ms) {
+        (While::Pause, Some(_)) => return refused("the run is held already"),
+        (While::Resume, None) => return refused("the run is not held"),
+        (While::Looked, _) => diesel::update(row)
+            .set(runs::looked_at_ms.eq(now_ms))
+            .execute(conn)?,
+        (While::Refilled, _) => diesel::update(row)
+            .set(runs::refilled_at_ms.eq(now_ms))
+            .execute(conn)?,
+        (While::Pause, None) => diesel::update(row)
+            .set(runs::paused_at_ms.eq(now_ms))
+            .execute(conn)?,
+        (While::Resume, Some(since)) => diesel::update(row)
+            .set((
+                runs::paused_at_ms.eq(None::<i64>),
+                runs::paused_ms.eq(run.paused_ms + (now_ms - since).max(0)),
+            ))
+            .execute(conn)?,
+        (While::GoOn(what), _) if what.trim().is_empty() => {
+            return refused("say in a word what went wrong");
+        }
+        (While::GoOn(what), _) => diesel::update(row)
+            .set(runs::trouble.eq(what.trim()))
+            .execute(conn)?,
+    };
+    Ok(())
 }
 
 fn begin_run(conn: &mut Conn, id: PlateId, started_at_ms: i64) -> Result<(), StoreError> {
@@ -64,7 +183,8 @@ pub fn finish(
     let plate = load(conn, id)?;
     step(conn, &plate, PlateState::Printed)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
-    end_run(conn, id, ended_at_ms, RunOutcome::Held, None)
+    end_run(conn, id, ended_at_ms, RunOutcome::Held, None)?;
+    batches::open(conn, &plate, ended_at_ms)
 }
 
 /// Ends the run of a plate that is under way.
@@ -112,7 +232,8 @@ pub fn log_run(
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
     begin_run(conn, id, started_at_ms)?;
-    end_run(conn, id, ended_at_ms, RunOutcome::Held, None)
+    end_run(conn, id, ended_at_ms, RunOutcome::Held, None)?;
+    batches::open(conn, &plate, ended_at_ms)
 }
 
 /// Takes a plate back: from a running printer, or after it was lost. It waits for another run with

@@ -2,7 +2,8 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::{
-    CopyEvent, FailureCause, FlowError, Plate, PlateState, Stage, check_plate_step, next_stage,
+    CopyEvent, FailedAt, FailureCause, FlowError, Plate, PlateState, Stage, check_plate_step,
+    next_stage,
 };
 use wembrit_core::ids::PlateId;
 
@@ -52,6 +53,9 @@ pub(super) fn move_copies(
         .set((
             copies::stage.eq(to.as_str()),
             copies::cause.eq(None::<String>),
+            copies::failed_at.eq(None::<String>),
+            copies::failed_layer.eq(None::<i64>),
+            copies::missing.eq(0),
             copies::row_version.eq(copies::row_version + 1),
             copies::changed_at_ms.eq(now_ms),
         ))
@@ -86,6 +90,7 @@ pub(super) fn fail_all(
         .set((
             copies::stage.eq(to.as_str()),
             copies::cause.eq(cause.as_str()),
+            copies::failed_at.eq(FailedAt::Printing.as_str()),
             copies::row_version.eq(copies::row_version + 1),
             copies::changed_at_ms.eq(now_ms),
         ))

@@ -2,6 +2,8 @@
 //! of one transaction, see [`crate::Store::read`].
 
 pub mod army;
+pub mod batches;
+pub mod benches;
 pub mod concerns;
 pub mod demand;
 pub mod dismissals;
@@ -16,6 +18,7 @@ pub mod plans;
 pub mod plates;
 pub mod poses;
 pub mod practices;
+pub mod preflights;
 pub mod prepared_parts;
 pub mod print_meshes;
 pub mod printers;

@@ -7,7 +7,7 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double};
 use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run, Stage};
-use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId, RecipeVersionId, SculptId};
+use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::odds::Judged;
 use wembrit_core::units::Money;
 
@@ -215,6 +215,24 @@ pub fn orphans(conn: &mut Conn, project: ProjectId) -> Result<Vec<Orphans>, Stor
         }
     }
     Ok(all)
+}
+
+/// The number of a plate that runs on a printer, other than this one.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn running_on(
+    conn: &mut Conn,
+    printer: PrinterId,
+    but: PlateId,
+) -> Result<Option<i64>, StoreError> {
+    let running = plates::state.eq(PlateState::Running.as_str());
+    Ok(plates::table
+        .filter(plates::printer_id.eq(printer.0).and(running))
+        .filter(plates::id.ne(but.0))
+        .select(plates::number)
+        .first(conn)
+        .optional()?)
 }
 
 /// Plates of all projects that need a hand: to be taken off, or to be judged.

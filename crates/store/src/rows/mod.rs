@@ -5,6 +5,7 @@ mod muster;
 mod plate;
 mod prepared;
 mod recipe;
+mod run;
 mod sculpt;
 mod task;
 mod trial;
@@ -12,14 +13,13 @@ mod workshop;
 
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
-pub(crate) use plate::{
-    CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, RunRow, scope_text,
-};
+pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, scope_text};
 pub(crate) use prepared::{
     LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
     scores_text,
 };
 pub(crate) use recipe::{PrintMeshRow, RecipeVersionRow};
+pub(crate) use run::{BatchRow, BatchStepRow, RunRow};
 pub(crate) use sculpt::{SculptFactsRow, SculptRow};
 pub(crate) use task::TaskRow;
 pub(crate) use trial::{TrialRow, VariantRow};

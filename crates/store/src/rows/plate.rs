@@ -2,12 +2,12 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::{
-    PlacedCopy, PlanEffort, PlanRevision, PlanScope, PlanState, Plate, PlateState, PrintedCopy,
-    Run, RunOutcome, Stage,
+    FailedAt, PlacedCopy, PlanEffort, PlanRevision, PlanScope, PlanState, Plate, PlateState,
+    PrintedCopy, Stage,
 };
 use wembrit_core::ids::{
-    CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, RunId,
-    SculptId, SettingVersionId, UnitId,
+    CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId,
+    SettingVersionId, UnitId,
 };
 use wembrit_core::plan::{COST_RULE, PlateFigures};
 use wembrit_core::units::{CostParts, LayerHeight, Money};
@@ -256,6 +256,11 @@ pub(crate) struct CopyRow {
     stage: Stage,
     cause: Option<String>,
     note: String,
+    failed_at: Option<String>,
+    failed_layer: Option<i64>,
+    mend: String,
+    mend_minutes: Option<f64>,
+    missing: i64,
 }
 
 impl Row for CopyRow {
@@ -268,33 +273,11 @@ impl Row for CopyRow {
             plate: PlateId(self.plate_id),
             stage: self.stage,
             cause: self.cause,
-            note: self.note,
-        })
-    }
-}
-
-#[derive(Queryable, Selectable)]
-#[diesel(table_name = crate::schema::runs)]
-pub(crate) struct RunRow {
-    id: i64,
-    plate_id: i64,
-    started_at_ms: i64,
-    ended_at_ms: Option<i64>,
-    outcome: Option<String>,
-    stopped_at_layer: Option<i64>,
-    note: String,
-}
-
-impl Row for RunRow {
-    type Noun = Run;
-    fn noun(self) -> Result<Run, StoreError> {
-        Ok(Run {
-            id: RunId(self.id),
-            plate: PlateId(self.plate_id),
-            started_at_ms: self.started_at_ms,
-            ended_at_ms: self.ended_at_ms,
-            outcome: self.outcome.map(RunOutcome::try_from).transpose()?,
-            stopped_at_layer: self.stopped_at_layer,
+            failed_at: self.failed_at.map(FailedAt::try_from).transpose()?,
+            failed_layer: self.failed_layer,
+            mend: self.mend,
+            mend_minutes: self.mend_minutes,
+            missing: self.missing != 0,
             note: self.note,
         })
     }

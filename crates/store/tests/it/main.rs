@@ -6,6 +6,7 @@
 )]
 
 mod by_hand;
+mod days;
 mod files;
 mod flow;
 mod fresh;

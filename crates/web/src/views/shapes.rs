@@ -8,7 +8,7 @@ use wembrit_core::flow::{Plate, PlateCopy, Stage};
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::layers::{HeightProfile, Loads};
-use wembrit_core::plan::layout::load;
+use wembrit_core::numbers::sum_over_slabs;
 use wembrit_core::recipe::PreparedPart;
 use wembrit_core::units::PULL_SLAB_MM;
 use wembrit_core::workshop::Printer;
@@ -88,7 +88,7 @@ impl<'a> Shapes<'a> {
         }
         let sum = |of: fn(&Loads) -> &[f64]| {
             let all: Vec<(&[f64], u64)> = loads.iter().map(|(l, n)| (of(l), *n)).collect();
-            load(&all)
+            sum_over_slabs(&all)
         };
         Some(DrawnLoad {
             slab_mm: PULL_SLAB_MM,

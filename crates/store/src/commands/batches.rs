@@ -1,0 +1,224 @@
+//! Batches: opened when a run ends, taken from step to step.
+
+use diesel::prelude::*;
+use wembrit_core::finishing::{
+    Batch, BatchAct, BatchStep, RouteAsk, Step, StepState, check_route, route_for,
+};
+use wembrit_core::flow::Plate;
+use wembrit_core::ids::{BatchId, PlateId};
+use wembrit_core::workshop::resin::WashAgent;
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{batches, new_uid, one_row, plates, practices, resins};
+use crate::rows::BatchStepRow;
+use crate::schema::{batch_steps as bs, batches as b, cures, runs};
+
+/// The copies of a run that has just ended begin their way through finishing, as practice, resin
+/// and parts ask.
+pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(), StoreError> {
+    let run: i64 = runs::table
+        .filter(runs::plate_id.eq(plate.id.0))
+        .order(runs::id.desc())
+        .select(runs::id)
+        .first(conn)?;
+    let resin = resins::load(conn, plate.resin)?;
+    let of = batches::finishing_of(conn, plate.id)?;
+    let agents = resin.wash_agents.split(',').map(str::trim);
+    let ask = RouteAsk {
+        copies: of.copies,
+        contacts: of.contacts,
+        hollow: of.hollow,
+        jointed: of.jointed,
+        wash_agents: agents.filter_map(|a| a.parse::<WashAgent>().ok()).collect(),
+        viscosity: resin.viscosity,
+        cure_minutes: batches::last_cure(conn, plate.resin)?
+            .and_then(|(minutes, feel)| next_cure(minutes, &feel)),
+    };
+    let practice = practices::load(conn, Some(plate.project))?;
+    let id: i64 = diesel::insert_into(b::table)
+        .values((
+            b::uid.eq(new_uid()),
+            b::run_id.eq(run),
+            b::off_at_ms.eq(off_at_ms),
+        ))
+        .returning(b::id)
+        .get_result(conn)?;
+    let steps = route_for(&ask, &practice).into_iter().map(|s| BatchStep {
+        step: s.step,
+        minutes: s.minutes,
+        notes: s.notes,
+        state: StepState::Ahead,
+        began_at_ms: None,
+        ends_at_ms: None,
+        reason: String::new(),
+    });
+    write_steps(conn, BatchId(id), &steps.collect::<Vec<_>>())
+}
+
+fn next_cure(minutes: f64, feel: &str) -> Option<f64> {
+    let feel = feel.parse().ok()?;
+    Some(wembrit_core::finishing::cure::next_minutes(minutes, feel))
+}
+
+fn write_steps(conn: &mut Conn, id: BatchId, steps: &[BatchStep]) -> Result<(), StoreError> {
+    diesel::delete(bs::table.filter(bs::batch_id.eq(id.0))).execute(conn)?;
+    let rows: Vec<BatchStepRow> = steps
+        .iter()
+        .enumerate()
+        .map(|(seq, step)| BatchStepRow::new(id, seq, step))
+        .collect();
+    diesel::insert_into(bs::table).values(rows).execute(conn)?;
+    Ok(())
+}
+
+fn save(conn: &mut Conn, before: &Batch, after: &Batch) -> Result<(), StoreError> {
+    let as_seen = b::table
+        .find(before.id.0)
+        .filter(b::row_version.eq(before.row_version));
+    let changed = diesel::update(as_seen)
+        .set((
+            b::row_version.eq(before.row_version + 1),
+            b::counted.eq(after.counted),
+        ))
+        .execute(conn)?;
+    one_row(changed, "batch")?;
+    write_steps(conn, before.id, &after.steps)
+}
+
+/// Does something with several batches at once, at a time; all of them or none.
+///
+/// # Errors
+/// [`StoreError::Refused`] for what cannot be done with one of them.
+pub fn act(conn: &mut Conn, of: &[BatchId], act: &BatchAct, at_ms: i64) -> Result<(), StoreError> {
+    if of.is_empty() {
+        return Err(StoreError::Refused(
+            "no batch was picked: tick those it is for".into(),
+        ));
+    }
+    for id in of {
+        let before = batches::load(conn, *id)?;
+        let after = before
+            .after(act, at_ms)
+            .map_err(|why| StoreError::Refused(why.to_string()))?;
+        save(conn, &before, &after)?;
+    }
+    Ok(())
+}
+
+/// Gives a batch another order of steps; what is behind it or under way stays as it is.
+///
+/// # Errors
+/// [`StoreError::Refused`] with the rule it breaks.
+pub fn reorder(conn: &mut Conn, id: BatchId, order: &[Step]) -> Result<(), StoreError> {
+    let before = batches::load(conn, id)?;
+    let refused = |words: String| StoreError::Refused(words);
+    check_route(order).map_err(|why| refused(why.to_string()))?;
+    let begun = |s: &&BatchStep| s.state != StepState::Ahead;
+    let kept: Vec<Step> = before.steps.iter().filter(begun).map(|s| s.step).collect();
+    if !order.starts_with(&kept) {
+        return Err(refused(
+            "what is behind the batch stays in its place: change the steps ahead only".into(),
+        ));
+    }
+    let mut after = before.clone();
+    after.steps = order
+        .iter()
+        .map(|step| {
+            let there = before.steps.iter().find(|s| s.step == *step);
+            there.cloned().unwrap_or_else(|| BatchStep {
+                step: *step,
+                minutes: 5.0,
+                notes: Vec::new(),
+                state: StepState::Ahead,
+                began_at_ms: None,
+                ends_at_ms: None,
+                reason: String::new(),
+            })
+        })
+        .collect();
+    save(conn, &before, &after)
+}
+
+/// The pieces were counted after the wash.
+///
+/// # Errors
+/// [`StoreError::Refused`] for a number that cannot be.
+pub fn count(conn: &mut Conn, id: BatchId, pieces: i64) -> Result<(), StoreError> {
+    if !(0..=100_000).contains(&pieces) {
+        return Err(StoreError::Refused(
+            "count the pieces: a number from 0".into(),
+        ));
+    }
+    let before = batches::load(conn, id)?;
+    let after = Batch {
+        counted: Some(pieces),
+        ..before.clone()
+    };
+    save(conn, &before, &after)
+}
+
+/// Parts felt so after so many minutes under the lamp.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn felt(
+    conn: &mut Conn,
+    id: BatchId,
+    minutes: f64,
+    feel: wembrit_core::finishing::cure::Feel,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    batches::load(conn, id)?;
+    diesel::insert_into(cures::table)
+        .values((
+            cures::uid.eq(new_uid()),
+            cures::batch_id.eq(id.0),
+            cures::minutes.eq(minutes),
+            cures::feel.eq(feel.as_str()),
+            cures::felt_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Every copy of a plate is judged: its batch has nothing before it any more.
+pub(super) fn close(conn: &mut Conn, plate: PlateId, now_ms: i64) -> Result<(), StoreError> {
+    let Some(run) = plates::runs_of(conn, &[plate])?.remove(&plate) else {
+        return Ok(());
+    };
+    let Some(before) = batches::of_run(conn, run.id)? else {
+        return Ok(());
+    };
+    let mut after = before.clone();
+    for step in &mut after.steps {
+        if matches!(step.state, StepState::Ahead | StepState::Now) {
+            step.state = if step.step == Step::Judge || step.state == StepState::Now {
+                StepState::Done
+            } else {
+                StepState::Skipped
+            };
+            step.ends_at_ms = Some(now_ms);
+            if step.state == StepState::Skipped {
+                step.reason = "judged already".into();
+            }
+        }
+    }
+    save(conn, &before, &after)
+}
+
+/// The plate is judged again: its last look is before it once more.
+pub(super) fn look_again(conn: &mut Conn, plate: PlateId) -> Result<(), StoreError> {
+    let Some(run) = plates::runs_of(conn, &[plate])?.remove(&plate) else {
+        return Ok(());
+    };
+    let Some(before) = batches::of_run(conn, run.id)? else {
+        return Ok(());
+    };
+    let mut after = before.clone();
+    for step in after.steps.iter_mut().filter(|s| s.step == Step::Judge) {
+        step.state = StepState::Ahead;
+        (step.began_at_ms, step.ends_at_ms) = (None, None);
+    }
+    save(conn, &before, &after)
+}

@@ -1,0 +1,47 @@
+//! What is known before a plate is started.
+
+use std::collections::BTreeMap;
+
+use wembrit_core::ids::PlateId;
+use wembrit_core::running::KnownBefore;
+
+use super::{benches, plates, prepared_parts, settings};
+use crate::conn::Conn;
+use crate::error::StoreError;
+
+/// What is known before a plate is started; the room counts since the day began, ms since 1970.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, StoreError> {
+    let plate = plates::load(conn, id)?;
+    let mut of: BTreeMap<_, u64> = BTreeMap::new();
+    for copy in plates::copies_of(conn, id)? {
+        *of.entry((copy.sculpt, copy.recipe_version)).or_default() += 1;
+    }
+    let sculpts: Vec<_> = of.keys().map(|k| k.0).collect();
+    let versions: Vec<_> = of.keys().map(|k| k.1).collect();
+    let mut prepared = prepared_parts::of_versions(conn, &sculpts, &versions)?;
+    let areas = |(key, n)| Some((prepared.remove(&key)?.part.loads.area_mm2, n));
+    let areas_mm2 = of.into_iter().filter_map(areas).collect();
+    let setting = settings::list(conn)?
+        .into_iter()
+        .find(|s| s.is_for(plate.printer, plate.resin, plate.layer));
+    let exposure = setting.map_or((0.0, false), |s| {
+        let confirmed = s.assumed.split(',').all(|name| name != "exposure_s");
+        (s.timing.exposure_s, confirmed)
+    });
+    let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
+    let vat = benches::last_vat(conn, plate.printer, plate.resin)?;
+    let to_check = benches::to_check(conn)?;
+    Ok(KnownBefore {
+        areas_mm2,
+        exposure,
+        room_c: benches::room_since(conn, day_ms)?,
+        vat_ml: vat.map(|(held, took)| (held - took).max(0.0)),
+        last_end_ms,
+        vat_looked_ms,
+        to_check: to_check.get(&plate.printer).cloned().unwrap_or_default(),
+        plate,
+    })
+}
