@@ -72,6 +72,7 @@ fn add_resins(c: &mut Conn) -> Result<Vec<ResinId>, StoreError> {
                 wash_agents: wash.into(),
                 safe_mm: if nature == Nature::Rigid { 0.7 } else { 0.4 },
                 fuses_mm: 0.2,
+                data_sheet: String::new(),
                 assumed: assumed.into(),
             }
         };

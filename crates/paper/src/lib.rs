@@ -4,6 +4,7 @@
 //! Colours are never in a drawing: marks carry classes (`h0` to `h7` along the height ramp,
 //! `is-failed`, `is-tallest` …) that the style sheet inks for paper, safelight and print.
 
+mod alarm;
 mod figures;
 mod ink;
 mod kit;
@@ -11,12 +12,14 @@ mod per_copy;
 mod plate_sheet;
 mod plate_thumb;
 mod png;
+mod rail;
 mod setup;
 mod shared;
 mod sorting;
 mod specimen;
 mod volumes;
 
+pub use alarm::write_alarm;
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use kit::{KitPart, draw_kit};
@@ -24,6 +27,7 @@ pub use per_copy::draw_per_copy;
 pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
+pub use rail::{RailRow, draw_rail};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};

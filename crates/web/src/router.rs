@@ -10,8 +10,8 @@ use tower_http::trace::TraceLayer;
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, bin, compare, concerns, events, kits, matching, muster, plans, plates, practice,
-    recipes, rosters, sculpts, setups, start, today, trials, unit_moves, workshop,
+    Id, advice, bin, compare, concerns, events, finishing, kits, matching, muster, plans, plates,
+    practice, recipes, rosters, runs, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -152,14 +152,25 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/advice", get(advice::of_plate))
         .route("/plates/{id}/sorting", get(plates::sorting))
         .route("/plates/{id}/per-copy", get(plates::per_copy))
-        .route("/plates/{id}/start", post(plates::start))
+        .route("/plates/{id}/run", get(runs::show))
+        .route("/plates/{id}/start", post(runs::start))
+        .route("/plates/{id}/alarm.ics", get(runs::alarm))
+        .route("/printers/{id}/vat", get(runs::vat_page).post(runs::vat))
         .route("/plates/{id}/done", post(plates::done))
         .route("/plates/{id}/log", post(plates::log))
         .route("/plates/{id}/judge", post(plates::judge))
+        .route("/copies/{id}/fail", post(plates::fail_later))
         .route("/plates/{id}/rejudge", post(plates::rejudge))
         .route("/plates/{id}/put-back", post(plates::put_back))
         .route("/plates/{id}/lost", post(plates::lose))
         .route("/plates/{id}/release", post(plates::release))
+        .route("/plates/{id}/{what}", post(runs::during))
+        .route("/finishing", get(finishing::show))
+        .route("/causes", get(finishing::causes))
+        .route("/cautions", get(finishing::cautions))
+        .route("/batches/several", post(finishing::several))
+        .route("/batches/{id}/alarm.ics", get(finishing::alarm))
+        .route("/batches/{id}/{what}", post(finishing::act))
 }
 
 /// Sculpts, and several for one part compared.

@@ -55,9 +55,11 @@ pub fn queue(batches: &[Batch], now_ms: i64) -> Vec<Slot> {
                 Station::Shelf => ready_ms,
                 _ => ready_ms.max(free.get(&station).copied().unwrap_or(ready_ms)),
             };
-            Some((from, ready_ms, batch.off_at_ms, batch.id, index))
+            // Judging can wait, what is wet cannot.
+            let waits = step.step == Step::Judge;
+            Some((from, waits, ready_ms, batch.off_at_ms, batch.id, index))
         });
-        let Some((from_ms, _, _, id, index)) = candidates.min() else {
+        let Some((from_ms, _, _, _, id, index)) = candidates.min() else {
             return slots;
         };
         let at = ready[index].1;

@@ -1,12 +1,14 @@
-//! What needs a hand next: to judge first, then what comes off by time, then the next start on each
-//! printer nobody uses, then what is to be planned.
+//! What needs a hand next: runs, batches, vats, judgements, starts and plans, over all projects.
 
 use std::collections::BTreeMap;
 
 use crate::army::{Army, demand_lines, without_sculpt};
 use crate::cost::PlateSums;
+use crate::finishing::queue::queue;
+use crate::finishing::{Batch, Step};
 use crate::flow::{PlanRevision, PlanState, Plate, PlateState, Run};
-use crate::ids::{PlateId, PrinterId, ProjectId};
+use crate::ids::{BatchId, PlateId, PrinterId, ProjectId};
+use crate::running::looks::{Look, looks};
 use crate::workshop::{Printer, Resin};
 
 /// One project, as far as the day sheet needs it.
@@ -35,17 +37,60 @@ pub struct TodayFacts {
     pub in_use: Vec<PrinterId>,
     /// The resins, those out of use among them.
     pub resins: Vec<Resin>,
+    /// Batches on their way, the one that came off first before the others.
+    pub batches: Vec<TodayBatch>,
+    /// Printers to be looked into, and why.
+    pub to_check: BTreeMap<PrinterId, String>,
+}
+
+/// A batch with what is said of its copies.
+#[derive(Debug, Clone, PartialEq)]
+pub struct TodayBatch {
+    /// The batch.
+    pub batch: Batch,
+    /// Copies that are to be mended.
+    pub to_mend: u64,
+    /// How long that takes, min, as far as somebody said.
+    pub mend_minutes: f64,
+    /// Copies that are missing.
+    pub missing: u64,
 }
 
 /// What is to be done.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Act {
+    /// Something is to be looked for at a running plate.
+    Look(Look),
+    /// Something may lie in the vat of a printer: why.
+    CheckVat(String),
     /// The copies of a plate wait to be judged.
     Judge,
+    /// Copies of a plate are to be mended: how many, how long it takes, min.
+    Mend(u64, f64),
     /// A plate comes off its printer at this time, ms since 1970.
     TakeOff {
         /// When it should end.
         ends_at_ms: i64,
+    },
+    /// A step of a batch is under way until this time, ms since 1970.
+    EndStep {
+        /// The batch.
+        batch: BatchId,
+        /// The step.
+        step: Step,
+        /// When it is over.
+        ends_at_ms: i64,
+    },
+    /// A step of a batch can be begun at this time, ms since 1970.
+    BeginStep {
+        /// The batch.
+        batch: BatchId,
+        /// The step.
+        step: Step,
+        /// When hands and station are free for it.
+        from_ms: i64,
+        /// How long it takes, min.
+        minutes: f64,
     },
     /// A plate can be started: nobody uses its printer.
     Start,
@@ -70,6 +115,45 @@ pub enum Act {
     AddUnit,
 }
 
+/// When something is to be done.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum When {
+    /// Its time is over since then, ms since 1970.
+    Due(i64),
+    /// Now, as soon as somebody is there.
+    Now,
+    /// At a time that comes, ms since 1970.
+    Next(i64),
+    /// When there is time for it.
+    Later,
+}
+
+impl Act {
+    /// When it is to be done.
+    #[must_use]
+    pub fn when(&self, now_ms: i64) -> When {
+        let timed = |at: i64| {
+            if at <= now_ms {
+                When::Due(at)
+            } else {
+                When::Next(at)
+            }
+        };
+        match self {
+            Act::Look(look) => timed(look.at_ms()),
+            Act::TakeOff { ends_at_ms } | Act::EndStep { ends_at_ms, .. } => timed(*ends_at_ms),
+            Act::BeginStep { from_ms, .. } if *from_ms > now_ms => When::Next(*from_ms),
+            Act::BeginStep { .. } | Act::CheckVat(_) | Act::Judge => When::Now,
+            Act::Mend(..)
+            | Act::Start
+            | Act::Accept { .. }
+            | Act::Plan { .. }
+            | Act::FindSculpts { .. }
+            | Act::AddUnit => When::Later,
+        }
+    }
+}
+
 /// One line of the day sheet.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Line<'a> {
@@ -83,6 +167,8 @@ pub struct Line<'a> {
     pub printer: &'a str,
     /// Name of its resin.
     pub resin: &'a str,
+    /// The printer it is about, where it is about no plate.
+    pub on: Option<PrinterId>,
 }
 
 impl TodayFacts {
@@ -100,7 +186,13 @@ impl TodayFacts {
             plate,
             printer: printer.map_or("", |p| p.name.as_str()),
             resin: resin.map_or("", |r| r.name.as_str()),
+            on: None,
         }
+    }
+
+    fn name_of(&self, printer: PrinterId) -> &str {
+        let found = self.printers.iter().find(|p| p.id == printer);
+        found.map_or("", |p| p.name.as_str())
     }
 
     fn in_state(&self, state: PlateState) -> impl Iterator<Item = (&TodayProject, &Plate)> {
@@ -111,30 +203,29 @@ impl TodayFacts {
     }
 }
 
-/// The day sheet's lines, over all projects; `now_ms` is the present, ms since 1970.
+/// The day sheet's lines, over all projects: what is overdue first, the longest first; then what
+/// can be done now; what comes, by its time; and what waits for a free hour. `now_ms` is the
+/// present, ms since 1970.
 #[must_use]
 pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
-    let mut lines: Vec<Line<'_>> = facts
-        .in_state(PlateState::Printed)
-        .map(|(project, plate)| facts.line(project, Some(plate), Act::Judge))
-        .collect();
-    let mut running: Vec<(i64, &TodayProject, &Plate)> = facts
-        .in_state(PlateState::Running)
-        .map(|(project, plate)| {
-            let started = project.runs.get(&plate.id).map(|r| r.started_at_ms);
-            let ends = plate.ends_at_ms(started.unwrap_or(now_ms));
-            (ends, project, plate)
-        })
-        .collect();
-    running.sort_by_key(|(ends, _, _)| *ends);
-    for (ends_at_ms, project, plate) in &running {
-        let act = Act::TakeOff {
-            ends_at_ms: *ends_at_ms,
-        };
-        lines.push(facts.line(project, Some(plate), act));
+    let mut lines = Vec::new();
+    for (project, plate) in facts.in_state(PlateState::Running) {
+        lines.extend(running(facts, project, plate, now_ms));
     }
+    for (printer, why) in &facts.to_check {
+        // Whose piece it is does not matter: it lies in the vat for everybody.
+        if let Some(project) = facts.projects.first() {
+            let mut line = facts.line(project, None, Act::CheckVat(why.clone()));
+            line.printer = facts.name_of(*printer);
+            line.on = Some(*printer);
+            lines.push(line);
+        }
+    }
+    finishing(facts, now_ms, &mut lines);
     for printer in &facts.in_use {
-        let busy = running.iter().any(|(_, _, p)| p.printer == *printer);
+        let busy = facts
+            .in_state(PlateState::Running)
+            .any(|(_, p)| p.printer == *printer);
         let waiting = facts
             .in_state(PlateState::Planned)
             .find(|(_, p)| p.printer == *printer);
@@ -146,7 +237,80 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
         let acts = planning(project);
         lines.extend(acts.into_iter().map(|act| facts.line(project, None, act)));
     }
+    lines.sort_by_key(|line| line.act.when(now_ms));
     lines
+}
+
+/// What is to be looked for at a running plate; of what is before its end only the next.
+fn running<'a>(
+    facts: &'a TodayFacts,
+    project: &'a TodayProject,
+    plate: &'a Plate,
+    now_ms: i64,
+) -> Vec<Line<'a>> {
+    let Some(run) = project.runs.get(&plate.id) else {
+        let ends_at_ms = plate.ends_at_ms(now_ms);
+        return vec![facts.line(project, Some(plate), Act::TakeOff { ends_at_ms })];
+    };
+    let acts = looks(plate, run, now_ms)
+        .into_iter()
+        .map(|look| match look {
+            Look::End(ends_at_ms) => Act::TakeOff { ends_at_ms },
+            look => Act::Look(look),
+        });
+    let acts: Vec<Act> = acts.collect();
+    // Once it should have ended, nobody looks at its first layers.
+    let over = acts
+        .iter()
+        .any(|act| matches!(act, Act::TakeOff { .. }) && matches!(act.when(now_ms), When::Due(_)));
+    acts.into_iter()
+        .filter(|act| !over || matches!(act, Act::TakeOff { .. }))
+        .map(|act| facts.line(project, Some(plate), act))
+        .collect()
+}
+
+/// Batches on their way, and plates to be judged.
+fn finishing<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) {
+    let batches: Vec<Batch> = facts.batches.iter().map(|b| b.batch.clone()).collect();
+    let slots = queue(&batches, now_ms);
+    let mut judge = Vec::new();
+    for (project, plate) in facts.in_state(PlateState::Printed) {
+        let of = facts.batches.iter().find(|b| b.batch.plate == plate.id);
+        let mut add = |act| lines.push(facts.line(project, Some(plate), act));
+        let Some(TodayBatch {
+            batch,
+            to_mend,
+            mend_minutes,
+            ..
+        }) = of
+        else {
+            judge.push(facts.line(project, Some(plate), Act::Judge));
+            continue;
+        };
+        let step = batch.current().map_or(Step::Judge, |s| s.step);
+        if *to_mend > 0 {
+            add(Act::Mend(*to_mend, *mend_minutes));
+        }
+        match (step, batch.due_at_ms()) {
+            (Step::Judge, _) => judge.push(facts.line(project, Some(plate), Act::Judge)),
+            (step, Some(ends_at_ms)) => add(Act::EndStep {
+                batch: batch.id,
+                step,
+                ends_at_ms,
+            }),
+            (step, None) => {
+                let slot = slots.iter().find(|s| s.batch == batch.id);
+                add(Act::BeginStep {
+                    batch: batch.id,
+                    step,
+                    from_ms: slot.map_or(now_ms, |s| s.from_ms),
+                    minutes: batch.current().map_or(0.0, |s| s.minutes),
+                });
+            }
+        }
+    }
+    // What is wet goes first.
+    lines.extend(judge);
 }
 
 fn planning(project: &TodayProject) -> Vec<Act> {

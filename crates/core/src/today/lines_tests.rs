@@ -3,6 +3,7 @@
 use super::*;
 use crate::army::Project;
 use crate::army::progress::Progress;
+use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
 use crate::ids::{PlanId, ResinId, RunId, SettingVersionId};
 use crate::units::{LayerHeight, Money};
@@ -10,7 +11,10 @@ use crate::units::{LayerHeight, Money};
 const HOUR_MS: i64 = 3_600_000;
 
 fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
-    let run = |p: &Plate| Run::begun(RunId(p.id.0), p.id, p.id.0 * HOUR_MS);
+    let run = |p: &Plate| Run {
+        looked_at_ms: Some(0),
+        ..Run::begun(RunId(p.id.0), p.id, p.id.0 * HOUR_MS)
+    };
     let began = plates.iter().filter(|p| p.state != PlateState::Planned);
     TodayProject {
         runs: began.map(|p| (p.id, run(p))).collect(),
@@ -60,6 +64,8 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
         printers: (1..4).map(printer).collect(),
         in_use: vec![PrinterId(1), PrinterId(2)],
         resins: Vec::new(),
+        batches: Vec::new(),
+        to_check: BTreeMap::new(),
     }
 }
 
@@ -144,4 +150,161 @@ fn a_draft_waits_to_be_accepted() {
     assert_eq!(acts(&facts(vec![of.clone()])), [(accept, 1, 0)]);
     of.plan = Some(plan(PlanState::Computing));
     assert_eq!(acts(&facts(vec![of])), []);
+}
+
+/// A batch of a plate that came off then, min, whose steps are remove 6, wash 4, dry 10, judge 3.
+fn batch(plate: i64, off_min: i64) -> TodayBatch {
+    let steps = [
+        (Step::Remove, 6.0),
+        (Step::Wash, 4.0),
+        (Step::Dry, 10.0),
+        (Step::Judge, 3.0),
+    ];
+    let step = |(step, minutes)| BatchStep {
+        step,
+        minutes,
+        notes: Vec::new(),
+        state: StepState::Ahead,
+        began_at_ms: None,
+        ends_at_ms: None,
+        reason: String::new(),
+    };
+    TodayBatch {
+        batch: Batch {
+            id: BatchId(plate),
+            row_version: 1,
+            run: RunId(plate),
+            plate: PlateId(plate),
+            off_at_ms: off_min * MIN_MS,
+            steps: steps.map(step).to_vec(),
+            counted: None,
+        },
+        to_mend: 0,
+        mend_minutes: 0.0,
+        missing: 0,
+    }
+}
+
+const MIN_MS: i64 = 60_000;
+
+fn after(of: TodayBatch, acts: &[(BatchAct, i64)]) -> TodayBatch {
+    let batch = acts.iter().fold(of.batch, |b, (act, min)| {
+        b.after(act, min * MIN_MS).unwrap()
+    });
+    TodayBatch { batch, ..of }
+}
+
+/// Twenty facts of a morning, at 10:00: what is overdue, what can be done, what comes, what waits.
+#[test]
+fn a_mornings_facts_give_these_lines_in_this_order() {
+    let now = 600;
+    let (begin, end) = (BatchAct::Begin, BatchAct::End);
+    // Runs of eight hours: plate 1 began at 1:00, so it ended at 9:00; plate 2 at 2:30, to 10:30.
+    let mut levy = project(
+        1,
+        "Levy",
+        vec![
+            plate(1, PlateState::Running, 1),
+            plate(2, PlateState::Running, 2),
+            plate(11, PlateState::Printed, 4),
+            plate(12, PlateState::Printed, 4),
+            plate(13, PlateState::Printed, 4),
+            plate(14, PlateState::Printed, 4),
+            plate(15, PlateState::Printed, 4),
+            plate(16, PlateState::Done, 4),
+            plate(17, PlateState::Lost, 4),
+            plate(18, PlateState::Planned, 1),
+            plate(19, PlateState::Planned, 4),
+            plate(20, PlateState::Planned, 5),
+        ],
+    );
+    levy.runs.insert(
+        PlateId(2),
+        Run {
+            looked_at_ms: None,
+            refill_after_s: Some(7.0 * 3600.0 + 1800.0),
+            ..Run::begun(RunId(2), PlateId(2), 150 * MIN_MS)
+        },
+    );
+    let mut fen = project(2, "Fen", vec![plate(3, PlateState::Running, 3)]);
+    // Held for two hours: it ends at 13:00.
+    fen.runs.insert(
+        PlateId(3),
+        Run {
+            looked_at_ms: Some(1),
+            paused_ms: 2 * HOUR_MS,
+            ..Run::begun(RunId(3), PlateId(3), 3 * HOUR_MS)
+        },
+    );
+    let mended = TodayBatch {
+        to_mend: 2,
+        mend_minutes: 8.0,
+        ..after(
+            batch(14, 500),
+            &[(end.clone(), 506), (end.clone(), 510), (end.clone(), 520)],
+        )
+    };
+    let mut sheet = facts(vec![levy, fen]);
+    sheet.in_use = [1, 2, 3, 4].map(PrinterId).to_vec();
+    sheet.batches = vec![
+        mended,
+        // Washing since 9:50, so until 9:54.
+        after(batch(11, 580), &[(end.clone(), 586), (begin.clone(), 590)]),
+        // Drying since 9:55, until 10:05.
+        after(
+            batch(12, 585),
+            &[(end.clone(), 590), (end.clone(), 594), (begin.clone(), 595)],
+        ),
+        // Both wait to be removed: one pair of hands.
+        batch(13, 595),
+        batch(15, 598),
+    ];
+    sheet.to_check = BTreeMap::from([(PrinterId(4), "a sword is missing".to_owned())]);
+    let all = lines(&sheet, now * MIN_MS);
+    let told: Vec<String> = all
+        .iter()
+        .map(|line| {
+            let at = match line.act.when(now * MIN_MS) {
+                When::Due(at) => format!("due {}:{:02}", at / HOUR_MS, at / MIN_MS % 60),
+                When::Next(at) => format!("next {}:{:02}", at / HOUR_MS, at / MIN_MS % 60),
+                When::Now => "now".to_owned(),
+                When::Later => "later".to_owned(),
+            };
+            let what = match &line.act {
+                Act::Look(Look::FirstLayers(_)) => "look".to_owned(),
+                Act::Look(_) => "refill".to_owned(),
+                Act::CheckVat(why) => format!("vat: {why}"),
+                Act::Judge => "judge".to_owned(),
+                Act::Mend(n, minutes) => format!("mend {n}, {minutes} min"),
+                Act::TakeOff { .. } => "take off".to_owned(),
+                Act::EndStep { step, .. } => format!("end {step}"),
+                Act::BeginStep { step, minutes, .. } => format!("begin {step}, {minutes} min"),
+                Act::Start => "start".to_owned(),
+                Act::AddUnit => "add a unit".to_owned(),
+                other => format!("{other:?}"),
+            };
+            let plate = line.plate.map_or(String::new(), |p| format!(" {}", p.id));
+            format!("{at}: {what}{plate}")
+        })
+        .collect();
+    assert_eq!(
+        told,
+        [
+            "due 2:38: look 2",
+            "due 9:00: take off 1",
+            "due 9:54: end wash 11",
+            "due 10:00: refill 2",
+            "now: vat: a sword is missing",
+            "now: begin remove, 6 min 13",
+            "now: judge 14",
+            "next 10:05: end dry 12",
+            "next 10:06: begin remove, 6 min 15",
+            "next 10:30: take off 2",
+            "next 13:00: take off 3",
+            "later: mend 2, 8 min 14",
+            "later: start 19",
+            "later: add a unit",
+            "later: add a unit",
+        ]
+    );
 }

@@ -2,4 +2,4 @@
 
 mod lines;
 
-pub use lines::{Act, Line, TodayFacts, TodayProject, lines};
+pub use lines::{Act, Line, TodayBatch, TodayFacts, TodayProject, When, lines};

@@ -92,6 +92,8 @@ pub struct Resin {
     pub safe_mm: f64,
     /// Widest gap it closes, mm.
     pub fuses_mm: f64,
+    /// Where its safety data sheet is; empty where nobody said.
+    pub data_sheet: String,
 }
 
 impl Resin {
@@ -116,6 +118,7 @@ impl Resin {
             assumed: format!("name,{}", Self::UNKNOWN),
             safe_mm: SAFE_MM,
             fuses_mm: 0.2,
+            data_sheet: String::new(),
         }
     }
 }

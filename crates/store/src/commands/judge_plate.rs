@@ -26,6 +26,18 @@ pub struct Failure {
     pub note: String,
 }
 
+/// What becomes of the copies that are not marked.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Rest {
+    /// They are good, but for these, which nobody has looked at yet.
+    Good {
+        /// To be judged later.
+        but: Vec<CopyId>,
+    },
+    /// They are judged later.
+    Later,
+}
+
 /// All good but these: judges every copy of a printed plate.
 ///
 /// # Errors
@@ -45,11 +57,12 @@ pub fn judge(
         };
         (f.copy, failed)
     });
-    judge_some(conn, id, &failed.collect::<Vec<_>>(), true, now_ms)
+    let rest = Rest::Good { but: Vec::new() };
+    judge_some(conn, id, &failed.collect::<Vec<_>>(), &rest, now_ms)
 }
 
-/// Judges some copies of a printed plate, and with `rest_good` all others good, but for those that
-/// are to be mended or looked for. The plate is done when none is left to be judged.
+/// Judges some copies of a printed plate, and the rest as it says; what is to be mended or looked
+/// for waits for its own word. The plate is done when none is left to be judged.
 ///
 /// # Errors
 /// [`StoreError::Refused`] when a copy is not on this plate, or nothing is said of any.
@@ -57,14 +70,14 @@ pub fn judge_some(
     conn: &mut Conn,
     id: PlateId,
     judged: &[(CopyId, Judgement)],
-    rest_good: bool,
+    rest: &Rest,
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
     if plate.state != PlateState::Printed {
         check_plate_step(plate.state, PlateState::Done)?;
     }
-    if judged.is_empty() && !rest_good {
+    if judged.is_empty() && *rest == Rest::Later {
         return Err(StoreError::Refused(
             "nothing was marked: pick the copies you looked at".into(),
         ));
@@ -72,8 +85,9 @@ pub fn judge_some(
     for (copy, judgement) in judged {
         judge_one(conn, id, *copy, judgement, now_ms)?;
     }
-    if rest_good {
-        let marked: Vec<i64> = judged.iter().map(|(copy, _)| copy.0).collect();
+    if let Rest::Good { but } = rest {
+        let marked = judged.iter().map(|(copy, _)| copy).chain(but);
+        let marked: Vec<i64> = marked.map(|copy| copy.0).collect();
         let others = on(id)
             .filter(copies::mend.eq("").and(copies::missing.eq(0)))
             .filter(copies::id.ne_all(marked));

@@ -23,6 +23,8 @@ pub struct ResinChange {
     pub wash_agents: String,
     pub safe_mm: f64,
     pub fuses_mm: f64,
+    /// Where its safety data sheet is.
+    pub data_sheet: String,
     pub assumed: String,
 }
 
@@ -39,6 +41,7 @@ impl ResinChange {
             wash_agents: resin.wash_agents,
             safe_mm: resin.safe_mm,
             fuses_mm: resin.fuses_mm,
+            data_sheet: resin.data_sheet,
             assumed: resin.assumed,
         }
     }
@@ -64,6 +67,7 @@ pub fn add(conn: &mut Conn, new: &ResinChange) -> Result<ResinId, StoreError> {
             dsl::wash_agents.eq(&new.wash_agents),
             dsl::safe_um.eq(um(new.safe_mm)),
             dsl::fuses_um.eq(um(new.fuses_mm)),
+            dsl::data_sheet.eq(&new.data_sheet),
             dsl::assumed.eq(&new.assumed),
         ))
         .execute(conn)?;
@@ -95,6 +99,7 @@ pub fn change(
         dsl::wash_agents.eq(&to.wash_agents),
         dsl::safe_um.eq(um(to.safe_mm)),
         dsl::fuses_um.eq(um(to.fuses_mm)),
+        dsl::data_sheet.eq(&to.data_sheet),
         dsl::assumed.eq(&to.assumed),
     ))
     .execute(conn)?;

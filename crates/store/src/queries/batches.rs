@@ -142,6 +142,44 @@ fn with_steps(conn: &mut Conn, rows: Vec<(BatchRow, i64)>) -> Result<Vec<Batch>,
     Ok(rows.into_iter().map(whole).collect())
 }
 
+/// Copies of a plate that wait for more than a look.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Marked {
+    /// To be mended.
+    pub to_mend: u64,
+    /// How long that takes, min, as far as somebody said.
+    pub mend_minutes: f64,
+    /// Missing.
+    pub missing: u64,
+}
+
+/// Copies that are to be mended or looked for, by plate.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn marked(conn: &mut Conn) -> Result<HashMap<PlateId, Marked>, StoreError> {
+    let rows: Vec<(i64, String, Option<f64>, i64)> = copies::table
+        .filter(copies::stage.eq(Stage::InFinishing.as_str()))
+        .filter(copies::mend.ne("").or(copies::missing.ne(0)))
+        .select((
+            copies::plate_id,
+            copies::mend,
+            copies::mend_minutes,
+            copies::missing,
+        ))
+        .load(conn)?;
+    let mut all: HashMap<PlateId, Marked> = HashMap::new();
+    for (plate, mend, minutes, missing) in rows {
+        let of = all.entry(PlateId(plate)).or_default();
+        of.missing += u64::from(missing != 0);
+        if !mend.is_empty() {
+            of.to_mend += 1;
+            of.mend_minutes += minutes.unwrap_or(0.0);
+        }
+    }
+    Ok(all)
+}
+
 /// Copies of a plate that came off and wait to be judged, and those that are missing.
 ///
 /// # Errors

@@ -107,6 +107,7 @@ pub(crate) struct ResinRow {
     assumed: String,
     safe_um: i64,
     fuses_um: i64,
+    data_sheet: String,
 }
 
 impl Row for ResinRow {
@@ -126,6 +127,7 @@ impl Row for ResinRow {
             assumed: self.assumed,
             safe_mm: self.safe_um as f64 / 1000.0,
             fuses_mm: self.fuses_um as f64 / 1000.0,
+            data_sheet: self.data_sheet,
         })
     }
 }

@@ -5,6 +5,7 @@ use wembrit_core::finishing::{BatchAct, BatchState, Step};
 use wembrit_core::flow::{FailedAt, FailureCause, Judgement, PlateState, PrintedCopy, Stage};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
+use wembrit_store::commands::judge_plate::Rest;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::commands::{accept_plan, batches, judge_plate, run_plate, vat_checks};
 use wembrit_store::queries::{self, benches, plates};
@@ -66,7 +67,12 @@ impl Day {
     }
 
     fn judge(&self, marked: &[(CopyId, Judgement)], rest_good: bool) -> Result<(), String> {
-        self.write(|c| judge_plate::judge_some(c, self.plate, marked, rest_good, NOW + 2 * HOUR))
+        let rest = if rest_good {
+            Rest::Good { but: Vec::new() }
+        } else {
+            Rest::Later
+        };
+        self.write(|c| judge_plate::judge_some(c, self.plate, marked, &rest, NOW + 2 * HOUR))
     }
 }
 

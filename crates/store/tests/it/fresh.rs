@@ -79,6 +79,7 @@ impl Fresh {
             let resin = commands::resins::add(
                 c,
                 &ResinChange {
+                    data_sheet: String::new(),
                     name: "slate".into(),
                     price_per_kg: Money(4000),
                     density_g_per_ml: 1.1,

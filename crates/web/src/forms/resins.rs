@@ -49,6 +49,8 @@ pub(crate) fn fields(resin: Option<&Resin>) -> Vec<Field> {
             .hint("The thinnest feature that survives in it."),
         Field::number("fuses_mm", "Fuses gaps up to", "mm", plain(known.fuses_mm))
             .hint("Joints closer than this come out as one piece."),
+        Field::text("data_sheet", "Safety data sheet", &known.data_sheet)
+            .hint("Its address, such as https://…; shown wherever the resin is handled."),
     ];
     mark_assumed(fields, resin.map_or(Resin::UNKNOWN, |r| r.assumed.as_str()))
 }
@@ -65,7 +67,16 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<ResinChange, Faults
             "tick at least one: the resin's data sheet names them",
         );
     }
+    let data_sheet = input.get("data_sheet").trim().to_owned();
+    if !data_sheet.is_empty()
+        && !["https://", "http://"]
+            .iter()
+            .any(|s| data_sheet.starts_with(s))
+    {
+        r.refuse("data_sheet", "give its address, beginning with https://");
+    }
     let change = ResinChange {
+        data_sheet,
         name: r.name("name"),
         price_per_kg: r.money("price_per_kg"),
         density_g_per_ml: r.number("density_g_per_ml", 0.8, 2.0),

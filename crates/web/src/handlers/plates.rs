@@ -6,12 +6,12 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::{FailureCause, PlacedCopy};
+use wembrit_core::flow::{FailureCause, Judgement, PlacedCopy};
 use wembrit_core::ids::{CopyId, PartId, PlanId, PlateId};
 use wembrit_core::plan::PlateEdit;
 use wembrit_core::plan::layout::{Blocked, Change};
 use wembrit_core::plan::per_copy::CopyOf;
-use wembrit_store::commands::judge_plate::Failure;
+use wembrit_store::commands::judge_plate::Rest;
 use wembrit_store::queries::edits::{self, Beside};
 use wembrit_store::queries::pages::plates as pages;
 use wembrit_store::queries::plates;
@@ -337,16 +337,6 @@ pub(crate) async fn sorting(
     html(&view)
 }
 
-pub(crate) async fn start(
-    State(app): State<App>,
-    Id(id): Id<PlateId>,
-) -> Result<Response, WebError> {
-    step(app, id, move |c, now| {
-        commands::run_plate::start(c, id, now)
-    })
-    .await
-}
-
 pub(crate) async fn done(
     State(app): State<App>,
     Id(id): Id<PlateId>,
@@ -455,43 +445,98 @@ pub(crate) async fn judge(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    match read_failures(&input) {
-        Ok(failed) => {
-            step(app, id, move |c, now| {
-                commands::judge_plate::judge(c, id, &failed, now)
-            })
-            .await
-        }
-        Err(fault) => {
-            let mut view = view(&app, id).await?;
-            view.cause = input.get("cause").to_owned();
-            for judged in &mut view.judged {
-                judged.failed = input.all("failed").any(|key| key == judged.key);
-                judged.cause = input.get(&format!("cause_{}", judged.key)).to_owned();
-                judged.note = input.get(&format!("note_{}", judged.key)).to_owned();
+    let said = match read_judgements(&input) {
+        Ok(Said { judged, rest }) => {
+            let done = step(app.clone(), id, move |c, now| {
+                commands::judge_plate::judge_some(c, id, &judged, &rest, now)
+            });
+            match done.await {
+                Err(WebError::Store(StoreError::Refused(why))) => {
+                    format!("Not judged: {why}.")
+                }
+                done => return done,
             }
-            refused(view, fault)
         }
+        Err(fault) => fault,
+    };
+    let mut view = view(&app, id).await?;
+    view.cause = input.get("cause").to_owned();
+    for judged in &mut view.judged {
+        let typed = |field: &str| input.get(&format!("{field}_{}", judged.key)).to_owned();
+        judged.failed = input.all("failed").any(|key| key == judged.key);
+        judged.becomes = typed("as");
+        judged.cause = typed("cause");
+        judged.at = typed("at");
+        judged.layer = typed("layer");
+        judged.note = typed("note");
     }
+    refused(view, said)
 }
 
-/// The marked copies, each with its own cause or the one for all.
-fn read_failures(input: &Input) -> Result<Vec<Failure>, String> {
+/// What a form says of copies.
+struct Said {
+    judged: Vec<(CopyId, Judgement)>,
+    rest: Rest,
+}
+
+/// The marked copies, each with its own cause or the one for all; a cause nobody chose is said later.
+fn read_judgements(input: &Input) -> Result<Said, String> {
     let shared = input.get("cause");
-    let failure = |key: &str| {
+    let (mut judged, mut later) = (Vec::new(), Vec::new());
+    for key in input.all("failed") {
         let copy: CopyId = key
             .parse()
             .map_err(|_| "Not judged: one mark names no copy; load the page again.".to_owned())?;
-        let own = input.get(&format!("cause_{key}"));
-        let word = if own.is_empty() { shared } else { own };
-        let cause: FailureCause = word
-            .parse()
-            .map_err(|_| "Not judged: choose the cause of what failed.".to_owned())?;
-        Ok(Failure {
-            copy,
-            cause,
-            note: input.get(&format!("note_{key}")).to_owned(),
-        })
+        let typed = |field: &str| input.get(&format!("{field}_{key}")).trim().to_owned();
+        let layer = typed("layer");
+        let as_layer = layer.parse::<i64>().ok().filter(|l| *l > 0);
+        if !layer.is_empty() && as_layer.is_none() {
+            return Err(format!(
+                "Not judged: '{layer}' is no layer; write a number such as 412."
+            ));
+        }
+        let own = typed("cause");
+        let word = if own.is_empty() { shared } else { &own };
+        let judgement = match typed("as").as_str() {
+            "good" => Judgement::Good,
+            "missing" => Judgement::Missing,
+            "not looked at" => {
+                later.push(copy);
+                continue;
+            }
+            "to mend" => Judgement::ToMend {
+                what: typed("note"),
+                minutes: typed("minutes").replace(',', ".").parse().ok(),
+            },
+            _ => Judgement::Failed {
+                cause: word.parse().unwrap_or(FailureCause::Other),
+                at: typed("at").parse().ok(),
+                layer: as_layer,
+                note: typed("note"),
+            },
+        };
+        judged.push((copy, judgement));
+    }
+    let rest = if input.get("rest") == "later" {
+        Rest::Later
+    } else {
+        Rest::Good { but: later }
     };
-    input.all("failed").map(failure).collect()
+    Ok(Said { judged, rest })
+}
+
+/// A copy that was good fails after all.
+pub(crate) async fn fail_later(
+    State(app): State<App>,
+    Id(id): Id<CopyId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let cause = input.get("cause").parse().unwrap_or(FailureCause::Other);
+    let note = input.get("note").to_owned();
+    let now = app.now_ms();
+    let plate = app
+        .write(move |c| commands::judge_plate::fail_later(c, id, cause, &note, now))
+        .await?;
+    Ok(go(format!("/plates/{plate}")))
 }

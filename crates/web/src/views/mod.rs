@@ -6,6 +6,7 @@ pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 mod error;
+pub(crate) mod finishing;
 pub(crate) mod holding;
 pub(crate) mod matching;
 pub(crate) mod muster;
@@ -17,6 +18,7 @@ pub(crate) mod poses;
 pub(crate) mod practice;
 pub(crate) mod recipes;
 pub(crate) mod rosters;
+pub(crate) mod runs;
 pub(crate) mod scale;
 pub(crate) mod sculpts;
 pub(crate) mod setups;
@@ -50,6 +52,7 @@ pub(crate) enum Tab {
     Muster,
     Sculpts,
     Plates,
+    Finishing,
     Workshop,
     None,
 }
@@ -66,6 +69,8 @@ pub(crate) struct Page {
     pub(crate) projects: Vec<Project>,
     /// Plates of all projects that need a hand: to be taken off or to be judged.
     pub(crate) plates_open: u64,
+    /// Batches on their way.
+    pub(crate) batches_open: u64,
     pub(crate) notice: Option<Notice>,
     pub(crate) demo: bool,
 }
@@ -90,6 +95,7 @@ impl Page {
             project: None,
             projects: Vec::new(),
             plates_open: 0,
+            batches_open: 0,
             notice: None,
             demo: false,
         }
@@ -106,6 +112,7 @@ impl Page {
             project: frame.project,
             projects: frame.projects,
             plates_open: frame.plates_open,
+            batches_open: frame.batches_open,
             notice: None,
             demo: app.settings.demo,
         }
@@ -154,7 +161,14 @@ impl Page {
             tab(muster, "Muster", "2", Tab::Muster, 0),
             tab("/sculpts".into(), "Sculpts", "3", Tab::Sculpts, 0),
             tab(plates, "Plates", "4", Tab::Plates, self.plates_open),
-            tab("/workshop".into(), "Workshop", "5", Tab::Workshop, 0),
+            tab(
+                "/finishing".into(),
+                "Finishing",
+                "5",
+                Tab::Finishing,
+                self.batches_open,
+            ),
+            tab("/workshop".into(), "Workshop", "6", Tab::Workshop, 0),
         ]
     }
 }

@@ -5,7 +5,9 @@ use std::collections::{BTreeMap, HashSet};
 use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
-use wembrit_core::flow::{FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome};
+use wembrit_core::flow::{
+    FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome, Stage,
+};
 use wembrit_core::ids::PartId;
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
@@ -36,9 +38,16 @@ pub(crate) struct BillRow {
 pub(crate) struct Judged {
     pub(crate) key: String,
     pub(crate) label: String,
+    /// Marked: it is not simply good.
     pub(crate) failed: bool,
+    /// What a marked one is; empty for failed.
+    pub(crate) becomes: String,
     pub(crate) cause: String,
+    pub(crate) at: String,
+    pub(crate) layer: String,
     pub(crate) note: String,
+    /// That it is to be mended or looked for.
+    pub(crate) waits: String,
 }
 
 /// One plate's sheet.
@@ -73,6 +82,7 @@ pub(crate) struct PlateView {
     pub(crate) judged: Vec<Judged>,
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
+    pub(crate) steps: Vec<&'static str>,
     pub(crate) fault: String,
     /// What can be done by hand, while the plan is a draft.
     pub(crate) hand: Option<Hand>,
@@ -199,6 +209,7 @@ impl PlateView {
                 Vec::new()
             },
             cause: String::new(),
+            steps: FailedAt::ALL.iter().map(|s| s.as_str()).collect(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),
             fill: format!("{:.0} %", covered / inside * 100.0),
@@ -293,10 +304,28 @@ fn judged(copies: &[PlateCopy]) -> Vec<Judged> {
         key: key(c),
         label: label(c),
         failed: false,
+        becomes: String::new(),
         cause: String::new(),
+        at: String::new(),
+        layer: String::new(),
         note: String::new(),
+        waits: c.copy.as_ref().map_or_else(String::new, waits_for),
     };
-    copies.iter().map(judged).collect()
+    let open = |c: &&PlateCopy| {
+        let off = |c: &PrintedCopy| c.stage == Stage::InFinishing;
+        c.copy.as_ref().is_some_and(off)
+    };
+    copies.iter().filter(open).map(judged).collect()
+}
+
+/// What a copy waits for before it is good or failed.
+fn waits_for(copy: &PrintedCopy) -> String {
+    match (copy.missing, copy.mend.as_str(), copy.mend_minutes) {
+        (true, _, _) => "missing: search the vat".to_owned(),
+        (_, "", _) => String::new(),
+        (_, what, Some(minutes)) => format!("to mend: {what}, {minutes:.0} min"),
+        (_, what, None) => format!("to mend: {what}"),
+    }
 }
 
 /// A plate's state as a person says it.

@@ -80,6 +80,25 @@ pub(crate) fn near(ms: i64, now_ms: i64, zone: &TimeZone) -> String {
     at.strftime(form).to_string()
 }
 
+/// `16:20`.
+pub(crate) fn clock(ms: i64, zone: &TimeZone) -> String {
+    local(ms, zone).map_or_else(String::new, |t| t.strftime("%H:%M").to_string())
+}
+
+/// When the day of a time began, ms since 1970.
+pub(crate) fn day_begins(ms: i64, zone: &TimeZone) -> i64 {
+    let began = local(ms, zone).map(|t| t.date().at(0, 0, 0, 0));
+    let began = began.and_then(|at| zone.to_timestamp(at).ok());
+    began.map_or(ms, Timestamp::as_millisecond)
+}
+
+/// Words as a sentence: a capital letter and a full stop.
+pub(crate) fn sentence(words: &str) -> String {
+    let mut letters = words.chars();
+    let first = letters.next().map(|c| c.to_uppercase().to_string());
+    format!("{}{}.", first.unwrap_or_default(), letters.as_str())
+}
+
 /// As a date-time field of a form wants it: `2026-11-24T16:20`.
 pub(crate) fn field(ms: i64, zone: &TimeZone) -> String {
     local(ms, zone).map_or_else(String::new, |t| t.strftime("%Y-%m-%dT%H:%M").to_string())

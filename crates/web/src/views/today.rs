@@ -3,14 +3,18 @@
 use askama::Template;
 use wembrit_core::cost::PlateSums;
 use wembrit_core::ids::ProjectId;
-use wembrit_core::today::{Act, Line, lines};
+use wembrit_core::running::looks::Look;
+use wembrit_core::today::{Act, Line, When, lines};
 use wembrit_store::queries::pages::today::Today;
 
 use super::Page;
+use super::runs::late;
 use super::show::{self, count, hours, tenth};
 
 /// One line of the slip.
 pub(crate) struct Job {
+    /// What stands over it where a part of the slip begins.
+    pub(crate) heading: &'static str,
     pub(crate) at: String,
     pub(crate) what: String,
     pub(crate) place: String,
@@ -37,8 +41,19 @@ impl TodayView {
         let all = lines(&data.facts, now_ms);
         let shown = data.army.as_ref().map(|a| a.project.id);
         let mut jobs: Vec<Job> = all.iter().map(|l| job(l, shown, &page, now_ms)).collect();
+        let mut last = "";
+        for (job, line) in jobs.iter_mut().zip(&all) {
+            let heading = match line.act.when(now_ms) {
+                When::Due(_) | When::Now => "Due now",
+                When::Next(_) => "Next",
+                When::Later => "Later",
+            };
+            job.heading = if heading == last { "" } else { heading };
+            last = heading;
+        }
         if data.facts.projects.is_empty() {
             jobs.push(Job {
+                heading: "",
                 at: "first".into(),
                 what: "Make a project".into(),
                 place: "one army or collection; its units and models follow".into(),
@@ -80,7 +95,78 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
     let to = |place: &str| format!("/projects/{project}/{place}");
     let number = line.plate.map_or(0, |p| p.number);
     let (printer, resin) = (line.printer, line.resin);
+    let at_printer = || format!("{}/run", plate_address(line));
+    let timed = |ms: i64| {
+        let late = late(ms, now_ms);
+        if late.is_empty() {
+            show::near(ms, now_ms, &page.zone)
+        } else {
+            late
+        }
+    };
     let (at, what, place, to, action) = match &line.act {
+        Act::Look(look) => (
+            timed(look.at_ms()),
+            match look {
+                Look::Refill(_) => format!("Fill up the vat of {printer}"),
+                _ => format!("Look at plate {number} on {printer}"),
+            },
+            match look {
+                Look::Refill(_) => format!("plate {number} takes more {resin} than it holds"),
+                _ => "its first layers are done".to_owned(),
+            },
+            at_printer(),
+            "Look",
+        ),
+        Act::CheckVat(why) => (
+            "now".to_owned(),
+            format!("Search the vat of {printer}"),
+            format!("{why}; nothing is started before"),
+            line.on
+                .map_or_else(String::new, |p| format!("/printers/{p}/vat")),
+            "Look",
+        ),
+        Act::Mend(copies, minutes) => (
+            "open".to_owned(),
+            format!(
+                "Mend {} of plate {number}",
+                count(*copies, "copy", "copies")
+            ),
+            if *minutes > 0.0 {
+                format!("{minutes:.0} min")
+            } else {
+                resin.to_owned()
+            },
+            plate_address(line),
+            "Show",
+        ),
+        Act::EndStep {
+            batch,
+            step,
+            ends_at_ms,
+        } => (
+            timed(*ends_at_ms),
+            format!("Plate {number}: {step} is over"),
+            format!("{resin}, off {printer}"),
+            format!("/finishing#batch-{batch}"),
+            "Show",
+        ),
+        Act::BeginStep {
+            batch,
+            step,
+            from_ms,
+            minutes,
+        } => (
+            if *from_ms > now_ms {
+                show::near(*from_ms, now_ms, &page.zone)
+            } else {
+                "now".to_owned()
+            },
+            format!("Plate {number}: {step}"),
+            format!("{minutes:.0} min, {resin}, off {printer}"),
+            format!("/finishing#batch-{batch}"),
+            "Begin",
+        ),
         Act::Judge => (
             "now".to_owned(),
             format!("Judge plate {number}"),
@@ -96,10 +182,10 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
                 (format!("{resin}, it should have ended"), "Take it off")
             };
             (
-                show::near(*ends_at_ms, now_ms, &page.zone),
+                timed(*ends_at_ms),
                 format!("Take plate {number} off {printer}"),
                 place,
-                plate_address(line),
+                at_printer(),
                 action,
             )
         }
@@ -110,8 +196,8 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
                 let (h, ml) = (hours(p.seconds), tenth(p.resin_ml));
                 format!("{h} h, {ml} ml of {resin}")
             }),
-            plate_address(line),
-            "Start",
+            at_printer(),
+            "Pre-flight",
         ),
         Act::Accept { revision, sums } => (
             "ready".to_owned(),
@@ -144,6 +230,7 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
     };
     let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
     Job {
+        heading: "",
         at,
         what,
         place: if elsewhere {

@@ -6,7 +6,7 @@ use wembrit_core::workshop::Workshop;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{muster, plates, workshop};
+use crate::queries::{batches, muster, plates, workshop};
 
 /// What stands around a page.
 #[derive(Debug, Clone, PartialEq)]
@@ -19,6 +19,8 @@ pub struct Frame {
     pub project: Option<Project>,
     /// Plates of all projects that need a hand: to be taken off or to be judged.
     pub plates_open: u64,
+    /// Batches on their way through finishing.
+    pub batches_open: u64,
 }
 
 /// Loads what stands around a page; without a project named the one looked at last is meant, where
@@ -44,5 +46,6 @@ pub fn load(
         projects,
         project,
         plates_open: plates::need_a_hand(conn)?,
+        batches_open: batches::open(conn)?.len() as u64,
     })
 }

@@ -1,10 +1,12 @@
 //! What each page shows, loaded in one go: a view is made from it and asks for nothing more.
 
 pub mod bin;
+pub mod finishing;
 pub mod frame;
 pub mod plans;
 pub mod plates;
 pub mod recipes;
+pub mod runs;
 pub mod sculpts;
 pub mod setups;
 pub mod today;

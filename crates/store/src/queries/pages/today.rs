@@ -1,12 +1,13 @@
 //! The day sheet: everything that needs a hand, in all projects.
 
 use wembrit_core::army::Army;
+use wembrit_core::finishing::Batch;
 use wembrit_core::ids::ProjectId;
-use wembrit_core::today::{TodayFacts, TodayProject};
+use wembrit_core::today::{TodayBatch, TodayFacts, TodayProject};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{army, muster, plans, plates, printers, resins};
+use crate::queries::{army, batches, benches, muster, plans, plates, printers, resins};
 
 /// What the day sheet is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -50,7 +51,24 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreErr
             printers: printers::list_all(conn)?,
             in_use: printers::list(conn)?.iter().map(|p| p.id).collect(),
             resins: resins::list_all(conn)?,
+            batches: on_their_way(conn)?,
+            to_check: benches::to_check(conn)?,
         },
         army: of_shown,
     })
+}
+
+fn on_their_way(conn: &mut Conn) -> Result<Vec<TodayBatch>, StoreError> {
+    let all = batches::open(conn)?;
+    let marked = batches::marked(conn)?;
+    let with = |batch: Batch| {
+        let of = marked.get(&batch.plate).copied().unwrap_or_default();
+        TodayBatch {
+            to_mend: of.to_mend,
+            mend_minutes: of.mend_minutes,
+            missing: of.missing,
+            batch,
+        }
+    };
+    Ok(all.into_iter().map(with).collect())
 }

@@ -1,0 +1,61 @@
+//! Finishing: the batches on their way, and what each of them is.
+
+use wembrit_core::finishing::Batch;
+use wembrit_core::flow::Plate;
+use wembrit_core::ids::BatchId;
+use wembrit_core::workshop::resin::Resin;
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{batches, plates, printers, resins};
+
+/// A batch with what it came from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OnItsWay {
+    /// The batch.
+    pub batch: Batch,
+    /// Its plate.
+    pub plate: Plate,
+    /// Name of the printer.
+    pub printer: String,
+    /// Its resin.
+    pub resin: Resin,
+    /// Copies to be judged.
+    pub copies: i64,
+    /// Of these missing.
+    pub missing: i64,
+    /// Minutes of the last cure of this resin, and how it felt.
+    pub last_cure: Option<(f64, String)>,
+}
+
+fn on_its_way(conn: &mut Conn, batch: Batch) -> Result<OnItsWay, StoreError> {
+    let plate = plates::load(conn, batch.plate)?;
+    let (copies, missing) = batches::to_judge(conn, batch.plate)?;
+    Ok(OnItsWay {
+        printer: printers::load(conn, plate.printer)?.name,
+        resin: resins::load(conn, plate.resin)?,
+        last_cure: batches::last_cure(conn, plate.resin)?,
+        copies,
+        missing,
+        plate,
+        batch,
+    })
+}
+
+/// Every batch that is not done.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn open(conn: &mut Conn) -> Result<Vec<OnItsWay>, StoreError> {
+    let all = batches::open(conn)?;
+    all.into_iter().map(|b| on_its_way(conn, b)).collect()
+}
+
+/// One batch.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn one(conn: &mut Conn, id: BatchId) -> Result<OnItsWay, StoreError> {
+    let batch = batches::load(conn, id)?;
+    on_its_way(conn, batch)
+}

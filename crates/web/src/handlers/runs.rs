@@ -1,0 +1,233 @@
+//! A plate at its printer: the checks before the start, what happens while it runs.
+
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use axum::http::{StatusCode, header};
+use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::ids::{PlateId, PrinterId};
+use wembrit_core::running::{Answers, CheckItem};
+use wembrit_core::units::Money;
+use wembrit_store::commands::run_plate::{StartSaid, While};
+use wembrit_store::queries::pages::runs as pages;
+use wembrit_store::queries::workshop;
+use wembrit_store::{Conn, StoreError, commands};
+
+use super::{Fields, Id, go, page};
+use crate::error::WebError;
+use crate::forms::Input;
+use crate::state::App;
+use crate::views::runs::{RunView, Trouble, Typed, VatView};
+use crate::views::{Tab, html, show};
+
+/// When the day began in the workshop, ms since 1970.
+fn day_ms(c: &mut Conn, now_ms: i64) -> Result<i64, StoreError> {
+    let zone = show::zone(&workshop::load(c)?.time_zone);
+    Ok(show::day_begins(now_ms, &zone))
+}
+
+async fn view(app: &App, id: PlateId, typed: Typed, trouble: Trouble) -> Result<RunView, WebError> {
+    let now = app.now_ms();
+    app.view(move |c, app| {
+        let day = day_ms(c, now)?;
+        let data = pages::load(c, id, day)?;
+        let plate = &data.known.plate;
+        let title = format!("Plate {} at the printer", plate.number);
+        let page = page(c, app, Tab::Plates, &title, Some(plate.project))?;
+        Ok(RunView::new(page, &data, &typed, &trouble, now))
+    })
+    .await
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    asked: Fields,
+) -> Result<Html<String>, WebError> {
+    let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
+    let trouble = Trouble {
+        lost: text("lost").parse().ok(),
+        damage: Money::parse(&text("damage")).ok(),
+    };
+    html(&view(&app, id, Typed::default(), trouble).await?)
+}
+
+fn number(input: &Input, name: &str, least: f64, most: f64) -> Result<Option<f64>, String> {
+    let text = input.get(name).trim().replace(',', ".");
+    if text.is_empty() {
+        return Ok(None);
+    }
+    let number = text.parse::<f64>().ok();
+    let fits = number.filter(|n| (least..=most).contains(n));
+    fits.map(Some)
+        .ok_or_else(|| format!("Not started: '{text}' is no figure from {least} to {most}."))
+}
+
+fn read_start(input: &Input) -> (StartSaid, String) {
+    let vat = number(input, "vat_ml", 0.0, 20_000.0);
+    let room = number(input, "room_c", -20.0, 60.0);
+    let fault = [vat.as_ref().err(), room.as_ref().err()];
+    let fault = fault
+        .into_iter()
+        .flatten()
+        .next()
+        .cloned()
+        .unwrap_or_default();
+    let ticked = input.all("tick").filter_map(|word| word.parse().ok());
+    let passed = |item: &CheckItem| {
+        let why = input.get(&format!("pass {item}")).trim().to_owned();
+        (!why.is_empty()).then_some((*item, why))
+    };
+    let answers = Answers {
+        ticked: ticked.collect(),
+        passed: CheckItem::ALL.iter().filter_map(passed).collect(),
+    };
+    let said = StartSaid {
+        vat_ml: vat.unwrap_or(None),
+        room_c: room.unwrap_or(None),
+        answers,
+    };
+    (said, fault)
+}
+
+/// Starts the run when its checks allow it; else the checks again, with what was typed.
+pub(crate) async fn start(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (said, mut fault) = read_start(&Input::parse(&body));
+    if fault.is_empty() {
+        let now = app.now_ms();
+        let say = said.clone();
+        let work = move |c: &mut Conn| {
+            let day = day_ms(c, now)?;
+            commands::run_plate::start_checked(c, id, &say, day, now)
+        };
+        fault = match app.write(work).await {
+            Ok(()) => return Ok(go(format!("/plates/{id}/run"))),
+            Err(WebError::Store(StoreError::Refused(why))) => show::sentence(&why),
+            Err(other) => return Err(other),
+        };
+    }
+    let typed = Typed {
+        vat_ml: said.vat_ml,
+        room_c: said.room_c,
+        answers: said.answers,
+        fault,
+    };
+    let view = view(&app, id, typed, Trouble::default()).await?;
+    Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
+}
+
+/// Something that happens while it runs.
+pub(crate) async fn during(
+    State(app): State<App>,
+    Path((id, what)): Path<(i64, String)>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let id = PlateId(id);
+    let what = match what.as_str() {
+        "looked" => While::Looked,
+        "refilled" => While::Refilled,
+        "pause" => While::Pause,
+        "resume" => While::Resume,
+        "go-on" => While::GoOn(Input::parse(&body).get("what").to_owned()),
+        _ => return Err(WebError::NoPage),
+    };
+    let now = app.now_ms();
+    let work = move |c: &mut Conn| commands::run_plate::during(c, id, &what, now);
+    match app.write(work).await {
+        Err(WebError::Store(StoreError::Refused(why))) => {
+            let typed = Typed {
+                fault: show::sentence(&why),
+                ..Typed::default()
+            };
+            let view = view(&app, id, typed, Trouble::default()).await?;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
+        }
+        done => {
+            done?;
+            Ok(go(format!("/plates/{id}/run")))
+        }
+    }
+}
+
+/// Looking into a vat, where something is missing or between two runs.
+pub(crate) async fn vat_page(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+) -> Result<Html<String>, WebError> {
+    html(&vat_view(&app, id, String::new()).await?)
+}
+
+async fn vat_view(app: &App, id: PrinterId, fault: String) -> Result<VatView, WebError> {
+    app.view(move |c, app| {
+        let page = page(c, app, Tab::Finishing, "The vat", None)?;
+        let (printer, to_check) = pages::vat(c, id)?;
+        Ok(VatView {
+            page,
+            id,
+            printer,
+            to_check,
+            fault,
+        })
+    })
+    .await
+}
+
+/// Somebody has looked into a vat.
+pub(crate) async fn vat(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+    asked: Fields,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let found = Input::parse(&body).get("found").to_owned();
+    let now = app.now_ms();
+    let look = move |c: &mut Conn| commands::vat_checks::look(c, id, &found, now);
+    match app.write(look).await {
+        Err(WebError::Store(StoreError::Refused(why))) => {
+            let view = vat_view(&app, id, show::sentence(&why)).await?;
+            return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response());
+        }
+        done => done?,
+    }
+    Ok(
+        match asked.get("plate").and_then(|p| p.parse::<i64>().ok()) {
+            Some(plate) => go(format!("/plates/{plate}/run")),
+            None => go("/"),
+        },
+    )
+}
+
+/// When a run ends, for the calendar of a phone: a closed page cannot ring.
+pub(crate) async fn alarm(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    let data = app.read(move |c| pages::load(c, id, now)).await?;
+    let plate = &data.known.plate;
+    let run = data.run.filter(|r| r.ended_at_ms.is_none());
+    let Some(run) = run else {
+        return Err(WebError::BadRequest(
+            "this plate does not run: there is nothing to ring for".into(),
+        ));
+    };
+    let ends = run.ends_at_ms(plate.seconds, now);
+    let words = format!("Take plate {} off {}", plate.number, data.printer.name);
+    Ok(calendar(&format!("run-{}", run.id), &words, ends, now))
+}
+
+/// One event with an alarm, as a file for a calendar.
+pub(super) fn calendar(uid: &str, words: &str, at_ms: i64, now_ms: i64) -> Response {
+    let file = wembrit_paper::write_alarm(uid, words, at_ms, now_ms);
+    let headers = [
+        (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
+        (
+            header::CONTENT_DISPOSITION,
+            "attachment; filename=\"wembrit.ics\"",
+        ),
+    ];
+    (headers, file).into_response()
+}

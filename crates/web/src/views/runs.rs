@@ -1,0 +1,309 @@
+//! A plate at its printer: the checks before the start, the looks while it runs, going on or
+//! stopping once something went wrong.
+
+use askama::Template;
+use wembrit_core::flow::{FailureCause, PlateState};
+use wembrit_core::ids::{BatchId, PlateId, PrinterId};
+use wembrit_core::running::going_on::{Weighing, chance_bad};
+use wembrit_core::running::looks::{Look, looks};
+use wembrit_core::running::preflight::preflight;
+use wembrit_core::running::{Answers, CheckItem, PrinterState, Verdict};
+use wembrit_core::units::Money;
+use wembrit_store::queries::pages::runs::RunSheet;
+
+use super::Page;
+use super::show::{self, count, hours, tenth};
+
+/// A check as it is shown.
+pub(crate) struct CheckRow {
+    pub(crate) name: &'static str,
+    /// `good`, `doubt`, `stop` or `ask`.
+    pub(crate) kind: &'static str,
+    pub(crate) words: String,
+    pub(crate) why: &'static str,
+    pub(crate) ticked: bool,
+    pub(crate) reason: String,
+}
+
+/// Something to look for.
+pub(crate) struct LookRow {
+    pub(crate) at: String,
+    pub(crate) what: &'static str,
+    pub(crate) help: &'static str,
+    /// What is pressed when it is done; nothing for the end.
+    pub(crate) act: Option<(&'static str, &'static str)>,
+    pub(crate) late: String,
+}
+
+/// Going on against stopping.
+pub(crate) struct Aid {
+    pub(crate) left: String,
+    pub(crate) ml_left: String,
+    pub(crate) lost: u64,
+    pub(crate) still_good: String,
+    pub(crate) stop: String,
+    pub(crate) well: String,
+    pub(crate) badly: String,
+    pub(crate) pays_under: String,
+    pub(crate) chance: String,
+    pub(crate) from: String,
+    pub(crate) advice: &'static str,
+    pub(crate) damage: String,
+}
+
+/// What was typed before the start.
+#[derive(Default)]
+pub(crate) struct Typed {
+    pub(crate) vat_ml: Option<f64>,
+    pub(crate) room_c: Option<f64>,
+    pub(crate) answers: Answers,
+    pub(crate) fault: String,
+}
+
+/// What is asked of the page while something goes wrong.
+#[derive(Default)]
+pub(crate) struct Trouble {
+    pub(crate) lost: Option<u64>,
+    pub(crate) damage: Option<Money>,
+}
+
+/// A plate at its printer.
+#[derive(Template)]
+#[template(path = "runs/show.html")]
+pub(crate) struct RunView {
+    pub(crate) page: Page,
+    pub(crate) id: PlateId,
+    pub(crate) number: i64,
+    pub(crate) copies: u64,
+    pub(crate) state: PlateState,
+    pub(crate) printer: (PrinterId, String),
+    pub(crate) printer_state: PrinterState,
+    pub(crate) resin: String,
+    pub(crate) sheet: String,
+    pub(crate) hours: String,
+    pub(crate) ml: String,
+    pub(crate) layers: i64,
+    pub(crate) other_running: Option<i64>,
+    pub(crate) vat_ml: String,
+    pub(crate) vat_proposed: bool,
+    pub(crate) room_c: String,
+    pub(crate) checks: Vec<CheckRow>,
+    pub(crate) to_check: String,
+    pub(crate) fault: String,
+    pub(crate) ends_ms: i64,
+    pub(crate) now_ms: i64,
+    pub(crate) ends: String,
+    pub(crate) left: String,
+    pub(crate) late: String,
+    pub(crate) paused: bool,
+    pub(crate) looks: Vec<LookRow>,
+    pub(crate) trouble: String,
+    pub(crate) aid: Option<Aid>,
+    pub(crate) kept: Vec<(String, String, String)>,
+    pub(crate) causes: Vec<&'static str>,
+    pub(crate) batch: Option<BatchId>,
+}
+
+/// Looking into a vat.
+#[derive(Template)]
+#[template(path = "runs/vat.html")]
+pub(crate) struct VatView {
+    pub(crate) page: Page,
+    pub(crate) id: PrinterId,
+    pub(crate) printer: String,
+    pub(crate) to_check: String,
+    pub(crate) fault: String,
+}
+
+/// How late something is, where it is.
+pub(super) fn late(at_ms: i64, now_ms: i64) -> String {
+    let minutes = (now_ms - at_ms) / 60_000;
+    match minutes {
+        ..1 => String::new(),
+        1..120 => format!("overdue by {minutes} min"),
+        _ => format!("overdue by {}:{:02} h", minutes / 60, minutes % 60),
+    }
+}
+
+fn look_row(look: Look, page: &Page, now_ms: i64) -> LookRow {
+    let (what, help, act) = match look {
+        Look::FirstLayers(_) => (
+            "First layers done: look",
+            "Nothing on the plate? It is stuck to the film: stop, lift, drain, clear the film with a soft scraper, strain the resin back. A knock at each lift? Something hangs on: stop and look.",
+            Some(("looked", "They are on it")),
+        ),
+        Look::Refill(_) => (
+            "Fill the vat up by then",
+            "Hold the run first; pour slowly, at the side.",
+            Some(("refilled", "Filled up")),
+        ),
+        Look::End(_) => ("It should end", "", None),
+    };
+    LookRow {
+        at: show::near(look.at_ms(), now_ms, &page.zone),
+        what,
+        help,
+        act,
+        late: late(look.at_ms(), now_ms),
+    }
+}
+
+fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
+    let facts = data
+        .known
+        .with(typed.vat_ml.or(data.known.vat_ml), typed.room_c);
+    let row = |check: wembrit_core::running::Check| {
+        let (kind, words) = match check.verdict {
+            Verdict::Good(words) => ("good", words),
+            Verdict::Doubt(words) => ("doubt", words),
+            Verdict::Stop(words) => ("stop", words),
+            Verdict::Ask => ("ask", question(check.item).to_owned()),
+        };
+        let passed = |(item, _): &&(CheckItem, String)| *item == check.item;
+        let passed = typed.answers.passed.iter().find(passed);
+        CheckRow {
+            name: check.item.as_str(),
+            kind,
+            words,
+            why: check.why,
+            ticked: typed.answers.ticked.contains(&check.item),
+            reason: passed.map_or_else(String::new, |(_, why)| why.clone()),
+        }
+    };
+    preflight(&facts).checks.into_iter().map(row).collect()
+}
+
+const fn question(item: CheckItem) -> &'static str {
+    match item {
+        CheckItem::Levelled => "the plate is levelled and tight",
+        CheckItem::Film => "the film is whole, the vat free of chips",
+        CheckItem::Shaken => "the resin is shaken",
+        CheckItem::Gloves => "gloves and glasses on, air drawn outside",
+        CheckItem::Lid => "the lid goes on",
+        CheckItem::Somebody => "somebody stays for the first layers",
+        _ => "",
+    }
+}
+
+fn aid(data: &RunSheet, trouble: &Trouble, now_ms: i64) -> Option<Aid> {
+    let run = data.run.as_ref().filter(|r| r.ended_at_ms.is_none())?;
+    let lost = trouble.lost?.min(data.copies);
+    let plate = &data.known.plate;
+    let left_s = ((run.ends_at_ms(plate.seconds, now_ms) - now_ms).max(0)) as f64 / 1000.0;
+    let share_left = (left_s / plate.seconds.max(1.0)).clamp(0.0, 1.0);
+    let part = |share: f64| Money::from_minor_f64(plate.cost().0 as f64 * share);
+    let lost_share = lost as f64 / data.copies.max(1) as f64;
+    let damage = trouble.damage.or(data.vat_worth()).unwrap_or(Money(0));
+    let weighing = Weighing {
+        remake_all: plate.cost(),
+        rest: Money::from_minor_f64(plate.resin_cost.0 as f64 * share_left),
+        remake_lost: part(lost_share),
+        damage,
+    };
+    let (went_on, bad) = data.gone_on;
+    let chance = chance_bad(bad, went_on);
+    let minor = |share: f64| Money::from_minor_f64(weighing.going_on_minor(share)).to_string();
+    Some(Aid {
+        left: hours(left_s),
+        ml_left: tenth(plate.resin_ml * share_left),
+        lost,
+        still_good: part(1.0 - lost_share).to_string(),
+        stop: weighing.remake_all.to_string(),
+        well: minor(0.0),
+        badly: minor(1.0),
+        pays_under: format!("{:.1}", 100.0 * weighing.pays_under()),
+        chance: format!("{:.0}", 100.0 * chance),
+        from: format!(
+            "{} so far that somebody went on with, {} badly",
+            count(went_on, "run", "runs"),
+            if bad == 0 {
+                "none ended".to_owned()
+            } else {
+                format!("{bad} ended")
+            }
+        ),
+        advice: if chance < weighing.pays_under() {
+            "Going on costs less on average."
+        } else {
+            "Stopping costs less on average."
+        },
+        damage: damage.to_string(),
+    })
+}
+
+impl RunView {
+    /// Somebody has to look into the vat before anything is started.
+    pub(crate) fn vat_first(&self) -> bool {
+        let vat = CheckItem::VatLooked.as_str();
+        self.checks
+            .iter()
+            .any(|c| c.name == vat && c.kind == "stop")
+    }
+
+    pub(crate) fn new(
+        page: Page,
+        data: &RunSheet,
+        typed: &Typed,
+        trouble: &Trouble,
+        now_ms: i64,
+    ) -> Self {
+        let plate = &data.known.plate;
+        let running = data.run.as_ref().filter(|r| r.ended_at_ms.is_none());
+        let ends_ms = running.map_or(0, |r| r.ends_at_ms(plate.seconds, now_ms));
+        let looks = running.map_or_else(Vec::new, |run| looks(plate, run, now_ms));
+        let to_check = !data.known.to_check.is_empty();
+        let on_it = running.map(|r| (r, plate.seconds));
+        let vat = typed.vat_ml.or(data.known.vat_ml);
+        let room = typed.room_c.or(data.known.room_c);
+        Self {
+            id: plate.id,
+            number: plate.number,
+            copies: data.copies,
+            state: plate.state,
+            printer: (plate.printer, data.printer.name.clone()),
+            printer_state: PrinterState::of(true, to_check, on_it, now_ms),
+            resin: data.resin.name.clone(),
+            sheet: data.resin.data_sheet.clone(),
+            hours: hours(plate.seconds),
+            ml: tenth(plate.resin_ml),
+            layers: plate.layers,
+            other_running: data.other_running,
+            vat_ml: vat.map_or_else(String::new, |ml| format!("{ml:.0}")),
+            vat_proposed: typed.vat_ml.is_none() && vat.is_some(),
+            room_c: room.map_or_else(String::new, |c| format!("{c:.0}")),
+            checks: check_rows(data, typed),
+            to_check: data.known.to_check.clone(),
+            fault: typed.fault.clone(),
+            ends_ms,
+            now_ms,
+            ends: show::near(ends_ms, now_ms, &page.zone),
+            left: hours((ends_ms - now_ms).max(0) as f64 / 1000.0),
+            late: late(ends_ms, now_ms),
+            paused: running.is_some_and(|r| r.paused_at_ms.is_some()),
+            looks: looks
+                .into_iter()
+                .map(|look| look_row(look, &page, now_ms))
+                .collect(),
+            trouble: running.map_or_else(String::new, |r| r.trouble.clone()),
+            aid: aid(data, trouble, now_ms),
+            kept: data.checks.clone(),
+            causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
+            batch: data.batch.as_ref().map(|b| b.id),
+            page,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case(0, "")]
+    #[case(7, "overdue by 7 min")]
+    #[case(150, "overdue by 2:30 h")]
+    fn what_is_late_says_by_how_much(#[case] minutes: i64, #[case] words: &str) {
+        assert_eq!(late(1_000, 1_000 + minutes * 60_000), words);
+    }
+}
