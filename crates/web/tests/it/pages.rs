@@ -152,7 +152,7 @@ async fn costs_by_unit_and_model_add_up_to_the_plan() {
 }
 
 #[tokio::test]
-async fn all_good_but_these_needs_a_cause_and_takes_one_for_each() {
+async fn all_good_but_these_takes_a_cause_for_each() {
     let app = TestApp::demo();
     let running = app
         .store
@@ -173,11 +173,14 @@ async fn all_good_but_these_needs_a_cause_and_takes_one_for_each() {
     let [a, b] = [0, 1].map(|i| spots[i].copy.as_ref().unwrap().id);
     let judge = format!("/plates/{plate}/judge");
     let answer = app
-        .post(&judge, &format!("failed={a}&cause=&note_{a}=left+foot"))
+        .post(
+            &judge,
+            &format!("failed={a}&layer_{a}=many&note_{a}=left+foot"),
+        )
         .await;
     answer
         .is(422)
-        .says("choose the cause")
+        .says("is no layer")
         .says("value=\"left foot\"");
     app.post(&judge, "failed=99999&cause=warped")
         .await

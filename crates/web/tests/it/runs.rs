@@ -5,7 +5,7 @@ use wembrit_core::flow::{PlateState, RunOutcome};
 use wembrit_core::ids::{PlateId, ProjectId};
 use wembrit_store::queries::plates;
 
-use crate::app::TestApp;
+use crate::app::{TICKED, TestApp};
 
 fn plate(app: &TestApp, state: PlateState) -> PlateId {
     let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
@@ -35,8 +35,40 @@ async fn a_running_plate_is_put_back_and_started_again() {
         .is(303);
     assert_eq!(now(&app, id), PlateState::Planned);
     app.get("/").await.says("Start");
-    app.post(&format!("/plates/{id}/start"), "").await.is(303);
+    let run = format!("/plates/{id}/run");
+    let start = format!("/plates/{id}/start");
+    // Nobody looked into its vat since.
+    app.post(&start, TICKED)
+        .await
+        .is(422)
+        .says("nobody has looked into it");
+    app.get(&run).await.says("I looked into the vat");
+    let printer = app
+        .store
+        .read(|c| plates::load(c, id))
+        .expect("it loads")
+        .printer;
+    app.post(&format!("/printers/{printer}/vat?plate={id}"), "found=")
+        .await
+        .is(303);
+    let open = app
+        .post(&start, "vat_ml=290&tick=lid&pass+levelled=levelled+today")
+        .await;
+    open.is(422)
+        .says("tick &#39;right plate&#39;")
+        .says("value=\"290\"")
+        .says("value=\"levelled today\"");
+    app.post(&start, "vat_ml=much")
+        .await
+        .is(422)
+        .says("no figure");
+    assert_eq!(now(&app, id), PlateState::Planned);
+    app.post(&start, TICKED).await.is(303);
     assert_eq!(now(&app, id), PlateState::Running);
+    app.get(&run)
+        .await
+        .says("First layers done: look")
+        .says("What was checked before the start");
     // Twice from two windows: the second is told.
     app.post(&format!("/plates/{id}/put-back"), "")
         .await

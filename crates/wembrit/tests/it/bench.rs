@@ -90,11 +90,32 @@ async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
     fits_the_hand(&b, "a running plate, otherwise").await;
     tab_to(&b, "Put it back").await;
     b.key(ENTER).await;
-    b.read("main", "Start the run").await;
+    b.read("main", "Pre-flight").await;
 
+    // Before the start: a look into the vat, every box ticked, all of it with the keyboard.
+    tab_to(&b, "Pre-flight").await;
+    b.key(ENTER).await;
+    tab_to(&b, "I looked into the vat").await;
+    b.key(ENTER).await;
+    fits_the_hand(&b, "the checks before a start").await;
+    let boxes = b.count(".checks input[type=checkbox]").await;
+    assert!(boxes >= 6, "{boxes} to tick");
+    tab_to(&b, "vat_ml").await;
+    type_words(&b, "300").await;
+    for _ in 0..60 {
+        if b.count(".checks input[type=checkbox]:not(:checked)").await == 0 {
+            break;
+        }
+        b.key('\u{e004}').await;
+        if b.count(".checks input[type=checkbox]:focus").await == 1 {
+            b.key(' ').await;
+        }
+    }
     tab_to(&b, "Start the run").await;
     b.key(ENTER).await;
     b.read("main", "Take it off").await;
+    fits_the_hand(&b, "a run under way").await;
+    b.goto(running).await;
 
     // Lost without a cause: the page asks, and nothing happened.
     tab_to(&b, "It went otherwise").await;

@@ -355,6 +355,23 @@ impl Browser {
         self.click(&path, words).await;
     }
 
+    /// Before the start, on the sheet of a plate that waits: everything is so.
+    pub(crate) async fn start_the_run(&self) {
+        self.press("Pre-flight").await;
+        self.see(".preflight").await;
+        if self.count("#found").await > 0 {
+            self.fill("found", "nothing").await;
+            self.press("I looked into the vat").await;
+            self.see(".checks li.is-good").await;
+        }
+        self.fill("vat_ml", "300").await;
+        self.fill("room_c", "21").await;
+        let tick = "for (const box of document.querySelectorAll('.checks input[type=checkbox]')) box.click()";
+        self.client.execute(tick, vec![]).await.expect("ticked");
+        self.press("Start the run").await;
+        self.read("main", "Take it off").await;
+    }
+
     /// Presses a key, wherever the focus is.
     pub(crate) async fn key(&self, value: char) {
         let press = KeyActions::new("keys".into())
