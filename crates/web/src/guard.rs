@@ -1,18 +1,21 @@
 //! Who may ask. Loopback is no guard: any web page open in the maker's browser can send requests
 //! to it. So only our own host names are answered, and nothing is changed from a foreign page.
 
-use axum::extract::Request;
+use axum::extract::{Request, State};
 use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
+
+use crate::state::App;
 
 /// No inline script or style, nothing from elsewhere.
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob:; \
 font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
 /// Refuses what does not come from our own pages, and sets the security headers.
-pub(crate) async fn guard(request: Request, next: Next) -> Response {
-    if let Err(why) = check(request.method(), request.headers()) {
+pub(crate) async fn guard(State(app): State<App>, request: Request, next: Next) -> Response {
+    let own = &app.settings.hosts;
+    if let Err(why) = check(request.method(), request.headers(), own) {
         return (StatusCode::FORBIDDEN, why).into_response();
     }
     let mut response = next.run(request).await;
@@ -32,11 +35,11 @@ pub(crate) async fn guard(request: Request, next: Next) -> Response {
     response
 }
 
-fn check(method: &Method, headers: &HeaderMap) -> Result<(), &'static str> {
+fn check(method: &Method, headers: &HeaderMap, own: &[String]) -> Result<(), &'static str> {
     let text = |name: header::HeaderName| headers.get(name).map(|v| v.to_str().unwrap_or("?"));
     let host = text(header::HOST).ok_or("A Host header is missing.")?;
-    if !is_ours(host) {
-        return Err("This server answers only to localhost.");
+    if !is_ours(host, own) {
+        return Err("This server answers only to its own names.");
     }
     let changes = !matches!(*method, Method::GET | Method::HEAD);
     let site = headers
@@ -50,8 +53,10 @@ fn check(method: &Method, headers: &HeaderMap) -> Result<(), &'static str> {
         return Err("Refused: this request came from another site.");
     }
     if let Some(origin) = text(header::ORIGIN) {
+        // Behind a proxy with TLS the page is https, and what comes here is not.
         let ours = origin
             .strip_prefix("http://")
+            .or(origin.strip_prefix("https://"))
             .is_some_and(|rest| rest.eq_ignore_ascii_case(host));
         if !ours && (changes || origin != "null") {
             return Err("Refused: this request came from another site.");
@@ -60,10 +65,12 @@ fn check(method: &Method, headers: &HeaderMap) -> Result<(), &'static str> {
     Ok(())
 }
 
-fn is_ours(host: &str) -> bool {
+fn is_ours(host: &str, own: &[String]) -> bool {
     let name = match host.rsplit_once(':') {
         Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
         _ => host,
     };
-    name.eq_ignore_ascii_case("localhost") || matches!(name, "127.0.0.1" | "[::1]")
+    name.eq_ignore_ascii_case("localhost")
+        || matches!(name, "127.0.0.1" | "[::1]")
+        || own.iter().any(|o| o.eq_ignore_ascii_case(name))
 }

@@ -8,6 +8,7 @@ pub mod apart;
 mod asked;
 mod assets;
 mod clock;
+mod door;
 mod error;
 mod forms;
 mod guard;
@@ -21,6 +22,7 @@ mod views;
 mod worked;
 
 pub use clock::Clock;
+pub use door::{PassphraseError, keep_passphrase};
 pub use error::LaunchError;
 pub use router::router;
 pub use settings::Settings;

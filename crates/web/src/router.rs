@@ -2,16 +2,20 @@
 
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, State};
-use axum::middleware::from_fn;
+use axum::middleware::from_fn_with_state;
 use axum::routing::{get, post};
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::trace::TraceLayer;
+use tower_sessions::cookie::SameSite;
+use tower_sessions::cookie::time;
+use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, bin, compare, concerns, events, finishing, kits, matching, muster, plans, plates,
-    practice, recipes, rosters, runs, sculpts, setups, start, today, trials, unit_moves, workshop,
+    Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, plans,
+    plates, practice, recipes, rosters, runs, sculpts, setups, start, today, trials, unit_moves,
+    workshop,
 };
 use crate::state::App;
 use crate::{assets, guard};
@@ -31,11 +35,24 @@ pub fn router(app: App) -> Router {
         .merge(workshop_routes())
         .merge(shared_routes())
         .fallback(async || WebError::NoPage)
-        .with_state(app)
+        .layer(from_fn_with_state(app.clone(), door::admit))
+        .layer(sessions())
         .layer(CompressionLayer::new())
-        .layer(from_fn(guard::guard))
+        .layer(from_fn_with_state(app.clone(), guard::guard))
+        .with_state(app)
         .layer(TraceLayer::new_for_http())
         .layer(CatchPanicLayer::new())
+}
+
+/// Devices that are in stay so for a month without being used, until the server is started again.
+/// Not only over TLS: in a workshop's own network there often is none.
+fn sessions() -> SessionManagerLayer<MemoryStore> {
+    SessionManagerLayer::new(MemoryStore::default())
+        .with_name("wembrit")
+        .with_secure(false)
+        .with_http_only(true)
+        .with_same_site(SameSite::Strict)
+        .with_expiry(Expiry::OnInactivity(time::Duration::days(30)))
 }
 
 /// Today, and the three answers of the first run.
@@ -43,6 +60,11 @@ fn today_routes() -> Router<App> {
     Router::new()
         .route("/", get(today::show))
         .route("/start", post(start::answer))
+        .route("/enter", get(door::show).post(door::enter))
+        .route("/enter/{token}", get(door::token))
+        .route("/leave", post(door::leave))
+        .route("/phone", get(door::phone))
+        .route("/passphrase", post(door::set))
 }
 
 /// Projects, units, models, parts and kits; army lists and files for parts.

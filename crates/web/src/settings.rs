@@ -12,6 +12,14 @@ pub struct Settings {
     pub max_file_bytes: u64,
     /// True for the demo: pages say so.
     pub demo: bool,
+    /// It listens beyond this machine: only devices that have come in get anything. Default: no.
+    pub beyond: bool,
+    /// Names of this machine that requests may ask for, beside those of loopback.
+    pub hosts: Vec<String>,
+    /// Addresses of this machine that a phone may reach.
+    pub addresses: Vec<String>,
+    /// The port it listens on.
+    pub port: u16,
     /// Where files are measured. Default: in the server itself.
     pub measure: MeasureWhere,
 }
@@ -22,6 +30,10 @@ impl Default for Settings {
             clock: Clock::System,
             max_file_bytes: 400 << 20,
             demo: false,
+            beyond: false,
+            hosts: Vec::new(),
+            addresses: Vec::new(),
+            port: 7411,
             measure: MeasureWhere::Here,
         }
     }

@@ -8,6 +8,7 @@ use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use wembrit_core::ids::ProjectId;
 use wembrit_store::{Conn, Store, StoreError};
 
+use crate::door::Door;
 use crate::error::WebError;
 use crate::pace::Pace;
 use crate::settings::Settings;
@@ -55,6 +56,8 @@ pub struct App {
     exports: Arc<Semaphore>,
     /// How many things are under way that a person waits for.
     urgent: Arc<AtomicUsize>,
+    /// Who comes in from other devices.
+    pub(crate) door: Arc<Door>,
     /// How long tasks took of late.
     pub(crate) pace: Arc<Pace>,
     /// What was worked out for pages.
@@ -74,6 +77,7 @@ impl App {
             stopping: watch::Sender::new(false),
             exports: Arc::new(Semaphore::new(1)),
             urgent: Arc::default(),
+            door: Arc::default(),
             pace: Arc::default(),
             worked: Arc::default(),
         }

@@ -57,3 +57,14 @@ pub fn change(conn: &mut Conn, row_version: i64, to: &WorkshopChange) -> Result<
         .execute(conn)?;
     one_row(changed, "workshop")
 }
+
+/// Keeps the hash of a passphrase in place of the one before.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn set_passphrase(conn: &mut Conn, hash: &str) -> Result<(), StoreError> {
+    let changed = diesel::update(dsl::workshop)
+        .set(dsl::passphrase.eq(hash))
+        .execute(conn)?;
+    crate::queries::one_row(changed, "workshop")
+}

@@ -17,3 +17,11 @@ pub fn load(conn: &mut Conn) -> Result<Workshop, StoreError> {
         .select(WorkshopRow::as_select())
         .noun::<WorkshopRow>(conn, "entry")
 }
+
+/// The hash of the passphrase that lets other devices in; empty where there is none.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn passphrase(conn: &mut Conn) -> Result<String, StoreError> {
+    Ok(dsl::workshop.select(dsl::passphrase).first(conn)?)
+}

@@ -4,6 +4,7 @@ pub(crate) mod advice;
 pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
+pub(crate) mod door;
 pub(crate) mod events;
 pub(crate) mod finishing;
 mod id;

@@ -5,6 +5,7 @@ pub(crate) mod beside;
 pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
+pub(crate) mod door;
 mod error;
 pub(crate) mod finishing;
 pub(crate) mod holding;

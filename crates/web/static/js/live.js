@@ -68,14 +68,22 @@ if (pieces.length > 0) {
   const channel = new BroadcastChannel("wembrit-news");
   channel.addEventListener("message", (event) => hear(event.data));
   // The lock is held as long as the tab lives; then another tab takes over.
-  navigator.locks.request("wembrit-news", () => {
+  const listen = (pass) => {
     const stream = new EventSource("/events");
     stream.addEventListener("news", (event) => {
-      channel.postMessage(event.data);
+      pass(event.data);
       hear(event.data);
     });
-    return new Promise(() => {});
-  });
+  };
+  // Over a plain network there are no locks: the tab that is looked at listens for itself.
+  if (navigator.locks) {
+    navigator.locks.request("wembrit-news", () => {
+      listen((topic) => channel.postMessage(topic));
+      return new Promise(() => {});
+    });
+  } else {
+    listen(() => {});
+  }
   document.addEventListener("visibilitychange", () => hear("hello"));
   // Between drawing the page and listening something may have happened; and news may be lost.
   const open = () => refreshers.filter(({ piece }) => piece.querySelector("[data-open]"));

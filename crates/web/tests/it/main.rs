@@ -8,6 +8,8 @@
 mod app;
 mod bin;
 mod concerns;
+mod door;
+mod finishing;
 mod forms;
 mod guard;
 mod jobs;

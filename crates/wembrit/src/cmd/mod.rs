@@ -4,6 +4,7 @@ pub(super) mod apart;
 mod demo;
 mod measure;
 mod pack;
+mod passphrase;
 mod serve;
 
 use std::path::PathBuf;
@@ -21,6 +22,8 @@ pub(crate) enum Command {
     Measure(measure::Measure),
     /// Pack an instance of outlines.
     Pack(pack::Pack),
+    /// Set the passphrase that lets other devices in; it is read from standard input.
+    Passphrase(passphrase::Passphrase),
     /// Measure what comes on standard input, within limits: how the others measure.
     #[command(name = wembrit_web::apart::MEASURE_APART, hide = true)]
     Apart(apart::Apart),
@@ -41,9 +44,11 @@ pub(crate) enum CommandError {
         why: std::io::Error,
     },
     #[error(
-        "{0} is not an address of this machine alone: until Wembrit asks for a passphrase it listens on 127.0.0.1 or [::1] only"
+        "{0} can be reached from other machines, and no passphrase is set: set one with 'wembrit passphrase --data FILE', or listen on 127.0.0.1 and set it under Today, The phone"
     )]
-    NotLoopback(std::net::SocketAddr),
+    NoPassphrase(std::net::SocketAddr),
+    #[error(transparent)]
+    Passphrase(#[from] wembrit_web::PassphraseError),
     #[error("{path}: {why}")]
     File { path: PathBuf, why: std::io::Error },
     #[error("{path}: {why}")]
@@ -78,6 +83,7 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Demo(demo) => demo.run(),
         Command::Measure(measure) => measure.run(),
         Command::Pack(pack) => pack.run(),
+        Command::Passphrase(set) => set.run(),
         Command::Apart(apart) => apart.run(),
     }
 }

@@ -1,11 +1,12 @@
 //! `wembrit serve`: one data file, one address.
 
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 use std::path::PathBuf;
 
 use clap::Args;
 use jiff::Timestamp;
 use tokio::net::TcpListener;
+use wembrit_store::queries::workshop;
 use wembrit_store::{DataLock, Store};
 use wembrit_web::{Clock, Settings};
 
@@ -21,6 +22,10 @@ pub(crate) struct Listening {
     /// the time stands still there.
     #[arg(long, value_name = "TIME")]
     now: Option<Timestamp>,
+    /// A further name under which requests may come: that of a proxy with TLS in front. Then, too,
+    /// the passphrase is asked for.
+    #[arg(long, value_name = "NAME")]
+    host: Vec<String>,
     /// How many times as fast as the clock the time passes, to try a day of work in minutes.
     #[arg(long, value_name = "TIMES", value_parser = speed)]
     speed: Option<f64>,
@@ -37,8 +42,15 @@ impl Listening {
 
     /// Serves until the process is asked to stop.
     pub(crate) fn serve(&self, store: Store, settings: Settings) -> Result<(), CommandError> {
-        if !self.listen.ip().is_loopback() {
-            return Err(CommandError::NotLoopback(self.listen));
+        let beyond = !self.listen.ip().is_loopback() || !self.host.is_empty();
+        let mut settings = settings;
+        if beyond {
+            if store.read(workshop::passphrase)?.is_empty() {
+                return Err(CommandError::NoPassphrase(self.listen));
+            }
+            settings.beyond = true;
+            settings.addresses = addresses(self.listen.ip());
+            settings.hosts = names(&settings.addresses, &self.host);
         }
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {
@@ -48,11 +60,40 @@ impl Listening {
             };
             let listener = TcpListener::bind(self.listen).await.map_err(failed)?;
             let address = listener.local_addr().map_err(failed)?;
+            settings.port = address.port();
             announce(address);
             wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
             Ok(())
         })
     }
+}
+
+/// Addresses of this machine that another one may reach, as they stand in a link.
+fn addresses(listen: IpAddr) -> Vec<String> {
+    let written = |ip: IpAddr| match ip {
+        IpAddr::V4(ip) => ip.to_string(),
+        IpAddr::V6(ip) => format!("[{ip}]"),
+    };
+    if !listen.is_unspecified() {
+        return vec![written(listen)];
+    }
+    let mut own: Vec<IpAddr> = if_addrs::get_if_addrs()
+        .unwrap_or_default()
+        .into_iter()
+        .filter(|i| !i.is_loopback() && !i.is_link_local())
+        .map(|i| i.ip())
+        .filter(|ip| ip.is_ipv4() || listen.is_ipv6())
+        .collect();
+    own.sort_by_key(|ip| (ip.is_ipv6(), *ip));
+    own.dedup();
+    own.into_iter().map(written).collect()
+}
+
+/// Every name under which a request may ask for this machine.
+fn names(addresses: &[String], more: &[String]) -> Vec<String> {
+    let host = gethostname::gethostname().to_string_lossy().to_lowercase();
+    let own = [format!("{host}.local"), host];
+    addresses.iter().chain(more).cloned().chain(own).collect()
 }
 
 fn speed(text: &str) -> Result<f64, String> {

@@ -1,0 +1,214 @@
+//! Finishing and the printer, as their pages take it: batches led on, judging in part, going on.
+
+use wembrit_core::flow::{PlateState, Stage};
+use wembrit_core::ids::{PlateId, ProjectId};
+use wembrit_store::queries::{batches, plates};
+
+use crate::app::TestApp;
+
+fn running(app: &TestApp) -> PlateId {
+    let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
+    let all = all.expect("they load");
+    all.iter()
+        .find(|p| p.state == PlateState::Running)
+        .expect("one runs")
+        .id
+}
+
+#[tokio::test]
+async fn a_batch_is_led_from_the_printer_to_the_judgement() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    app.get("/finishing")
+        .await
+        .is(200)
+        .says("No batch is on its way");
+    app.post(&format!("/plates/{plate}/done"), "").await.is(303);
+    let batch = app.store.read(batches::open).expect("one")[0].clone();
+    let to = |what: &str| format!("/batches/{}/{what}", batch.id);
+    app.get("/finishing")
+        .await
+        .says("drip off")
+        .says("class=\"rail\"")
+        .says("Gloves");
+    app.get("/").await.says("drip off");
+    app.post(&to("begin"), "").await.is(303);
+    app.get("/finishing")
+        .await
+        .says("data-ends=")
+        .says("2 min more");
+    let alarm = app.get(&to("alarm.ics")).await;
+    alarm.is(200).says("BEGIN:VALARM").says("drip off over");
+    // What cannot be is said, and nothing is lost.
+    app.post(&to("begin"), "")
+        .await
+        .is(422)
+        .says("is under way: end it first");
+    app.post(&to("skip"), "reason=")
+        .await
+        .is(422)
+        .says("Say why");
+    app.post(&to("count"), "pieces=many")
+        .await
+        .is(422)
+        .says("a number from 0");
+    app.post(&to("order"), "order=cure,+wash,+remove,+judge")
+        .await
+        .is(422)
+        .says("before");
+    app.post(&to("order"), "order=boil")
+        .await
+        .is(422)
+        .says("boil");
+    app.post(&to("cure"), "minutes=&feel=hard")
+        .await
+        .is(422)
+        .says("minutes under the lamp");
+    app.post("/batches/several", "act=begin")
+        .await
+        .is(422)
+        .says("No batch was picked");
+    app.post("/batches/999/end", "").await.is(404);
+    for _ in 0..batch.steps.len() - 1 {
+        app.post(&to("end"), "").await.is(303);
+    }
+    app.post(&to("count"), "pieces=2").await.is(303);
+    app.get("/finishing").await.says("mark what is missing");
+    app.post(&to("cure"), "minutes=5&feel=tacky").await.is(303);
+    app.get("/").await.says("Judge plate");
+    app.post(&to("skip"), "reason=later")
+        .await
+        .is(422)
+        .says("on their plate");
+    app.post(&format!("/plates/{plate}/judge"), "rest=good")
+        .await
+        .is(303);
+    app.get("/finishing").await.says("No batch is on its way");
+}
+
+/// Three taps: two copies marked, one button; the cause may be said later.
+#[tokio::test]
+async fn copies_are_judged_in_part_mended_and_missed() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    app.post(&format!("/plates/{plate}/done"), "").await.is(303);
+    let copies = || {
+        let all = app
+            .store
+            .read(|c| plates::copies_of(c, plate))
+            .expect("copies");
+        all.into_iter().filter_map(|c| c.copy).collect::<Vec<_>>()
+    };
+    let id = |n: usize| copies()[n].id;
+    let judge = format!("/plates/{plate}/judge");
+    let [a, b, c, d] = [0, 1, 2, 3].map(id);
+    app.post(&judge, "rest=later")
+        .await
+        .is(422)
+        .says("nothing was marked");
+    let form = format!(
+        "rest=good&failed={a}&failed={b}&as_{b}=to+mend&note_{b}=glue+the+pike&minutes_{b}=4&failed={c}&as_{c}=missing&failed={d}&as_{d}=not+looked+at"
+    );
+    app.post(&judge, &form).await.is(303);
+    let all = copies();
+    let counted = |stage| all.iter().filter(|c| c.stage == stage).count();
+    assert_eq!(counted(Stage::InFinishing), 3);
+    assert_eq!(
+        (counted(Stage::Failed), counted(Stage::Good)),
+        (1, all.len() - 4)
+    );
+    assert_eq!(all[0].cause.as_deref(), Some("something else"));
+    app.get(&format!("/plates/{plate}"))
+        .await
+        .says("to mend: glue the pike, 4 min")
+        .says("missing: search the vat");
+    let printer = app
+        .store
+        .read(|c| plates::load(c, plate))
+        .expect("it")
+        .printer;
+    app.get("/")
+        .await
+        .says("Search the vat")
+        .says("Mend 1 copy");
+    let vat = format!("/printers/{printer}/vat");
+    app.get(&vat).await.says("is missing");
+    app.post(&vat, "found=")
+        .await
+        .is(422)
+        .says("say what was found")
+        .is(422);
+    app.post(&vat, "found=the+sword").await.is(303);
+    let rest = format!(
+        "rest=later&failed={b}&as_{b}=good&failed={c}&as_{c}=good&failed={d}&cause=warped&at_{d}=cure&layer_{d}=12"
+    );
+    app.post(&judge, &rest).await.is(303);
+    assert!(copies().iter().all(|c| c.stage != Stage::InFinishing));
+    assert_eq!(copies()[3].failed_layer, Some(12));
+    // A copy that was good breaks later; one that is gone already does not.
+    let break_it = format!("/copies/{b}/fail");
+    app.post(&break_it, "cause=something+else&note=fell")
+        .await
+        .is(303);
+    app.post(&break_it, "cause=something+else").await.is(409);
+}
+
+/// Trouble at the printer: held, gone on with, weighed; the figures follow what is typed.
+#[tokio::test]
+async fn trouble_is_weighed_at_the_printer() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    let run = format!("/plates/{plate}/run");
+    app.get(&run).await.says("Hold the run");
+    app.post(&format!("/plates/{plate}/resume"), "")
+        .await
+        .is(422)
+        .says("not held");
+    app.post(&format!("/plates/{plate}/pause"), "")
+        .await
+        .is(303);
+    app.get(&run).await.says("It goes on");
+    app.post(&format!("/plates/{plate}/resume"), "")
+        .await
+        .is(303);
+    app.post(&format!("/plates/{plate}/go-on"), "what=")
+        .await
+        .is(422)
+        .says("what went wrong");
+    app.post(&format!("/plates/{plate}/go-on"), "what=a+knock")
+        .await
+        .is(303);
+    let weighed = app.get(&format!("{run}?lost=2&damage=13.67")).await;
+    weighed
+        .says("Gone on with: a knock")
+        .says("Going on pays while the chance");
+    let figure = |page: &str, name: &str| -> f64 {
+        let rest = page
+            .split(&format!("data-figure=\"{name}\">"))
+            .nth(1)
+            .expect(name);
+        let text: String = rest
+            .chars()
+            .take_while(|c| c.is_ascii_digit() || *c == '.')
+            .collect();
+        text.parse().expect(name)
+    };
+    let of = |name: &str| figure(&weighed.body, name);
+    // The chance at which both cost the same, from the figures on the page.
+    let pays = 100.0 * (of("stop") - of("well")) / (of("badly") - of("well"));
+    assert!((of("pays") - pays).abs() < 0.1, "{pays} {}", of("pays"));
+    let dearer = app.get(&format!("{run}?lost=2&damage=40")).await;
+    assert!(figure(&dearer.body, "pays") < of("pays"));
+    app.get(&format!("/plates/{plate}/alarm.ics"))
+        .await
+        .is(200)
+        .says("Take plate");
+    app.get("/causes")
+        .await
+        .says("stuck to the film")
+        .says("change the film");
+    app.get("/cautions")
+        .await
+        .says("ultrasonic")
+        .says("data sheet");
+}
