@@ -473,9 +473,14 @@ impl Served {
     }
 
     pub(crate) fn start(args: &[&str]) -> Self {
+        Self::start_on("127.0.0.1:0", args)
+    }
+
+    /// Listening elsewhere than on this machine alone.
+    pub(crate) fn start_on(listen: &str, args: &[&str]) -> Self {
         let mut child = Command::new(env!("CARGO_BIN_EXE_wembrit"))
             .args(args)
-            .args(["--listen", "127.0.0.1:0"])
+            .args(["--listen", listen])
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
             .spawn()

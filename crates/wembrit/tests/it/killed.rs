@@ -83,3 +83,134 @@ fn a_plan_is_accepted_whole_or_not_at_all(#[case] after_ms: u64) {
         other => panic!("a plan half way: {other}"),
     }
 }
+
+/// A day's requests one after the other; how many were answered before the process was killed.
+fn answered(base: &str, requests: &[(String, String)]) -> usize {
+    let host = base.strip_prefix("http://").unwrap();
+    let sent = |(path, body): &(String, String)| -> Option<bool> {
+        let mut stream = TcpStream::connect(host).ok()?;
+        let length = body.len();
+        write!(
+            stream,
+            "POST {path} HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: {length}\r\nConnection: close\r\n\r\n{body}"
+        )
+        .ok()?;
+        let mut answer = String::new();
+        stream.read_to_string(&mut answer).ok()?;
+        Some(answer.starts_with("HTTP/1.1 303"))
+    };
+    requests
+        .iter()
+        .take_while(|r| sent(r) == Some(true))
+        .count()
+}
+
+/// Killed at seeded moments while plates are taken off, finished, judged and started: every request
+/// that was answered is there once, the one that was not is there whole or not at all.
+#[rstest]
+fn a_day_is_kept_as_far_as_it_was_answered(
+    #[values(5, 20, 45, 80, 120, 170, 230, 300, 400, 550)] after_ms: u64,
+) {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("demo.sqlite");
+    std::fs::write(&file, demo_file()).unwrap();
+    let store = Store::open(&file).unwrap();
+    let project = store.read(muster::projects).unwrap()[0].id;
+    let all = store.read(|c| plates::accepted(c, project)).unwrap();
+    let running = all.iter().find(|p| p.state == PlateState::Running).unwrap();
+    let waits = all
+        .iter()
+        .find(|p| p.state == PlateState::Planned && p.printer != running.printer)
+        .unwrap();
+    let before = store.read(|c| plates::copies_of(c, running.id)).unwrap();
+    let first = before[0].copy.as_ref().unwrap().id;
+    drop(store);
+    let ticked = "vat_ml=300&room_c=21&tick=right+plate&tick=exposure&tick=levelled&tick=film&tick=shaken&tick=gloves+and+air&tick=lid&tick=somebody+there";
+    let of = |path: String, body: &str| (path, body.to_owned());
+    let requests = vec![
+        of(format!("/plates/{}/pause", running.id), ""),
+        of(format!("/plates/{}/resume", running.id), ""),
+        of(format!("/plates/{}/done", running.id), ""),
+        of(
+            format!("/plates/{}/judge", running.id),
+            &format!("rest=later&failed={first}&cause=warped"),
+        ),
+        of(format!("/plates/{}/judge", running.id), "rest=good"),
+        of(format!("/printers/{}/vat", waits.printer), "found=nothing"),
+        of(format!("/plates/{}/start", waits.id), ticked),
+        of(format!("/plates/{}/looked", waits.id), ""),
+        of(format!("/plates/{}/done", waits.id), ""),
+        of(format!("/plates/{}/rejudge", running.id), ""),
+        of(format!("/plates/{}/judge", running.id), "rest=good"),
+    ];
+    let mut served = Served::start(&["demo", "--data", file.to_str().unwrap()]);
+    let base = served.base.clone();
+    let sent = requests.clone();
+    let working = std::thread::spawn(move || answered(&base, &sent));
+    std::thread::sleep(Duration::from_millis(after_ms));
+    served.kill();
+    let kept = working.join().unwrap();
+
+    let store = Store::open(&file).unwrap();
+    let state = |id| store.read(|c| plates::load(c, id)).unwrap().state;
+    use PlateState as P;
+    // What each plate must be after so many answers, and after one more that was under way.
+    let of_running = [
+        P::Running,
+        P::Running,
+        P::Running,
+        P::Printed,
+        P::Printed,
+        P::Done,
+        P::Done,
+        P::Done,
+        P::Done,
+        P::Done,
+        P::Printed,
+        P::Done,
+    ];
+    let of_waiting = [
+        P::Planned,
+        P::Planned,
+        P::Planned,
+        P::Planned,
+        P::Planned,
+        P::Planned,
+        P::Planned,
+        P::Running,
+        P::Running,
+        P::Printed,
+        P::Printed,
+        P::Printed,
+    ];
+    let may = |all: &[P; 12]| [all[kept], all[(kept + 1).min(11)]];
+    assert!(
+        may(&of_running).contains(&state(running.id)),
+        "{kept}: {}",
+        state(running.id)
+    );
+    assert!(
+        may(&of_waiting).contains(&state(waits.id)),
+        "{kept}: {}",
+        state(waits.id)
+    );
+    let copies = store.read(|c| plates::copies_of(c, running.id)).unwrap();
+    assert_eq!(copies.len(), before.len());
+    if (4..9).contains(&kept) {
+        let failed = copies.iter().filter(|c| c.failed()).count();
+        assert_eq!(failed, 1, "one was judged failed, once");
+    }
+    // One batch for a run that ended, none for one that did not.
+    let ended = [state(running.id), state(waits.id)]
+        .iter()
+        .filter(|s| matches!(s, P::Printed | P::Done))
+        .count();
+    let runs = store
+        .read(|c| plates::runs_of(c, &[running.id, waits.id]))
+        .unwrap();
+    let batches = runs.values().filter(|run| {
+        let batch = store.read(|c| wembrit_store::queries::batches::of_run(c, run.id));
+        batch.unwrap().is_some()
+    });
+    assert_eq!(batches.count(), ended, "after {kept} answers");
+}

@@ -8,6 +8,7 @@
 mod bench;
 mod browser;
 mod command_line;
+mod day;
 mod findings;
 mod hostile;
 #[path = "../../../core/tests/it/hostile_files.rs"]
