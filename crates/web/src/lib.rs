@@ -15,6 +15,7 @@ mod guard;
 mod handlers;
 mod jobs;
 mod pace;
+mod photo;
 mod router;
 mod settings;
 mod state;

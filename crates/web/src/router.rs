@@ -13,10 +13,11 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, plans,
-    plates, practice, recipes, rosters, runs, sculpts, setups, start, today, trials, unit_moves,
-    workshop,
+    Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, photos,
+    plans, plates, practice, recipes, rosters, runs, sculpts, setups, start, today, trials,
+    unit_moves, workshop,
 };
+use crate::photo::MOST_BYTES;
 use crate::state::App;
 use crate::{assets, guard};
 
@@ -186,6 +187,13 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/put-back", post(plates::put_back))
         .route("/plates/{id}/lost", post(plates::lose))
         .route("/plates/{id}/release", post(plates::release))
+        .route(
+            "/plates/{id}/photos",
+            post(photos::add).layer(DefaultBodyLimit::max(MOST_BYTES + 4096)),
+        )
+        .route("/photos/{id}", get(photos::show))
+        .route("/plates/{id}/remedy", post(plates::remedy))
+        .route("/remedies/{id}", post(plates::say_remedy))
         .route("/plates/{id}/{what}", post(runs::during))
         .route("/finishing", get(finishing::show))
         .route("/causes", get(finishing::causes))

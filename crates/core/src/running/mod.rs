@@ -1,6 +1,7 @@
 //! Before the start and while a plate runs: what is checked, when to look, when resin has to be
 //! added, and whether going on pays once something went wrong.
 
+pub mod evidence;
 pub mod going_on;
 pub mod looks;
 pub mod preflight;

@@ -11,6 +11,7 @@ mod id;
 pub(crate) mod kits;
 pub(crate) mod matching;
 pub(crate) mod muster;
+pub(crate) mod photos;
 pub(crate) mod plans;
 pub(crate) mod plates;
 pub(crate) mod practice;

@@ -540,3 +540,31 @@ pub(crate) async fn fail_later(
         .await?;
     Ok(go(format!("/plates/{plate}")))
 }
+
+/// A change is made after a failure.
+pub(crate) async fn remedy(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let cause = input.get("cause").parse().unwrap_or(FailureCause::Other);
+    let change = input.get("change").to_owned();
+    step(app, id, move |c, now| {
+        commands::remedies::make(c, id, cause, &change, now)
+    })
+    .await
+}
+
+/// Whether a change held.
+pub(crate) async fn say_remedy(
+    State(app): State<App>,
+    axum::extract::Path(id): axum::extract::Path<i64>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let held = Input::parse(&body).get("held") == "yes";
+    let plate = app
+        .write(move |c| commands::remedies::say(c, id, held))
+        .await?;
+    Ok(go(format!("/plates/{plate}")))
+}

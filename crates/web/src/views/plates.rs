@@ -6,14 +6,16 @@ use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{
-    FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome, Stage,
+    CauseCard, FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome,
+    Stage,
 };
-use wembrit_core::ids::PartId;
+use wembrit_core::ids::{CopyId, PartId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
+use wembrit_core::running::evidence::{RunFigures, differences, evidence};
 use wembrit_core::units::Money;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
-use wembrit_store::queries::pages::plates::{ByHand, PlateSheet};
+use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
 use super::Page;
 use super::concerns::ConcernList;
@@ -88,6 +90,45 @@ pub(crate) struct PlateView {
     pub(crate) hand: Option<Hand>,
     pub(crate) fill: String,
     pub(crate) peak: String,
+    /// What went wrong, cause by cause.
+    pub(crate) wrong: Vec<WrongRow>,
+    /// What was different the last time it went well.
+    pub(crate) differs: Vec<String>,
+    pub(crate) good_plate: i64,
+    pub(crate) remedies: Vec<Remedy>,
+    /// Photographs: number and what is on them.
+    pub(crate) photos: Vec<(i64, String)>,
+    /// Copies that can be on a photograph.
+    pub(crate) on_photo: Vec<(String, String)>,
+}
+
+/// A cause that copies of a plate failed for.
+pub(crate) struct WrongRow {
+    pub(crate) cause: FailureCause,
+    pub(crate) copies: usize,
+    pub(crate) card: CauseCard,
+    pub(crate) said: Vec<String>,
+}
+
+/// Causes of a plate's failures, the most frequent first, with what its run says of each.
+fn wrong(copies: &[PlateCopy], figures: &RunFigures) -> Vec<WrongRow> {
+    let mut counts: BTreeMap<FailureCause, usize> = BTreeMap::new();
+    for copy in copies.iter().filter(|c| c.failed()) {
+        let cause = copy.copy.as_ref().and_then(|c| c.cause.as_deref());
+        let cause = cause.and_then(|word| word.parse().ok());
+        *counts
+            .entry(cause.unwrap_or(FailureCause::Other))
+            .or_default() += 1;
+    }
+    let row = |(cause, copies): (FailureCause, usize)| WrongRow {
+        cause,
+        copies,
+        card: cause.card(),
+        said: evidence(cause, figures),
+    };
+    let mut rows: Vec<WrongRow> = counts.into_iter().map(row).collect();
+    rows.sort_by_key(|r| std::cmp::Reverse(r.copies));
+    rows
 }
 
 /// What stands open about the parts on a plate, or was put aside.
@@ -172,6 +213,17 @@ impl PlateView {
         });
         let covered: f64 = drawing.copies.iter().map(|c| c.outline.area_mm2()).sum();
         let peak = drawing.load.as_ref().map(|l| peak_of(&l.pull).1);
+        let failed = data.failed.as_ref();
+        let figures = failed.map(|f| RunFigures {
+            peak_pull: peak,
+            ..f.figures.clone()
+        });
+        let name_of = |id: CopyId| {
+            let of = copies
+                .iter()
+                .find(|c| c.copy.as_ref().is_some_and(|c| c.id == id));
+            of.map_or_else(String::new, label)
+        };
         let running = data.run.as_ref().filter(|r| r.ended_at_ms.is_none());
         let ends_ms = running.map(|r| plate.ends_at_ms(r.started_at_ms));
         let each = mean(plate.cost(), copies.len() as u64).unwrap_or(plate.cost());
@@ -209,6 +261,23 @@ impl PlateView {
                 Vec::new()
             },
             cause: String::new(),
+            wrong: figures.as_ref().map_or_else(Vec::new, |f| wrong(copies, f)),
+            differs: failed
+                .and_then(|f| f.good.as_ref())
+                .zip(figures.as_ref())
+                .map_or_else(Vec::new, |((_, good), now)| differences(now, good)),
+            good_plate: failed.and_then(|f| f.good.as_ref()).map_or(0, |(n, _)| *n),
+            remedies: failed.map_or_else(Vec::new, |f| f.remedies.clone()),
+            photos: data
+                .photos
+                .iter()
+                .map(|(id, copy)| (*id, name_of(*copy)))
+                .collect(),
+            on_photo: copies
+                .iter()
+                .filter(|c| c.copy.is_some())
+                .map(|c| (key(c), label(c)))
+                .collect(),
             steps: FailedAt::ALL.iter().map(|s| s.as_str()).collect(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),

@@ -15,6 +15,8 @@ use super::show::{self, count, hours, tenth};
 pub(crate) struct Job {
     /// What stands over it where a part of the slip begins.
     pub(crate) heading: &'static str,
+    /// Why it is next, while the maker does it for the first time.
+    pub(crate) why: &'static str,
     pub(crate) at: String,
     pub(crate) what: String,
     pub(crate) place: String,
@@ -41,6 +43,15 @@ impl TodayView {
         let all = lines(&data.facts, now_ms);
         let shown = data.army.as_ref().map(|a| a.project.id);
         let mut jobs: Vec<Job> = all.iter().map(|l| job(l, shown, &page, now_ms)).collect();
+        // While no copy was ever good, each line says why; then the maker knows.
+        let guided = data
+            .facts
+            .projects
+            .iter()
+            .all(|p| p.army.progress.good == 0);
+        for (job, line) in jobs.iter_mut().zip(&all).filter(|_| guided) {
+            job.why = why(&line.act);
+        }
         let mut last = "";
         for (job, line) in jobs.iter_mut().zip(&all) {
             let heading = match line.act.when(now_ms) {
@@ -54,6 +65,7 @@ impl TodayView {
         if data.facts.projects.is_empty() {
             jobs.push(Job {
                 heading: "",
+                why: "Plans, plates and progress belong to a project.",
                 at: "first".into(),
                 what: "Make a project".into(),
                 place: "one army or collection; its units and models follow".into(),
@@ -231,6 +243,7 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
     let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
     Job {
         heading: "",
+        why: "",
         at,
         what,
         place: if elsewhere {
@@ -240,6 +253,38 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
         },
         to,
         action,
+    }
+}
+
+/// Why something is done, for who does it for the first time.
+const fn why(act: &Act) -> &'static str {
+    match act {
+        Act::Look(_) => "What goes wrong shows in the first layers, where it costs least.",
+        Act::CheckVat(_) => {
+            "A piece left in the vat is pressed through the film by the next plate."
+        }
+        Act::Judge => {
+            "Only what somebody has looked at counts as good; what failed is planned again by itself."
+        }
+        Act::Mend(..) => "A mend takes minutes, a new copy hours.",
+        Act::TakeOff { .. } => "A printer is busy until somebody takes its plate off.",
+        Act::EndStep { .. } => {
+            "Too long in the wash softens it, too short a drying leaves white marks."
+        }
+        Act::BeginStep { .. } => {
+            "Parts with wet resin on them do not wait well; the batch's page says what each step asks."
+        }
+        Act::Start => "The checks before it take a minute; a lost plate takes a night.",
+        Act::Accept { .. } => {
+            "Nothing is printed before a plan is accepted; its plates can still be changed by hand."
+        }
+        Act::Plan { .. } => {
+            "Copies that are wanted are laid out on plates, tall with tall, for the fewest hours."
+        }
+        Act::FindSculpts { .. } => "A part without a file is left out of every plan.",
+        Act::AddUnit => {
+            "What is wanted is counted from units and models; an army list can be pasted."
+        }
     }
 }
 

@@ -212,3 +212,100 @@ async fn trouble_is_weighed_at_the_printer() {
         .says("ultrasonic")
         .says("data sheet");
 }
+
+/// A failure: what it looks like, what its run says, one change to make, and later whether it held.
+#[tokio::test]
+async fn a_failure_leads_to_one_change() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    app.post(&format!("/plates/{plate}/done"), "").await.is(303);
+    let copies = app
+        .store
+        .read(|c| plates::copies_of(c, plate))
+        .expect("copies");
+    let first = copies[0].copy.as_ref().expect("printed").id;
+    let form = format!("rest=good&failed={first}&cause=nothing+on+the+plate");
+    app.post(&format!("/plates/{plate}/judge"), &form)
+        .await
+        .is(303);
+    let sheet = app.get(&format!("/plates/{plate}")).await;
+    sheet
+        .says("1 × nothing on the plate")
+        .says("comes up empty")
+        .says("Nobody noted a look at its first layers");
+    let remedy = format!("/plates/{plate}/remedy");
+    app.post(&remedy, "cause=joints+fused&change=")
+        .await
+        .is(422);
+    app.post(&remedy, "cause=joints+fused&change=a+tenth+less")
+        .await
+        .is(303);
+    app.get(&format!("/plates/{plate}"))
+        .await
+        .says("a tenth less")
+        .says("It held");
+    app.post("/remedies/1", "held=no").await.is(303);
+    app.get(&format!("/plates/{plate}"))
+        .await
+        .says("did not hold");
+    app.post("/remedies/99", "held=yes").await.is(404);
+}
+
+/// A photograph is kept small; what is none is refused in words, and a copy has to be named.
+#[tokio::test]
+async fn a_photograph_of_a_copy_is_kept() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    let copies = app
+        .store
+        .read(|c| plates::copies_of(c, plate))
+        .expect("copies");
+    let copy = copies[0].copy.as_ref().expect("printed").id.to_string();
+    let picture = image::RgbImage::from_pixel(2000, 900, image::Rgb([120, 80, 40]));
+    let mut taken = std::io::Cursor::new(Vec::new());
+    picture
+        .write_to(&mut taken, image::ImageFormat::Jpeg)
+        .expect("it is written");
+    let to = format!("/plates/{plate}/photos");
+    let send = |copy: &str, bytes: &[u8]| {
+        let mut body = format!("--x\r\nContent-Disposition: form-data; name=\"copy\"\r\n\r\n{copy}\r\n--x\r\nContent-Disposition: form-data; name=\"photo\"; filename=\"p.jpg\"\r\n\r\n").into_bytes();
+        body.extend_from_slice(bytes);
+        body.extend_from_slice(b"\r\n--x--\r\n");
+        let request = axum::http::Request::post(&to)
+            .header("host", "localhost:7411")
+            .header("content-type", "multipart/form-data; boundary=x")
+            .body(axum::body::Body::from(body))
+            .expect("a request");
+        app.send(request)
+    };
+    send(&copy, b"a letter")
+        .await
+        .is(400)
+        .says("is no JPEG or PNG");
+    send(&copy, b"").await.is(400).says("Choose a photograph");
+    send("", taken.get_ref()).await.is(400).says("Say which copy");
+    send("999", taken.get_ref()).await.is(404);
+    send(&copy, &vec![0; 12_500_000])
+        .await
+        .is(400)
+        .says("12 MB");
+    send(&copy, taken.get_ref()).await.is(303);
+    app.get(&format!("/plates/{plate}")).await.says("/photos/1");
+    let (headers, kept) = app.download("/photos/1").await;
+    assert_eq!(headers["content-type"], "image/jpeg");
+    let read = image::load_from_memory(&kept).expect("it reads");
+    assert_eq!((read.width(), read.height()), (1280, 576));
+}
+
+/// Who does it for the first time is told why; once a copy was good, nobody is.
+#[tokio::test]
+async fn the_first_plate_is_guided_by_todays_lines() {
+    let app = TestApp::empty();
+    let start = "width_mm=130&depth_mm=80&height_mm=150&price_per_kg=25&layer_mm=0.05";
+    app.post("/start", start).await.is(303);
+    app.post("/projects/new", "name=Fen").await.is(303);
+    app.get("/").await.says("an army list can be pasted");
+    let demo = TestApp::demo();
+    let today = demo.get("/").await;
+    assert!(!today.body.contains("a lost plate takes a night"));
+}

@@ -5,10 +5,11 @@ use std::collections::{BTreeMap, HashMap};
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
-use wembrit_core::ids::{PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::ids::{CopyId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
+use wembrit_core::running::evidence::RunFigures;
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::workshop::{Printer, Resin};
 
@@ -16,7 +17,8 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
 use crate::queries::{
-    army, concerns, demand, dismissals, muster, plans, plates, prepared_parts, printers, resins,
+    army, concerns, demand, dismissals, muster, photos, plans, plates, prepared_parts, printers,
+    remedies, resins,
 };
 
 /// Some plates with their copies, and the shapes of these.
@@ -108,6 +110,23 @@ pub struct PlateSheet {
     pub concerns: Option<(Army, ConcernFacts)>,
     /// What it is changed by hand with, while its plan is a draft.
     pub hand: Option<ByHand>,
+    /// Photographs of its copies: number and copy.
+    pub photos: Vec<(i64, CopyId)>,
+    /// Where copies failed: what its run tells, and the last that went well.
+    pub failed: Option<FailedRun>,
+}
+
+pub use crate::queries::remedies::Remedy;
+
+/// A run with failures.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FailedRun {
+    /// What is known of it.
+    pub figures: RunFigures,
+    /// Number and figures of the last plate that went well with the same recipe.
+    pub good: Option<(i64, RunFigures)>,
+    /// What was changed since.
+    pub remedies: Vec<Remedy>,
 }
 
 /// What a plate of a draft is changed by hand with.
@@ -157,7 +176,18 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
         let facts = concerns::facts(conn, &army)?;
         Some((army, facts))
     };
+    let failed = if shown.on(id).iter().any(PlateCopy::failed) {
+        Some(FailedRun {
+            figures: remedies::figures(conn, &plate)?,
+            good: remedies::last_good(conn, &plate)?,
+            remedies: remedies::of_plate(conn, id)?,
+        })
+    } else {
+        None
+    };
     Ok(PlateSheet {
+        photos: photos::of_plate(conn, id)?,
+        failed,
         concerns: open,
         of: plates::highest_number(conn, &plate)?,
         orphans: plates::orphans(conn, plate.project)?

@@ -1,0 +1,61 @@
+//! Photographs of copies, taken at the bench.
+
+use axum::extract::{Multipart, Path, State};
+use axum::http::header;
+use axum::response::{IntoResponse, Response};
+use wembrit_core::ids::{CopyId, PlateId};
+use wembrit_store::{commands, queries};
+
+use super::go;
+use crate::error::WebError;
+use crate::photo::keep_photo;
+use crate::state::App;
+
+/// Takes a photograph in; it goes back to the plate's sheet.
+pub(crate) async fn add(
+    State(app): State<App>,
+    Path(plate): Path<i64>,
+    mut form: Multipart,
+) -> Result<Response, WebError> {
+    let refused = |why: &str| WebError::BadRequest(why.to_owned());
+    let (mut copy, mut bytes) = (None, None);
+    let broken =
+        |_| refused("the photograph did not arrive whole, or is over 12 MB: send it again");
+    while let Some(field) = form.next_field().await.map_err(broken)? {
+        let broken =
+            |_| refused("the photograph did not arrive whole, or is over 12 MB: send it again");
+        match field.name() {
+            Some("copy") => copy = field.text().await.map_err(broken)?.parse().ok().map(CopyId),
+            Some("photo") => bytes = Some(field.bytes().await.map_err(broken)?),
+            _ => {}
+        }
+    }
+    let copy = copy.ok_or_else(|| refused("say which copy is on the photograph"))?;
+    let bytes = bytes.filter(|b| !b.is_empty());
+    let bytes = bytes.ok_or_else(|| refused("choose a photograph, or take one"))?;
+    let kept = tokio::task::spawn_blocking(move || keep_photo(&bytes)).await?;
+    let kept = kept.map_err(|why| WebError::BadRequest(why.to_string()))?;
+    let now = app.now_ms();
+    let of = app
+        .write(move |c| commands::photos::add(c, copy, &kept, now))
+        .await?;
+    if of != PlateId(plate) {
+        return Ok(go(format!("/plates/{of}#photos")));
+    }
+    Ok(go(format!("/plates/{plate}#photos")))
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Path(id): Path<i64>,
+) -> Result<Response, WebError> {
+    let jpeg = app.read(move |c| queries::photos::load(c, id)).await?;
+    let headers = [
+        (header::CONTENT_TYPE, "image/jpeg"),
+        (
+            header::CACHE_CONTROL,
+            "private, max-age=31536000, immutable",
+        ),
+    ];
+    Ok((headers, jpeg).into_response())
+}
