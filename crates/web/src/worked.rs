@@ -109,7 +109,7 @@ mod tests {
     async fn it_is_worked_out_once_for_the_same_thing_and_waited_for_no_longer_than_asked() {
         let worked: Worked<u32, u32> = Worked::default();
         let times = Arc::new(AtomicUsize::new(0));
-        let slowly = || {
+        let in_a_while = || {
             let times = times.clone();
             move |from: &u32| {
                 times.fetch_add(1, Ordering::Relaxed);
@@ -118,18 +118,21 @@ mod tests {
             }
         };
         let at_once = Some(Duration::from_millis(1));
-        assert_eq!(worked.get((), 21, at_once, slowly()).await, None);
+        assert_eq!(worked.get((), 21, at_once, in_a_while()).await, None);
         assert_eq!(
-            worked.get((), 21, None, slowly()).await.as_deref(),
+            worked.get((), 21, None, in_a_while()).await.as_deref(),
             Some(&42)
         );
         assert_eq!(
-            worked.get((), 21, at_once, slowly()).await.as_deref(),
+            worked.get((), 21, at_once, in_a_while()).await.as_deref(),
             Some(&42)
         );
         assert_eq!(times.load(Ordering::Relaxed), 1);
         // Something else is another answer.
-        assert_eq!(worked.get((), 4, None, slowly()).await.as_deref(), Some(&8));
+        assert_eq!(
+            worked.get((), 4, None, in_a_while()).await.as_deref(),
+            Some(&8)
+        );
         assert_eq!(times.load(Ordering::Relaxed), 2);
     }
 

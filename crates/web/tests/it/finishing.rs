@@ -283,7 +283,10 @@ async fn a_photograph_of_a_copy_is_kept() {
         .is(400)
         .says("is no JPEG or PNG");
     send(&copy, b"").await.is(400).says("Choose a photograph");
-    send("", taken.get_ref()).await.is(400).says("Say which copy");
+    send("", taken.get_ref())
+        .await
+        .is(400)
+        .says("Say which copy");
     send("999", taken.get_ref()).await.is(404);
     send(&copy, &vec![0; 12_500_000])
         .await

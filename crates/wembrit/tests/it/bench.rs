@@ -35,7 +35,8 @@ async fn fits_the_hand(b: &Browser, name: &str) {
            .filter((e) => e.getBoundingClientRect().height < least)
            .map((e) => `${e.tagName} ${e.id} ${e.innerText.slice(0, 30)} ${e.getBoundingClientRect().height}`);
          return [small('main select, main summary, main input:not([type=hidden]):not([type=checkbox])', 24),
-           small('main button.button, main a.button', 44)];",
+           small('main .bench button.button, main .bench a.button', 56)
+             .concat(small('main button.button, main a.button', 44))];",
     )
     .await;
     let none = Value::Array(vec![]);
@@ -151,7 +152,7 @@ async fn pages_of_the_bench_fit_a_phone_and_a_glove() {
     let mut seen = 0;
     for (name, path) in pages {
         b.goto(&path).await;
-        if name == "today" || name.starts_with("plate-") {
+        if name == "today" || name.starts_with("plate-") || name.starts_with("bench-") {
             fits_the_hand(&b, name).await;
             seen += 1;
         } else {
