@@ -134,7 +134,7 @@ fn look_row(look: Look, page: &Page, now_ms: i64) -> LookRow {
         ),
         Look::Refill(_) => (
             "Fill the vat up by then",
-            "Hold the run first; pour slowly, at the side.",
+            "Hold the run first; pour gently, at the side.",
             Some(("refilled", "Filled up")),
         ),
         Look::End(_) => ("It should end", "", None),

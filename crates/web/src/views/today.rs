@@ -104,7 +104,28 @@ impl TodayView {
 /// A line in words; lines of another project than the one shown say whose they are.
 fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> Job {
     let (project, name) = line.project;
-    let to = |place: &str| format!("/projects/{project}/{place}");
+    let (at, what, place, to, action) = words(line, page, now_ms);
+    let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
+    Job {
+        heading: "",
+        why: "",
+        at,
+        what,
+        place: if elsewhere {
+            format!("{place}; {name}")
+        } else {
+            place
+        },
+        to,
+        action,
+    }
+}
+
+/// When, what, where, the address and the button of a line.
+type Words = (String, String, String, String, &'static str);
+
+/// A line at the printer or the sink; else one at the desk.
+fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
     let number = line.plate.map_or(0, |p| p.number);
     let (printer, resin) = (line.printer, line.resin);
     let at_printer = || format!("{}/run", plate_address(line));
@@ -116,7 +137,7 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
             late
         }
     };
-    let (at, what, place, to, action) = match &line.act {
+    match &line.act {
         Act::Look(look) => (
             timed(look.at_ms()),
             match look {
@@ -211,6 +232,15 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
             at_printer(),
             "Pre-flight",
         ),
+        _ => desk_words(line),
+    }
+}
+
+/// A line of plans and lists.
+fn desk_words(line: &Line<'_>) -> Words {
+    let (project, name) = line.project;
+    let to = |place: &str| format!("/projects/{project}/{place}");
+    match &line.act {
         Act::Accept { revision, sums } => (
             "ready".to_owned(),
             format!("Look at plan {revision}"),
@@ -239,20 +269,13 @@ fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> J
             to("units/new"),
             "Add it",
         ),
-    };
-    let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
-    Job {
-        heading: "",
-        why: "",
-        at,
-        what,
-        place: if elsewhere {
-            format!("{place}; {name}")
-        } else {
-            place
-        },
-        to,
-        action,
+        _ => (
+            String::new(),
+            String::new(),
+            String::new(),
+            to("muster"),
+            "Show",
+        ),
     }
 }
 
