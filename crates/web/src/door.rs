@@ -54,6 +54,8 @@ pub(crate) struct Door {
     began: Instant,
     wrong: Mutex<Wrong>,
     tokens: Mutex<Vec<(String, i64)>>,
+    /// One attempt at a time: many at once would all come before the first was found wrong.
+    pub(crate) one_by_one: tokio::sync::Mutex<()>,
 }
 
 #[derive(Debug, Default)]
@@ -68,6 +70,7 @@ impl Default for Door {
             began: Instant::now(),
             wrong: Mutex::default(),
             tokens: Mutex::default(),
+            one_by_one: tokio::sync::Mutex::default(),
         }
     }
 }

@@ -41,6 +41,8 @@ pub struct TodayFacts {
     pub batches: Vec<TodayBatch>,
     /// Printers to be looked into, and why.
     pub to_check: BTreeMap<PrinterId, String>,
+    /// Since when nothing has happened in the vat of a printer, ms since 1970.
+    pub vat_since_ms: BTreeMap<PrinterId, i64>,
 }
 
 /// A batch with what is said of its copies.
@@ -65,6 +67,8 @@ pub enum Act {
     CheckVat(String),
     /// The copies of a plate wait to be judged.
     Judge,
+    /// Resin has stood in a vat for so many days, and nothing is planned in it.
+    IdleVat(i64),
     /// Copies of a plate are to be mended: how many, how long it takes, min.
     Mend(u64, f64),
     /// A plate comes off its printer at this time, ms since 1970.
@@ -145,6 +149,7 @@ impl Act {
             Act::BeginStep { from_ms, .. } if *from_ms > now_ms => When::Next(*from_ms),
             Act::BeginStep { .. } | Act::CheckVat(_) | Act::Judge => When::Now,
             Act::Mend(..)
+            | Act::IdleVat(_)
             | Act::Start
             | Act::Accept { .. }
             | Act::Plan { .. }
@@ -233,12 +238,36 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
             lines.push(facts.line(project, Some(plate), Act::Start));
         }
     }
+    idle_vats(facts, now_ms, &mut lines);
     for project in &facts.projects {
         let acts = planning(project);
         lines.extend(acts.into_iter().map(|act| facts.line(project, None, act)));
     }
     lines.sort_by_key(|line| line.act.when(now_ms));
     lines
+}
+
+/// Days after which resin in a vat has separated (common practice, no source).
+const IDLE_DAYS: i64 = 3;
+
+/// Vats in which resin has stood for days and nothing is planned: it goes back through a strainer.
+fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) {
+    let Some(project) = facts.projects.first() else {
+        return;
+    };
+    for (printer, since_ms) in &facts.vat_since_ms {
+        let days = (now_ms - since_ms) / 86_400_000;
+        let wanted = [PlateState::Running, PlateState::Planned]
+            .into_iter()
+            .any(|state| facts.in_state(state).any(|(_, p)| p.printer == *printer));
+        let checked = facts.to_check.contains_key(printer);
+        if days >= IDLE_DAYS && !wanted && !checked && facts.in_use.contains(printer) {
+            let mut line = facts.line(project, None, Act::IdleVat(days));
+            line.printer = facts.name_of(*printer);
+            line.on = Some(*printer);
+            lines.push(line);
+        }
+    }
 }
 
 /// What is to be looked for at a running plate; of what is before its end only the next.

@@ -66,6 +66,7 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
         resins: Vec::new(),
         batches: Vec::new(),
         to_check: BTreeMap::new(),
+        vat_since_ms: BTreeMap::new(),
     }
 }
 
@@ -307,4 +308,24 @@ fn a_mornings_facts_give_these_lines_in_this_order() {
             "later: add a unit",
         ]
     );
+}
+
+/// Resin that has stood for three days is told of where nothing is planned in its vat.
+#[test]
+fn a_vat_that_stands_is_told_of() {
+    let day = 24 * HOUR_MS;
+    let planned = vec![plate(1, PlateState::Planned, 2)];
+    let mut sheet = facts(vec![project(1, "Levy", planned)]);
+    sheet.vat_since_ms = [1, 2, 3].map(|id| (PrinterId(id), 0)).into();
+    let idle = |now: i64| -> Vec<(i64, &str)> {
+        let all = lines(&sheet, now).into_iter();
+        all.filter_map(|l| match l.act {
+            Act::IdleVat(days) => Some((days, l.printer)),
+            _ => None,
+        })
+        .collect()
+    };
+    assert_eq!(idle(3 * day - 1), []);
+    // The second waits for its plate, the third is out of use.
+    assert_eq!(idle(4 * day), [(4, "P1")]);
 }

@@ -1,5 +1,7 @@
 //! Batches: opened when a run ends, taken from step to step.
 
+use std::collections::BTreeSet;
+
 use diesel::prelude::*;
 use wembrit_core::finishing::{
     Batch, BatchAct, BatchStep, RouteAsk, Step, StepState, check_route, route_for,
@@ -96,8 +98,9 @@ pub fn act(conn: &mut Conn, of: &[BatchId], act: &BatchAct, at_ms: i64) -> Resul
             "no batch was picked: tick those it is for".into(),
         ));
     }
-    for id in of {
-        let before = batches::load(conn, *id)?;
+    let once: BTreeSet<BatchId> = of.iter().copied().collect();
+    for id in once {
+        let before = batches::load(conn, id)?;
         let after = before
             .after(act, at_ms)
             .map_err(|why| StoreError::Refused(why.to_string()))?;

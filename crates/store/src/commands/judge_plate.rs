@@ -83,6 +83,16 @@ pub fn judge_some(
         ));
     }
     for (copy, judgement) in judged {
+        if let Judgement::Failed {
+            layer: Some(layer), ..
+        } = judgement
+            && *layer > plate.layers
+        {
+            return Err(StoreError::Refused(format!(
+                "the plate has {} layers: write the one it failed at",
+                plate.layers
+            )));
+        }
         judge_one(conn, id, *copy, judgement, now_ms)?;
     }
     if let Rest::Good { but } = rest {

@@ -51,6 +51,24 @@ pub fn between(
     Ok((ended.flatten(), looked))
 }
 
+/// When the last run in the vat of each printer ended, or somebody looked into it after that.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn vats_since(conn: &mut Conn) -> Result<BTreeMap<PrinterId, i64>, StoreError> {
+    let used: Vec<i64> = printers::table
+        .filter(printers::removed_at_ms.is_null())
+        .select(printers::id)
+        .load(conn)?;
+    let mut all = BTreeMap::new();
+    for id in used.into_iter().map(PrinterId) {
+        if let (Some(ended), looked) = between(conn, id)? {
+            all.insert(id, looked.map_or(ended, |l| l.max(ended)));
+        }
+    }
+    Ok(all)
+}
+
 /// The newest temperature of the room that was said since a time, °C.
 ///
 /// # Errors

@@ -200,6 +200,13 @@ fn a_batch_opens_when_a_run_ends_and_closes_when_its_copies_are_judged() {
     act(BatchAct::End, NOW + HOUR).unwrap();
     act(BatchAct::Begin, NOW + HOUR).unwrap();
     assert_eq!(day.batch().state(), BatchState::InHand);
+    // The same batch named twice is one batch.
+    let twice = [batch.id, batch.id];
+    day.write(|c| batches::act(c, &twice, &BatchAct::Back, NOW + HOUR))
+        .unwrap();
+    assert_eq!(day.batch().state(), BatchState::Waiting);
+    assert_eq!(day.batch().current().map(|s| s.step), Some(Step::Remove));
+    act(BatchAct::Begin, NOW + HOUR).unwrap();
     let skip = BatchAct::Skip {
         reason: String::new(),
     };
@@ -305,6 +312,17 @@ fn a_plate_is_judged_in_part() {
 fn a_judgement_of_a_copy_elsewhere_is_refused_whole() {
     let day = Day::printed(3);
     let mine = day.copies()[0].id;
+    let above = Judgement::Failed {
+        cause: FailureCause::Warped,
+        at: None,
+        layer: Some(1_000_000),
+        note: String::new(),
+    };
+    assert!(
+        day.judge(&[(mine, above)], true)
+            .unwrap_err()
+            .contains("the plate has")
+    );
     let both = [(mine, Judgement::Good), (CopyId(999), Judgement::Good)];
     assert!(
         day.judge(&both, false)

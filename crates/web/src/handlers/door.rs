@@ -67,6 +67,7 @@ pub(crate) async fn enter(
     session: Session,
     body: Bytes,
 ) -> Result<Response, WebError> {
+    let _turn = app.door.one_by_one.lock().await;
     let wait = app.door.wait_s(app.door.now_ms());
     if wait > 0 {
         let view = EnterView::new(format!("Not now: wait {wait} s after the last wrong one."));

@@ -71,7 +71,23 @@ async fn write(
 }
 
 async fn refused(app: &App, why: &str) -> Result<Response, WebError> {
-    let view = view(app, show::sentence(why)).await?;
+    refused_with(app, why, None).await
+}
+
+/// The page again with what is wrong, and the order of steps that was typed for a batch.
+async fn refused_with(
+    app: &App,
+    why: &str,
+    typed: Option<(BatchId, String)>,
+) -> Result<Response, WebError> {
+    let mut view = view(app, show::sentence(why)).await?;
+    for card in &mut view.cards {
+        if let Some((id, order)) = &typed
+            && card.id == *id
+        {
+            card.route.clone_from(order);
+        }
+    }
     Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
 }
 
@@ -126,10 +142,18 @@ pub(crate) async fn act(
         "order" => {
             let words = input.get("order").split(',').map(str::trim);
             let steps: Result<Vec<Step>, _> = words.map(str::parse).collect();
-            match steps {
-                Ok(steps) => write(&app, move |c| commands::batches::reorder(c, id, &steps)).await,
-                Err(unknown) => refused(&app, &unknown.to_string()).await,
-            }
+            let typed = (id, input.get("order").to_owned());
+            let why = match steps {
+                Ok(steps) => {
+                    let work = move |c: &mut Conn| commands::batches::reorder(c, id, &steps);
+                    match app.write(work).await {
+                        Err(WebError::Store(StoreError::Refused(why))) => why,
+                        done => return done.map(|()| go("/finishing")),
+                    }
+                }
+                Err(unknown) => unknown.to_string(),
+            };
+            refused_with(&app, &why, Some(typed)).await
         }
         what => {
             let act = read_act(what, &input)?;

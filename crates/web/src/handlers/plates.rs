@@ -506,7 +506,11 @@ fn read_judgements(input: &Input) -> Result<Said, String> {
             }
             "to mend" => Judgement::ToMend {
                 what: typed("note"),
-                minutes: typed("minutes").replace(',', ".").parse().ok(),
+                minutes: typed("minutes")
+                    .replace(',', ".")
+                    .parse()
+                    .ok()
+                    .filter(|m| (0.0..=10_000.0).contains(m)),
             },
             _ => Judgement::Failed {
                 cause: word.parse().unwrap_or(FailureCause::Other),

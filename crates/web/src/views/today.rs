@@ -159,6 +159,17 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
                 .map_or_else(String::new, |p| format!("/printers/{p}/vat")),
             "Look",
         ),
+        Act::IdleVat(days) => (
+            "open".to_owned(),
+            format!("Strain the vat of {printer} back"),
+            format!(
+                "{} without a run, and none is planned: resin separates",
+                count(*days as u64, "day", "days")
+            ),
+            line.on
+                .map_or_else(String::new, |p| format!("/printers/{p}/vat")),
+            "Look",
+        ),
         Act::Mend(copies, minutes) => (
             "open".to_owned(),
             format!(
@@ -289,6 +300,7 @@ const fn why(act: &Act) -> &'static str {
         Act::Judge => {
             "Only what somebody has looked at counts as good; what failed is planned again by itself."
         }
+        Act::IdleVat(_) => "After weeks somebody moves the printer, and spills it.",
         Act::Mend(..) => "A mend takes minutes, a new copy hours.",
         Act::TakeOff { .. } => "A printer is busy until somebody takes its plate off.",
         Act::EndStep { .. } => {

@@ -68,6 +68,22 @@ async fn nothing_is_given_out_before_the_passphrase() {
     assert_eq!(early.headers[header::RETRY_AFTER], "1");
     tokio::time::sleep(std::time::Duration::from_millis(1100)).await;
 
+    // Many at once: one is looked at, the others wait.
+    let wrong = || {
+        ask(
+            &app,
+            "POST",
+            "/enter",
+            &[],
+            "passphrase=heron+again+and+again",
+        )
+    };
+    let (a, b, c) = tokio::join!(wrong(), wrong(), wrong());
+    let mut told = [a, b, c].map(|answer| answer.status.as_u16());
+    told.sort_unstable();
+    assert_eq!(told, [403, 429, 429]);
+    tokio::time::sleep(std::time::Duration::from_millis(2100)).await;
+
     let right = ask(&app, "POST", "/enter", &[], WORDS).await;
     assert_eq!((right.status.as_u16(), right.location()), (303, "/"));
     let cookie = right.headers[header::SET_COOKIE]

@@ -59,7 +59,7 @@ async fn a_batch_is_led_from_the_printer_to_the_judgement() {
     app.post(&to("order"), "order=boil")
         .await
         .is(422)
-        .says("boil");
+        .says("value=\"boil\"");
     app.post(&to("cure"), "minutes=&feel=hard")
         .await
         .is(422)

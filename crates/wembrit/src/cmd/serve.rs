@@ -61,7 +61,7 @@ impl Listening {
             let listener = TcpListener::bind(self.listen).await.map_err(failed)?;
             let address = listener.local_addr().map_err(failed)?;
             settings.port = address.port();
-            announce(address);
+            announce(address, settings.addresses.first());
             wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
             Ok(())
         })
@@ -105,8 +105,11 @@ fn speed(text: &str) -> Result<f64, String> {
 
 /// The first line on standard output is the address: people click it, tests read it.
 #[expect(clippy::print_stdout, reason = "the one line a person waits for")]
-fn announce(address: SocketAddr) {
-    println!("Wembrit is at http://{address}");
+fn announce(address: SocketAddr, reached_at: Option<&String>) {
+    match reached_at {
+        Some(host) => println!("Wembrit is at http://{host}:{}", address.port()),
+        None => println!("Wembrit is at http://{address}"),
+    }
 }
 
 async fn asked_to_stop() {
