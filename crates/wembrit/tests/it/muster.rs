@@ -77,7 +77,7 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     assert_eq!(proposed("FenPiker_Arm_L_x2.stl", "count").await, "2");
     assert_eq!(proposed("teapot.stl", "to").await, "");
     b.enter(".button.main").await;
-    b.read(".caption-line", "1 files that no part names").await;
+    b.read(".caption-line", "1 file that no part names").await;
 
     // Planned: six bodies and twelve arms.
     b.key('4').await;
