@@ -182,7 +182,7 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/done", post(plates::done))
         .route("/plates/{id}/log", post(plates::log))
         .route("/plates/{id}/judge", post(plates::judge))
-        .route("/copies/{id}/fail", post(plates::fail_later))
+        .route("/plates/{id}/broke", post(plates::fail_later))
         .route("/plates/{id}/rejudge", post(plates::rejudge))
         .route("/plates/{id}/put-back", post(plates::put_back))
         .route("/plates/{id}/lost", post(plates::lose))

@@ -1,5 +1,6 @@
 //! A batch on its way: where it stands, and the only ways on.
 
+use super::route::{RouteFault, RouteStep, check_route};
 use super::step::Step;
 use crate::ids::{BatchId, PlateId, RunId};
 use crate::words::words;
@@ -109,6 +110,12 @@ pub enum BatchFault {
     /// The last look is not skipped.
     #[error("the copies are judged on their plate's sheet: 'judge' is not skipped")]
     JudgedElsewhere,
+    /// Another order would move what is behind the batch.
+    #[error("what is behind the batch stays in its place: change the steps ahead only")]
+    Behind,
+    /// The order is not permitted.
+    #[error(transparent)]
+    Route(#[from] RouteFault),
     /// There is nothing to take back.
     #[error("nothing was done with this batch yet")]
     NothingBehind,
@@ -208,13 +215,71 @@ impl Batch {
             BatchAct::Back => {
                 let touched = |s: &BatchStep| s.state != StepState::Ahead;
                 let last = self.steps.iter().rposition(touched);
-                let step = &mut batch.steps[last.ok_or(BatchFault::NothingBehind)?];
-                step.state = StepState::Ahead;
-                (step.began_at_ms, step.ends_at_ms) = (None, None);
-                step.reason = String::new();
+                batch.steps[last.ok_or(BatchFault::NothingBehind)?].put_ahead();
             }
         }
         Ok(batch)
+    }
+}
+
+/// Minutes of a step that somebody puts in and nobody has reckoned: common practice, no source.
+const PUT_IN_MIN: f64 = 5.0;
+
+impl Batch {
+    /// The batch with another order of its steps; what is behind it or under way stays where it is.
+    ///
+    /// # Errors
+    /// [`BatchFault`] with the rule the order breaks.
+    pub fn reordered(&self, order: &[Step]) -> Result<Self, BatchFault> {
+        check_route(order)?;
+        let begun = |s: &&BatchStep| s.state != StepState::Ahead;
+        let kept: Vec<Step> = self.steps.iter().filter(begun).map(|s| s.step).collect();
+        if !order.starts_with(&kept) {
+            return Err(BatchFault::Behind);
+        }
+        let step = |step: &Step| {
+            let there = self.steps.iter().find(|s| s.step == *step);
+            there.cloned().unwrap_or_else(|| {
+                BatchStep::ahead(RouteStep {
+                    step: *step,
+                    minutes: PUT_IN_MIN,
+                    notes: Vec::new(),
+                })
+            })
+        };
+        Ok(Self {
+            steps: order.iter().map(step).collect(),
+            ..self.clone()
+        })
+    }
+
+    /// The batch when every copy of it is judged: nothing is before it any more. What was under
+    /// way is over, what was not begun was left out.
+    #[must_use]
+    pub fn closed(&self, at_ms: i64) -> Self {
+        let mut batch = self.clone();
+        for step in &mut batch.steps {
+            match step.state {
+                StepState::Now => step.end(at_ms),
+                StepState::Ahead if step.step == Step::Judge => step.end(at_ms),
+                StepState::Ahead => {
+                    step.state = StepState::Skipped;
+                    step.reason = "judged already".into();
+                    step.ends_at_ms = Some(at_ms);
+                }
+                StepState::Done | StepState::Skipped => {}
+            }
+        }
+        batch
+    }
+
+    /// The batch when its copies are to be looked at once more.
+    #[must_use]
+    pub fn looked_at_again(&self) -> Self {
+        let mut batch = self.clone();
+        let judge = batch.steps.iter_mut().filter(|s| s.step == Step::Judge);
+        judge.for_each(BatchStep::put_ahead);
+        batch
     }
 }
 
@@ -223,6 +288,26 @@ fn ms(minutes: f64) -> i64 {
 }
 
 impl BatchStep {
+    /// A step of a route that nobody has begun.
+    #[must_use]
+    pub fn ahead(of: RouteStep) -> Self {
+        Self {
+            step: of.step,
+            minutes: of.minutes,
+            notes: of.notes,
+            state: StepState::Ahead,
+            began_at_ms: None,
+            ends_at_ms: None,
+            reason: String::new(),
+        }
+    }
+
+    fn put_ahead(&mut self) {
+        self.state = StepState::Ahead;
+        (self.began_at_ms, self.ends_at_ms) = (None, None);
+        self.reason = String::new();
+    }
+
     fn begin(&mut self, at_ms: i64) {
         self.state = StepState::Now;
         self.began_at_ms = Some(at_ms);
@@ -331,6 +416,32 @@ mod tests {
                 }
             }
         }
+    }
+
+    /// Another order keeps what is behind; closed, nothing is ahead; looked at again, the last look.
+    #[test]
+    fn a_batch_is_put_in_another_order_closed_and_looked_at_again() {
+        use Step as S;
+        let route = [S::Remove, S::Wash, S::Dry, S::Cure, S::Judge];
+        let removed = batch(&route).after(&BatchAct::End, MIN).unwrap();
+        let joined = [S::Remove, S::Wash, S::Dry, S::Join, S::Cure, S::Judge];
+        let other = removed.reordered(&joined).unwrap();
+        assert_eq!(other.steps.len(), 6);
+        assert_eq!(other.steps[0], removed.steps[0]);
+        let moved = [S::Wash, S::Remove, S::Dry, S::Cure, S::Judge];
+        assert_eq!(removed.reordered(&moved), Err(BatchFault::Behind));
+        let wet = [S::Remove, S::Wash, S::Cure, S::Dry, S::Judge];
+        assert!(matches!(removed.reordered(&wet), Err(BatchFault::Route(_))));
+
+        let washing = removed.after(&BatchAct::Begin, 2 * MIN).unwrap();
+        let closed = washing.closed(9 * MIN);
+        let states: Vec<StepState> = closed.steps.iter().map(|s| s.state).collect();
+        let (done, out) = (StepState::Done, StepState::Skipped);
+        assert_eq!(states, [done, done, out, out, done]);
+        assert_eq!(closed.state(), BatchState::Done);
+        let again = closed.looked_at_again();
+        assert_eq!(again.current().map(|s| s.step), Some(S::Judge));
+        assert_eq!(again.closed(9 * MIN).state(), BatchState::Done);
     }
 
     /// Time on a step is a deadline: begun at 10 it is over at 14 minutes; two minutes more asked

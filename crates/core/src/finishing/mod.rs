@@ -9,5 +9,5 @@ pub mod route;
 mod step;
 
 pub use batch::{Batch, BatchAct, BatchState, BatchStep, StepState};
-pub use route::{RouteAsk, RouteFault, RouteStep, check_route, route_for};
+pub use route::{RouteAsk, RouteFault, RouteStep, check_route, route_for, wash_agent};
 pub use step::{Station, Step};

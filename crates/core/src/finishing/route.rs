@@ -139,22 +139,19 @@ fn drip_minutes(viscosity: Viscosity) -> f64 {
     }
 }
 
-/// What it is washed in: the practice's agent where the resin permits it, else the first that it
-/// does; with a sentence where these differ.
-fn agent(ask: &RouteAsk, practice: &Practice) -> (WashAgent, Option<String>) {
-    let wished = practice
-        .school(Question::Wash)
-        .word
-        .parse()
-        .unwrap_or(WashAgent::Solvent);
-    match ask.wash_agents.first() {
-        Some(first) if !ask.wash_agents.contains(&wished) => (
-            *first,
-            Some(format!(
-                "Your practice is {wished}; this resin is for {first} only."
-            )),
-        ),
-        _ => (wished, None),
+/// What a practice washes in.
+fn wished(practice: &Practice) -> WashAgent {
+    let word = practice.school(Question::Wash).word;
+    word.parse().unwrap_or(WashAgent::Solvent)
+}
+
+/// What a resin is washed in: the practice's agent where it permits it, else the first that it does.
+#[must_use]
+pub fn wash_agent(permitted: &[WashAgent], practice: &Practice) -> WashAgent {
+    let wished = wished(practice);
+    match permitted.first() {
+        Some(first) if !permitted.contains(&wished) => *first,
+        _ => wished,
     }
 }
 
@@ -169,7 +166,7 @@ const CURE_MIN: f64 = 4.0;
 /// The route that practice, resin and parts ask for.
 #[must_use]
 pub fn route_for(ask: &RouteAsk, practice: &Practice) -> Vec<RouteStep> {
-    let (agent, other_agent) = agent(ask, practice);
+    let agent = wash_agent(&ask.wash_agents, practice);
     let supports = ask.contacts > 0;
     let off = practice.school(Question::SupportsOff).word;
     let order: Vec<Step> = match off {
@@ -214,9 +211,11 @@ pub fn route_for(ask: &RouteAsk, practice: &Practice) -> Vec<RouteStep> {
         .filter(|s| supports || *s != Step::SupportsOff)
         .map(step)
         .collect();
-    if let Some(words) = other_agent
+    let wished = wished(practice);
+    if agent != wished
         && let Some(wash) = route.iter_mut().find(|s| s.step == Step::Wash)
     {
+        let words = format!("Your practice is {wished}; this resin is for {agent} only.");
         wash.notes.insert(0, words);
     }
     route

@@ -75,12 +75,6 @@ impl Plate {
     pub fn cost(&self) -> Money {
         self.resin_cost + self.hands_on_cost
     }
-
-    /// When a run of it that began then should end, ms since 1970.
-    #[must_use]
-    pub fn ends_at_ms(&self, started_at_ms: i64) -> i64 {
-        started_at_ms + (self.seconds * 1000.0) as i64
-    }
 }
 
 /// A copy on a plate with everything its sheet shows.

@@ -1,6 +1,7 @@
 //! What a run's own figures say about a failure, and what was different the last time it went well.
 
 use crate::flow::FailureCause;
+use crate::workshop::is_confirmed;
 
 use super::preflight::ROOM_C;
 
@@ -13,8 +14,8 @@ pub struct RunFigures {
     pub exposure_s: f64,
     /// Exposure of a bottom layer, s.
     pub bottom_s: f64,
-    /// Somebody has confirmed the exposure.
-    pub confirmed: bool,
+    /// Names of the figures of its setting that nobody has confirmed, parted by commas.
+    pub assumed: String,
     /// Hardest pull of a layer, against a disc of 20 mm.
     pub peak_pull: Option<f64>,
     /// The printer's limit for a plate.
@@ -70,7 +71,7 @@ pub fn evidence(cause: FailureCause, run: &RunFigures) -> Vec<String> {
             _ => {}
         }
     }
-    if EXPOSED.contains(&cause) && !run.confirmed {
+    if EXPOSED.contains(&cause) && !is_confirmed("exposure_s", &run.assumed) {
         said.push(format!(
             "Its exposure of {:.1} s is assumed: nobody has tested it.",
             run.exposure_s
@@ -117,7 +118,7 @@ mod tests {
             room_c: Some(16.0),
             exposure_s: 1.7,
             bottom_s: 30.0,
-            confirmed: false,
+            assumed: "lift_mm,exposure_s".into(),
             peak_pull: Some(1.4),
             pull_limit: Some(1.5),
             looked: false,
@@ -140,7 +141,7 @@ mod tests {
         }
         let fine = RunFigures {
             room_c: Some(21.0),
-            confirmed: true,
+            assumed: "lift_mm".into(),
             peak_pull: Some(0.3),
             looked: true,
             ..run()

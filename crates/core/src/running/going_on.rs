@@ -4,6 +4,7 @@
 //! the remake of what is lost already where it ends well, or the remake of everything and a film
 //! and a vat where it does not. Decision by expected cost, as in any textbook of decision analysis.
 
+use crate::flow::{Plate, Run};
 use crate::units::Money;
 
 /// What is weighed.
@@ -17,6 +18,47 @@ pub struct Weighing {
     pub remake_lost: Money,
     /// Film and vat where it ends badly.
     pub damage: Money,
+}
+
+/// A run in trouble: what of it is left, and what is weighed.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Trouble {
+    /// Still to print, s.
+    pub left_s: f64,
+    /// Resin that takes, ml.
+    pub left_ml: f64,
+    /// What the copies that are good so far cost to make.
+    pub still_good: Money,
+    /// Going on against stopping.
+    pub weighing: Weighing,
+}
+
+/// Weighs a run of which some of the copies are lost already; `damage` is a film and a vat. What of
+/// the resin is still to be cured goes by the time that is left, hands were spent at the start.
+#[must_use]
+pub fn trouble(
+    plate: &Plate,
+    run: &Run,
+    (lost, copies): (u64, u64),
+    damage: Money,
+    now_ms: i64,
+) -> Trouble {
+    let left_ms = (run.ends_at_ms(plate.seconds, now_ms) - now_ms).max(0);
+    let left_s = left_ms as f64 / 1000.0;
+    let share_left = (left_s / plate.seconds.max(1.0)).clamp(0.0, 1.0);
+    let lost_share = lost.min(copies) as f64 / copies.max(1) as f64;
+    let part = |whole: Money, share: f64| Money::from_minor_f64(whole.0 as f64 * share);
+    Trouble {
+        left_s,
+        left_ml: plate.resin_ml * share_left,
+        still_good: part(plate.cost(), 1.0 - lost_share),
+        weighing: Weighing {
+            remake_all: plate.cost(),
+            rest: part(plate.resin_cost, share_left),
+            remake_lost: part(plate.cost(), lost_share),
+            damage,
+        },
+    }
 }
 
 impl Weighing {
@@ -51,6 +93,9 @@ pub fn chance_bad(ended_badly: u64, went_on: u64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::flow::PlateState;
+    use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
+    use crate::units::LayerHeight;
 
     /// Worked by hand: stopping 18.00; going on 3.30 where it ends well, 33.77 where not;
     /// (18.00 − 3.30) ÷ (33.77 − 3.30) = 48.2 %.
@@ -81,6 +126,46 @@ mod tests {
         assert_eq!(w(1000, 500).pays_under(), 0.0);
         assert!(w(0, 0).pays_under() > 0.94);
         assert!(w(0, 3000).pays_under() < w(0, 300).pays_under());
+    }
+
+    /// Ten copies for 20.00, 12.00 of it resin, eight hours; after six of them, and one of which the
+    /// printer was held, two are lost: worked by hand, a quarter of the time is left.
+    #[test]
+    fn a_run_in_trouble_is_weighed_by_what_is_left_of_it() {
+        let hour = 3_600_000;
+        let plate = Plate {
+            id: PlateId(1),
+            row_version: 1,
+            project: ProjectId(1),
+            plan: PlanId(1),
+            number: 1,
+            state: PlateState::Running,
+            printer: PrinterId(1),
+            resin: ResinId(1),
+            layer: LayerHeight::USUAL,
+            setting: SettingVersionId(1),
+            height_mm: 30.0,
+            layers: 600,
+            seconds: 8.0 * 3600.0,
+            resin_ml: 40.0,
+            resin_g: 44.0,
+            resin_cost: Money(1200),
+            hands_on_cost: Money(800),
+        };
+        let run = Run {
+            paused_ms: hour,
+            ..Run::begun(RunId(1), plate.id, 0)
+        };
+        let found = trouble(&plate, &run, (2, 10), Money(500), 7 * hour);
+        assert_eq!((found.left_s, found.left_ml), (7200.0, 10.0));
+        assert_eq!(found.still_good, Money(1600));
+        let weighed = Weighing {
+            remake_all: Money(2000),
+            rest: Money(300),
+            remake_lost: Money(400),
+            damage: Money(500),
+        };
+        assert_eq!(found.weighing, weighed);
     }
 
     #[test]

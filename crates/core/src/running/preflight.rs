@@ -69,9 +69,8 @@ pub struct KnownBefore {
     pub exposure: (f64, bool),
     /// The room today, °C, where somebody has said so.
     pub room_c: Option<f64>,
-    /// What the vat held at the start of the last run of this resin on this printer, less what that
-    /// took, ml: a proposal.
-    pub vat_ml: Option<f64>,
+    /// What the vat held before the last run of this resin on this printer, and what that took, ml.
+    pub last_vat: Option<(f64, f64)>,
     /// When the last run on this printer ended, ms since 1970.
     pub last_end_ms: Option<i64>,
     /// When somebody looked into its vat last, ms since 1970.
@@ -81,6 +80,12 @@ pub struct KnownBefore {
 }
 
 impl KnownBefore {
+    /// What the last run of this resin should have left in the vat, ml: a proposal.
+    #[must_use]
+    pub fn vat_left_ml(&self) -> Option<f64> {
+        self.last_vat.map(|(held, took)| (held - took).max(0.0))
+    }
+
     /// When resin has to be added if the vat holds so much, s after the start; nothing where it is
     /// enough.
     #[must_use]

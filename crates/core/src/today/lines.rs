@@ -54,8 +54,6 @@ pub struct TodayBatch {
     pub to_mend: u64,
     /// How long that takes, min, as far as somebody said.
     pub mend_minutes: f64,
-    /// Copies that are missing.
-    pub missing: u64,
 }
 
 /// What is to be done.
@@ -164,8 +162,8 @@ impl Act {
 pub struct Line<'a> {
     /// What is to be done.
     pub act: Act,
-    /// The project it is for.
-    pub project: (ProjectId, &'a str),
+    /// The project it is for; nothing for what is about a printer alone.
+    pub project: Option<(ProjectId, &'a str)>,
     /// The plate it is about.
     pub plate: Option<&'a Plate>,
     /// Name of its printer.
@@ -187,7 +185,7 @@ impl TodayFacts {
         let resin = plate.and_then(|p| self.resins.iter().find(|x| x.id == p.resin));
         Line {
             act,
-            project: (project.army.project.id, project.army.project.name.as_str()),
+            project: Some((project.army.project.id, project.army.project.name.as_str())),
             plate,
             printer: printer.map_or("", |p| p.name.as_str()),
             resin: resin.map_or("", |r| r.name.as_str()),
@@ -195,9 +193,23 @@ impl TodayFacts {
         }
     }
 
-    fn name_of(&self, printer: PrinterId) -> &str {
+    /// A line about a printer: whose copies were printed there does not matter.
+    fn at_printer(&self, printer: PrinterId, act: Act) -> Line<'_> {
         let found = self.printers.iter().find(|p| p.id == printer);
-        found.map_or("", |p| p.name.as_str())
+        Line {
+            act,
+            project: None,
+            plate: None,
+            printer: found.map_or("", |p| p.name.as_str()),
+            resin: "",
+            on: Some(printer),
+        }
+    }
+
+    /// Nobody has ever had a good copy: the maker does all of it for the first time.
+    #[must_use]
+    pub fn is_first_time(&self) -> bool {
+        self.projects.iter().all(|p| p.army.progress.good == 0)
     }
 
     fn in_state(&self, state: PlateState) -> impl Iterator<Item = (&TodayProject, &Plate)> {
@@ -218,13 +230,7 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
         lines.extend(running(facts, project, plate, now_ms));
     }
     for (printer, why) in &facts.to_check {
-        // Whose piece it is does not matter: it lies in the vat for everybody.
-        if let Some(project) = facts.projects.first() {
-            let mut line = facts.line(project, None, Act::CheckVat(why.clone()));
-            line.printer = facts.name_of(*printer);
-            line.on = Some(*printer);
-            lines.push(line);
-        }
+        lines.push(facts.at_printer(*printer, Act::CheckVat(why.clone())));
     }
     finishing(facts, now_ms, &mut lines);
     for printer in &facts.in_use {
@@ -252,9 +258,6 @@ const IDLE_DAYS: i64 = 3;
 
 /// Vats in which resin has stood for days and nothing is planned: it goes back through a strainer.
 fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) {
-    let Some(project) = facts.projects.first() else {
-        return;
-    };
     for (printer, since_ms) in &facts.vat_since_ms {
         let days = (now_ms - since_ms) / 86_400_000;
         let wanted = [PlateState::Running, PlateState::Planned]
@@ -262,10 +265,7 @@ fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) 
             .any(|state| facts.in_state(state).any(|(_, p)| p.printer == *printer));
         let checked = facts.to_check.contains_key(printer);
         if days >= IDLE_DAYS && !wanted && !checked && facts.in_use.contains(printer) {
-            let mut line = facts.line(project, None, Act::IdleVat(days));
-            line.printer = facts.name_of(*printer);
-            line.on = Some(*printer);
-            lines.push(line);
+            lines.push(facts.at_printer(*printer, Act::IdleVat(days)));
         }
     }
 }
@@ -278,8 +278,7 @@ fn running<'a>(
     now_ms: i64,
 ) -> Vec<Line<'a>> {
     let Some(run) = project.runs.get(&plate.id) else {
-        let ends_at_ms = plate.ends_at_ms(now_ms);
-        return vec![facts.line(project, Some(plate), Act::TakeOff { ends_at_ms })];
+        return Vec::new();
     };
     let acts = looks(plate, run, now_ms)
         .into_iter()
@@ -310,7 +309,6 @@ fn finishing<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) 
             batch,
             to_mend,
             mend_minutes,
-            ..
         }) = of
         else {
             judge.push(facts.line(project, Some(plate), Act::Judge));

@@ -73,8 +73,14 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
 fn acts(facts: &TodayFacts) -> Vec<(Act, i64, i64)> {
     let all = lines(facts, 0);
     let told = all.iter().filter(|l| l.act != Act::AddUnit);
-    told.map(|l| (l.act.clone(), l.project.0.0, l.plate.map_or(0, |p| p.id.0)))
-        .collect()
+    told.map(|l| {
+        (
+            l.act.clone(),
+            l.project.map_or(0, |p| p.0.0),
+            l.plate.map_or(0, |p| p.id.0),
+        )
+    })
+    .collect()
 }
 
 /// A plate running for the second project stands on the sheet, and keeps its printer busy for the
@@ -182,7 +188,6 @@ fn batch(plate: i64, off_min: i64) -> TodayBatch {
         },
         to_mend: 0,
         mend_minutes: 0.0,
-        missing: 0,
     }
 }
 

@@ -97,6 +97,13 @@ pub struct Resin {
 }
 
 impl Resin {
+    /// What it may be washed in, in the order in which its sheet names them.
+    #[must_use]
+    pub fn washed_in(&self) -> Vec<WashAgent> {
+        let words = self.wash_agents.split(',').map(str::trim);
+        words.filter_map(|word| word.parse().ok()).collect()
+    }
+
     /// Names of the figures that are assumed at first.
     pub const UNKNOWN: &'static str =
         "density_g_per_ml,viscosity,nature,wash_agents,safe_mm,fuses_mm";
@@ -159,6 +166,12 @@ pub fn resin_use(volume_mm3: f64, waste_share: f64, resin: &ResinFacts) -> Resin
 #[must_use]
 pub fn resin_cost_minor(used: ResinUse, resin: &ResinFacts) -> f64 {
     used.grams / 1000.0 * resin.price_per_kg.0 as f64
+}
+
+/// What liquid resin is worth.
+#[must_use]
+pub fn liquid_worth(ml: f64, resin: &ResinFacts) -> Money {
+    resin_cost(ml * 1000.0, 0.0, resin)
 }
 
 /// What the resin of a volume of cured parts costs, a share lost on top.

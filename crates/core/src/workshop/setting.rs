@@ -25,7 +25,19 @@ pub struct ProcessSetting {
     pub assumed: String,
 }
 
+/// Whether somebody has confirmed a figure, by the names of those that are assumed.
+#[must_use]
+pub fn is_confirmed(name: &str, assumed: &str) -> bool {
+    assumed.split(',').all(|other| other != name)
+}
+
 impl ProcessSetting {
+    /// Somebody has confirmed its exposure.
+    #[must_use]
+    pub fn exposure_confirmed(&self) -> bool {
+        is_confirmed("exposure_s", &self.assumed)
+    }
+
     /// It is the setting of this printer for this resin at this layer height.
     #[must_use]
     pub fn is_for(&self, printer: PrinterId, resin: ResinId, layer: LayerHeight) -> bool {

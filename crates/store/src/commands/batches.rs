@@ -3,12 +3,10 @@
 use std::collections::BTreeSet;
 
 use diesel::prelude::*;
-use wembrit_core::finishing::{
-    Batch, BatchAct, BatchStep, RouteAsk, Step, StepState, check_route, route_for,
-};
+use wembrit_core::finishing::cure::{Feel, next_minutes};
+use wembrit_core::finishing::{Batch, BatchAct, BatchStep, RouteAsk, Step, route_for};
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{BatchId, PlateId};
-use wembrit_core::workshop::resin::WashAgent;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -26,16 +24,15 @@ pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(),
         .first(conn)?;
     let resin = resins::load(conn, plate.resin)?;
     let of = batches::finishing_of(conn, plate.id)?;
-    let agents = resin.wash_agents.split(',').map(str::trim);
     let ask = RouteAsk {
         copies: of.copies,
         contacts: of.contacts,
         hollow: of.hollow,
         jointed: of.jointed,
-        wash_agents: agents.filter_map(|a| a.parse::<WashAgent>().ok()).collect(),
+        wash_agents: resin.washed_in(),
         viscosity: resin.viscosity,
         cure_minutes: batches::last_cure(conn, plate.resin)?
-            .and_then(|(minutes, feel)| next_cure(minutes, &feel)),
+            .map(|(minutes, feel)| next_minutes(minutes, feel)),
     };
     let practice = practices::load(conn, Some(plate.project))?;
     let id: i64 = diesel::insert_into(b::table)
@@ -46,21 +43,8 @@ pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(),
         ))
         .returning(b::id)
         .get_result(conn)?;
-    let steps = route_for(&ask, &practice).into_iter().map(|s| BatchStep {
-        step: s.step,
-        minutes: s.minutes,
-        notes: s.notes,
-        state: StepState::Ahead,
-        began_at_ms: None,
-        ends_at_ms: None,
-        reason: String::new(),
-    });
+    let steps = route_for(&ask, &practice).into_iter().map(BatchStep::ahead);
     write_steps(conn, BatchId(id), &steps.collect::<Vec<_>>())
-}
-
-fn next_cure(minutes: f64, feel: &str) -> Option<f64> {
-    let feel = feel.parse().ok()?;
-    Some(wembrit_core::finishing::cure::next_minutes(minutes, feel))
 }
 
 fn write_steps(conn: &mut Conn, id: BatchId, steps: &[BatchStep]) -> Result<(), StoreError> {
@@ -115,31 +99,9 @@ pub fn act(conn: &mut Conn, of: &[BatchId], act: &BatchAct, at_ms: i64) -> Resul
 /// [`StoreError::Refused`] with the rule it breaks.
 pub fn reorder(conn: &mut Conn, id: BatchId, order: &[Step]) -> Result<(), StoreError> {
     let before = batches::load(conn, id)?;
-    let refused = |words: String| StoreError::Refused(words);
-    check_route(order).map_err(|why| refused(why.to_string()))?;
-    let begun = |s: &&BatchStep| s.state != StepState::Ahead;
-    let kept: Vec<Step> = before.steps.iter().filter(begun).map(|s| s.step).collect();
-    if !order.starts_with(&kept) {
-        return Err(refused(
-            "what is behind the batch stays in its place: change the steps ahead only".into(),
-        ));
-    }
-    let mut after = before.clone();
-    after.steps = order
-        .iter()
-        .map(|step| {
-            let there = before.steps.iter().find(|s| s.step == *step);
-            there.cloned().unwrap_or_else(|| BatchStep {
-                step: *step,
-                minutes: 5.0,
-                notes: Vec::new(),
-                state: StepState::Ahead,
-                began_at_ms: None,
-                ends_at_ms: None,
-                reason: String::new(),
-            })
-        })
-        .collect();
+    let after = before
+        .reordered(order)
+        .map_err(|why| StoreError::Refused(why.to_string()))?;
     save(conn, &before, &after)
 }
 
@@ -169,7 +131,7 @@ pub fn felt(
     conn: &mut Conn,
     id: BatchId,
     minutes: f64,
-    feel: wembrit_core::finishing::cure::Feel,
+    feel: Feel,
     now_ms: i64,
 ) -> Result<(), StoreError> {
     batches::load(conn, id)?;
@@ -185,43 +147,26 @@ pub fn felt(
     Ok(())
 }
 
+/// The batch of a plate's newest run, where it has one.
+fn of_plate(conn: &mut Conn, plate: PlateId) -> Result<Option<Batch>, StoreError> {
+    match plates::runs_of(conn, &[plate])?.remove(&plate) {
+        Some(run) => batches::of_run(conn, run.id),
+        None => Ok(None),
+    }
+}
+
 /// Every copy of a plate is judged: its batch has nothing before it any more.
 pub(super) fn close(conn: &mut Conn, plate: PlateId, now_ms: i64) -> Result<(), StoreError> {
-    let Some(run) = plates::runs_of(conn, &[plate])?.remove(&plate) else {
-        return Ok(());
-    };
-    let Some(before) = batches::of_run(conn, run.id)? else {
-        return Ok(());
-    };
-    let mut after = before.clone();
-    for step in &mut after.steps {
-        if matches!(step.state, StepState::Ahead | StepState::Now) {
-            step.state = if step.step == Step::Judge || step.state == StepState::Now {
-                StepState::Done
-            } else {
-                StepState::Skipped
-            };
-            step.ends_at_ms = Some(now_ms);
-            if step.state == StepState::Skipped {
-                step.reason = "judged already".into();
-            }
-        }
+    match of_plate(conn, plate)? {
+        Some(before) => save(conn, &before, &before.closed(now_ms)),
+        None => Ok(()),
     }
-    save(conn, &before, &after)
 }
 
 /// The plate is judged again: its last look is before it once more.
 pub(super) fn look_again(conn: &mut Conn, plate: PlateId) -> Result<(), StoreError> {
-    let Some(run) = plates::runs_of(conn, &[plate])?.remove(&plate) else {
-        return Ok(());
-    };
-    let Some(before) = batches::of_run(conn, run.id)? else {
-        return Ok(());
-    };
-    let mut after = before.clone();
-    for step in after.steps.iter_mut().filter(|s| s.step == Step::Judge) {
-        step.state = StepState::Ahead;
-        (step.began_at_ms, step.ends_at_ms) = (None, None);
+    match of_plate(conn, plate)? {
+        Some(before) => save(conn, &before, &before.looked_at_again()),
+        None => Ok(()),
     }
-    save(conn, &before, &after)
 }

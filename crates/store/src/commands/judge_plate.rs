@@ -7,7 +7,7 @@ use wembrit_core::flow::{
 };
 use wembrit_core::ids::{CopyId, PlateId};
 
-use super::step_plate::{move_copies, step};
+use super::step_plate::{check_layer, move_copies, step};
 use super::{batches, settle_copies, vat_checks};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
@@ -86,12 +86,8 @@ pub fn judge_some(
         if let Judgement::Failed {
             layer: Some(layer), ..
         } = judgement
-            && *layer > plate.layers
         {
-            return Err(StoreError::Refused(format!(
-                "the plate has {} layers: write the one it failed at",
-                plate.layers
-            )));
+            check_layer(&plate, *layer)?;
         }
         judge_one(conn, id, *copy, judgement, now_ms)?;
     }
@@ -104,7 +100,7 @@ pub fn judge_some(
         let others: Vec<i64> = others.select(copies::id).load(conn)?;
         pass(conn, others, now_ms)?;
     }
-    if to_judge(conn, id)?.0 == 0 {
+    if to_judge(conn, id)? == 0 {
         step(conn, &plate, PlateState::Done)?;
         batches::close(conn, id, now_ms)?;
     }

@@ -7,7 +7,7 @@ use wembrit_core::running::preflight::preflight;
 use wembrit_core::running::{Answers, Verdict};
 
 use super::batches;
-use super::step_plate::{fail_all, move_copies, step};
+use super::step_plate::{check_layer, fail_all, move_copies, step};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::queries::plates::{load, running_on};
@@ -266,11 +266,8 @@ pub fn lose(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
-    if stopped_at_layer.is_some_and(|l| !(1..=plate.layers).contains(&l)) {
-        return Err(StoreError::Refused(format!(
-            "the plate has {} layers: write the one it was stopped at",
-            plate.layers
-        )));
+    if let Some(layer) = stopped_at_layer {
+        check_layer(&plate, layer)?;
     }
     step(conn, &plate, PlateState::Lost)?;
     let outcome = if stopped_at_layer.is_some() {

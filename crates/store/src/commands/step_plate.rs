@@ -27,6 +27,17 @@ pub(super) fn step(conn: &mut Conn, plate: &Plate, to: PlateState) -> Result<(),
     one_row(changed, "plate")
 }
 
+/// Whether a plate has this layer, from 1.
+pub(super) fn check_layer(plate: &Plate, layer: i64) -> Result<(), StoreError> {
+    if (1..=plate.layers).contains(&layer) {
+        return Ok(());
+    }
+    Err(StoreError::Refused(format!(
+        "the plate has {} layers: write the one at which it ended",
+        plate.layers
+    )))
+}
+
 /// Moves every copy of a plate to which the event applies. An event that applies to none of
 /// them is refused, so that nothing is skipped in silence.
 pub(super) fn move_copies(

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
+use wembrit_core::finishing::cure::Feel;
 use wembrit_core::finishing::{Batch, BatchStep};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{BatchId, PlateId, ResinId, RunId};
@@ -66,15 +67,16 @@ pub fn finishing_of(conn: &mut Conn, plate: PlateId) -> Result<Finishing, StoreE
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn last_cure(conn: &mut Conn, resin: ResinId) -> Result<Option<(f64, String)>, StoreError> {
-    let last = cures::table
+pub fn last_cure(conn: &mut Conn, resin: ResinId) -> Result<Option<(f64, Feel)>, StoreError> {
+    let last: Option<(f64, String)> = cures::table
         .inner_join(b::table.inner_join(runs::table.inner_join(p::table)))
         .filter(p::resin_id.eq(resin.0))
         .order(cures::id.desc())
         .select((cures::minutes, cures::feel))
         .first(conn)
         .optional()?;
-    Ok(last)
+    last.map(|(minutes, feel)| Ok((minutes, Feel::try_from(feel)?)))
+        .transpose()
 }
 
 /// One batch.
@@ -142,57 +144,40 @@ fn with_steps(conn: &mut Conn, rows: Vec<(BatchRow, i64)>) -> Result<Vec<Batch>,
     Ok(rows.into_iter().map(whole).collect())
 }
 
-/// Copies of a plate that wait for more than a look.
+/// Copies of a plate that are to be mended.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Marked {
-    /// To be mended.
+    /// How many.
     pub to_mend: u64,
     /// How long that takes, min, as far as somebody said.
     pub mend_minutes: f64,
-    /// Missing.
-    pub missing: u64,
 }
 
-/// Copies that are to be mended or looked for, by plate.
+/// Copies that are to be mended, by plate.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn marked(conn: &mut Conn) -> Result<HashMap<PlateId, Marked>, StoreError> {
-    let rows: Vec<(i64, String, Option<f64>, i64)> = copies::table
+    let rows: Vec<(i64, Option<f64>)> = copies::table
         .filter(copies::stage.eq(Stage::InFinishing.as_str()))
-        .filter(copies::mend.ne("").or(copies::missing.ne(0)))
-        .select((
-            copies::plate_id,
-            copies::mend,
-            copies::mend_minutes,
-            copies::missing,
-        ))
+        .filter(copies::mend.ne(""))
+        .select((copies::plate_id, copies::mend_minutes))
         .load(conn)?;
     let mut all: HashMap<PlateId, Marked> = HashMap::new();
-    for (plate, mend, minutes, missing) in rows {
+    for (plate, minutes) in rows {
         let of = all.entry(PlateId(plate)).or_default();
-        of.missing += u64::from(missing != 0);
-        if !mend.is_empty() {
-            of.to_mend += 1;
-            of.mend_minutes += minutes.unwrap_or(0.0);
-        }
+        of.to_mend += 1;
+        of.mend_minutes += minutes.unwrap_or(0.0);
     }
     Ok(all)
 }
 
-/// Copies of a plate that came off and wait to be judged, and those that are missing.
+/// Copies of a plate that came off and wait to be judged.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn to_judge(conn: &mut Conn, plate: PlateId) -> Result<(i64, i64), StoreError> {
-    let open = copies::table.filter(
-        copies::plate_id
-            .eq(plate.0)
-            .and(copies::stage.eq(Stage::InFinishing.as_str())),
-    );
-    let missing = open.filter(copies::missing.ne(0));
-    Ok((
-        open.count().get_result(conn)?,
-        missing.count().get_result(conn)?,
-    ))
+pub fn to_judge(conn: &mut Conn, plate: PlateId) -> Result<i64, StoreError> {
+    let off = copies::stage.eq(Stage::InFinishing.as_str());
+    let open = copies::table.filter(copies::plate_id.eq(plate.0).and(off));
+    Ok(open.count().get_result(conn)?)
 }

@@ -28,17 +28,15 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         .into_iter()
         .find(|s| s.is_for(plate.printer, plate.resin, plate.layer));
     let exposure = setting.map_or((0.0, false), |s| {
-        let confirmed = s.assumed.split(',').all(|name| name != "exposure_s");
-        (s.timing.exposure_s, confirmed)
+        (s.timing.exposure_s, s.exposure_confirmed())
     });
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
-    let vat = benches::last_vat(conn, plate.printer, plate.resin)?;
     let to_check = benches::to_check(conn)?;
     Ok(KnownBefore {
         areas_mm2,
         exposure,
         room_c: benches::room_since(conn, day_ms)?,
-        vat_ml: vat.map(|(held, took)| (held - took).max(0.0)),
+        last_vat: benches::last_vat(conn, plate.printer, plate.resin)?,
         last_end_ms,
         vat_looked_ms,
         to_check: to_check.get(&plate.printer).cloned().unwrap_or_default(),

@@ -62,7 +62,7 @@ pub fn figures(conn: &mut Conn, plate: &Plate) -> Result<RunFigures, StoreError>
         room_c: run.as_ref().and_then(|r| r.room_c),
         exposure_s,
         bottom_s,
-        confirmed: assumed.split(',').all(|name| name != "exposure_s"),
+        assumed,
         peak_pull: None,
         pull_limit: printer.as_ref().and_then(|p| p.plate_pull),
         looked: run.as_ref().is_some_and(|r| r.looked_at_ms.is_some()),

@@ -135,7 +135,7 @@ fn a_start_is_checked_and_what_was_answered_is_kept() {
         .read(|c| queries::preflights::known(c, day.plate, NOW - HOUR));
     let known = known.unwrap();
     assert_eq!(known.room_c, Some(21.0));
-    assert!((known.vat_ml.unwrap() - (300.0 - known.plate.resin_ml)).abs() < 1e-9);
+    assert!((known.vat_left_ml().unwrap() - (300.0 - known.plate.resin_ml)).abs() < 1e-9);
 }
 
 /// Held for half an hour it ends half an hour later; what does not apply is refused.

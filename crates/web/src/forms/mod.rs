@@ -45,6 +45,11 @@ impl Input {
             .map_or("", |(_, v)| v.as_str())
     }
 
+    /// What is typed as a decimal, with a point or a comma.
+    pub(crate) fn decimal(&self, name: &str) -> Option<f64> {
+        self.get(name).replace(',', ".").parse().ok()
+    }
+
     pub(crate) fn all<'a>(&'a self, name: &'a str) -> impl Iterator<Item = &'a str> {
         self.0
             .iter()
@@ -94,13 +99,13 @@ impl<'a> Reader<'a> {
     }
 
     pub(crate) fn number(&mut self, name: &'static str, least: f64, most: f64) -> f64 {
-        match self.input.get(name).replace(',', ".").parse::<f64>() {
-            Ok(number) if (least..=most).contains(&number) => number,
-            Ok(_) => {
+        match self.input.decimal(name) {
+            Some(number) if (least..=most).contains(&number) => number,
+            Some(_) => {
                 self.fault(name, format!("must be from {least} to {most}"));
                 least
             }
-            Err(_) => {
+            None => {
                 self.fault(name, "write a number, such as 12 or 0.5");
                 least
             }

@@ -91,10 +91,6 @@ async fn refused_with(
     Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
 }
 
-fn figure(input: &Input, name: &str) -> Option<f64> {
-    input.get(name).trim().replace(',', ".").parse().ok()
-}
-
 fn read_act(what: &str, input: &Input) -> Result<BatchAct, WebError> {
     Ok(match what {
         "begin" => BatchAct::Begin,
@@ -104,7 +100,8 @@ fn read_act(what: &str, input: &Input) -> Result<BatchAct, WebError> {
             reason: input.get("reason").to_owned(),
         },
         "more" => BatchAct::More {
-            minutes: figure(input, "minutes")
+            minutes: input
+                .decimal("minutes")
                 .filter(|m| (-600.0..=600.0).contains(m))
                 .unwrap_or(2.0),
         },
@@ -129,7 +126,9 @@ pub(crate) async fn act(
             write(&app, move |c| commands::batches::count(c, id, pieces)).await
         }
         "cure" => {
-            let minutes = figure(&input, "minutes").filter(|m| (0.1..=600.0).contains(m));
+            let minutes = input
+                .decimal("minutes")
+                .filter(|m| (0.1..=600.0).contains(m));
             let feel = input.get("feel").parse::<Feel>().ok();
             let Some((minutes, feel)) = minutes.zip(feel) else {
                 return refused(&app, "say the minutes under the lamp, and how they felt").await;

@@ -3,7 +3,7 @@
 use axum::extract::{Multipart, Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use wembrit_core::ids::{CopyId, PlateId};
+use wembrit_core::ids::CopyId;
 use wembrit_store::{commands, queries};
 
 use super::go;
@@ -12,18 +12,12 @@ use crate::photo::keep_photo;
 use crate::state::App;
 
 /// Takes a photograph in; it goes back to the plate's sheet.
-pub(crate) async fn add(
-    State(app): State<App>,
-    Path(plate): Path<i64>,
-    mut form: Multipart,
-) -> Result<Response, WebError> {
+pub(crate) async fn add(State(app): State<App>, mut form: Multipart) -> Result<Response, WebError> {
     let refused = |why: &str| WebError::BadRequest(why.to_owned());
     let (mut copy, mut bytes) = (None, None);
     let broken =
         |_| refused("the photograph did not arrive whole, or is over 12 MB: send it again");
     while let Some(field) = form.next_field().await.map_err(broken)? {
-        let broken =
-            |_| refused("the photograph did not arrive whole, or is over 12 MB: send it again");
         match field.name() {
             Some("copy") => copy = field.text().await.map_err(broken)?.parse().ok().map(CopyId),
             Some("photo") => bytes = Some(field.bytes().await.map_err(broken)?),
@@ -39,10 +33,7 @@ pub(crate) async fn add(
     let of = app
         .write(move |c| commands::photos::add(c, copy, &kept, now))
         .await?;
-    if of != PlateId(plate) {
-        return Ok(go(format!("/plates/{of}#photos")));
-    }
-    Ok(go(format!("/plates/{plate}#photos")))
+    Ok(go(format!("/plates/{of}#photos")))
 }
 
 pub(crate) async fn show(

@@ -70,7 +70,7 @@ enum PlateChange {
 
 fn read_change(input: &Input) -> Result<PlateChange, String> {
     let number = |name: &str| {
-        let typed = input.get(name).replace(',', ".").parse::<f64>().ok();
+        let typed = input.decimal(name);
         let taken = typed.filter(|n| n.is_finite() && n.abs() < 1e5);
         taken.ok_or_else(|| format!("'{name}' is no number: write one such as 12.5"))
     };
@@ -506,10 +506,8 @@ fn read_judgements(input: &Input) -> Result<Said, String> {
             }
             "to mend" => Judgement::ToMend {
                 what: typed("note"),
-                minutes: typed("minutes")
-                    .replace(',', ".")
-                    .parse()
-                    .ok()
+                minutes: input
+                    .decimal(&format!("minutes_{key}"))
                     .filter(|m| (0.0..=10_000.0).contains(m)),
             },
             _ => Judgement::Failed {
@@ -530,12 +528,11 @@ fn read_judgements(input: &Input) -> Result<Said, String> {
 }
 
 /// A copy that was good fails after all.
-pub(crate) async fn fail_later(
-    State(app): State<App>,
-    Id(id): Id<CopyId>,
-    body: Bytes,
-) -> Result<Response, WebError> {
+pub(crate) async fn fail_later(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let input = Input::parse(&body);
+    let Ok(id) = input.get("copy").parse::<CopyId>() else {
+        return Err(WebError::BadRequest("say which copy failed".into()));
+    };
     let cause = input.get("cause").parse().unwrap_or(FailureCause::Other);
     let note = input.get("note").to_owned();
     let now = app.now_ms();

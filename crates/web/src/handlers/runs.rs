@@ -16,7 +16,7 @@ use super::{Fields, Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::runs::{RunView, Trouble, Typed, VatView};
+use crate::views::runs::{Asked, RunView, Typed, VatView};
 use crate::views::{Tab, html, show};
 
 /// When the day began in the workshop, ms since 1970.
@@ -25,7 +25,7 @@ fn day_ms(c: &mut Conn, now_ms: i64) -> Result<i64, StoreError> {
     Ok(show::day_begins(now_ms, &zone))
 }
 
-async fn view(app: &App, id: PlateId, typed: Typed, trouble: Trouble) -> Result<RunView, WebError> {
+async fn view(app: &App, id: PlateId, typed: Typed, asked: Asked) -> Result<RunView, WebError> {
     let now = app.now_ms();
     app.view(move |c, app| {
         let day = day_ms(c, now)?;
@@ -33,7 +33,7 @@ async fn view(app: &App, id: PlateId, typed: Typed, trouble: Trouble) -> Result<
         let plate = &data.known.plate;
         let title = format!("Plate {} at the printer", plate.number);
         let page = page(c, app, Tab::Plates, &title, Some(plate.project))?;
-        Ok(RunView::new(page, &data, &typed, &trouble, now))
+        Ok(RunView::new(page, &data, &typed, &asked, now))
     })
     .await
 }
@@ -44,22 +44,23 @@ pub(crate) async fn show(
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
-    let trouble = Trouble {
+    let asked = Asked {
         lost: text("lost").parse().ok(),
         damage: Money::parse(&text("damage")).ok(),
     };
-    html(&view(&app, id, Typed::default(), trouble).await?)
+    html(&view(&app, id, Typed::default(), asked).await?)
 }
 
+/// A figure within bounds, or nothing where nothing is typed.
 fn number(input: &Input, name: &str, least: f64, most: f64) -> Result<Option<f64>, String> {
-    let text = input.get(name).trim().replace(',', ".");
-    if text.is_empty() {
-        return Ok(None);
+    let text = input.get(name);
+    let fits = input.decimal(name).filter(|n| (least..=most).contains(n));
+    if text.is_empty() || fits.is_some() {
+        return Ok(fits);
     }
-    let number = text.parse::<f64>().ok();
-    let fits = number.filter(|n| (least..=most).contains(n));
-    fits.map(Some)
-        .ok_or_else(|| format!("Not started: '{text}' is no figure from {least} to {most}."))
+    Err(format!(
+        "Not started: '{text}' is no figure from {least} to {most}."
+    ))
 }
 
 fn read_start(input: &Input) -> (StartSaid, String) {
@@ -115,7 +116,7 @@ pub(crate) async fn start(
         answers: said.answers,
         fault,
     };
-    let view = view(&app, id, typed, Trouble::default()).await?;
+    let view = view(&app, id, typed, Asked::default()).await?;
     Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
 }
 
@@ -142,7 +143,7 @@ pub(crate) async fn during(
                 fault: show::sentence(&why),
                 ..Typed::default()
             };
-            let view = view(&app, id, typed, Trouble::default()).await?;
+            let view = view(&app, id, typed, Asked::default()).await?;
             Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
         }
         done => {

@@ -2,10 +2,9 @@
 
 use askama::Template;
 use wembrit_core::finishing::queue::{Slot, queue};
-use wembrit_core::finishing::{Batch, BatchState, Step, StepState, cautions};
+use wembrit_core::finishing::{Batch, BatchState, Step, StepState, cautions, wash_agent};
 use wembrit_core::flow::{CauseCard, FailureCause};
 use wembrit_core::ids::{BatchId, PlateId};
-use wembrit_core::workshop::resin::WashAgent;
 use wembrit_paper::{RailRow, draw_rail};
 use wembrit_store::queries::pages::finishing::OnItsWay;
 
@@ -110,11 +109,7 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
         .steps
         .iter()
         .any(|s| s.step == Step::Wash && s.state == StepState::Done);
-    let agents = data.resin.wash_agents.split(',');
-    let agent = agents
-        .filter_map(|a| a.trim().parse::<WashAgent>().ok())
-        .next()
-        .unwrap_or(WashAgent::Solvent);
+    let agent = wash_agent(&data.resin.washed_in(), &data.practice);
     let ends = batch.due_at_ms().unwrap_or(0);
     let chips = batch.steps.iter().map(|s| StepChip {
         name: s.step.as_str(),
@@ -132,7 +127,7 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
         number: data.plate.number,
         what: format!(
             "{} of {}, off {} {}",
-            count(data.copies.max(0) as u64, "copy", "copies"),
+            count(data.came_off.max(0) as u64, "copy", "copies"),
             data.resin.name,
             data.printer,
             show::near(batch.off_at_ms, now_ms, &page.zone)
@@ -156,11 +151,11 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
         counted: batch.counted.map_or_else(String::new, |n| n.to_string()),
         miscounted: batch
             .counted
-            .filter(|n| *n != data.copies)
+            .filter(|n| *n != data.came_off)
             .map_or_else(String::new, |n| {
                 format!(
                     "{} were counted, {} came off: mark what is missing on the plate's sheet",
-                    n, data.copies
+                    n, data.came_off
                 )
             }),
         ends_ms: ends,

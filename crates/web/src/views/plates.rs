@@ -100,6 +100,8 @@ pub(crate) struct PlateView {
     pub(crate) photos: Vec<(i64, String)>,
     /// Copies that can be on a photograph.
     pub(crate) on_photo: Vec<(String, String)>,
+    /// Copies that were good, and may break later.
+    pub(crate) sound: Vec<(CopyId, String)>,
 }
 
 /// A cause that copies of a plate failed for.
@@ -225,7 +227,7 @@ impl PlateView {
             of.map_or_else(String::new, label)
         };
         let running = data.run.as_ref().filter(|r| r.ended_at_ms.is_none());
-        let ends_ms = running.map(|r| plate.ends_at_ms(r.started_at_ms));
+        let ends_ms = running.map(|r| r.ends_at_ms(plate.seconds, now_ms));
         let each = mean(plate.cost(), copies.len() as u64).unwrap_or(plate.cost());
         let started = now_ms - (plate.seconds * 1000.0) as i64;
         Self {
@@ -272,6 +274,12 @@ impl PlateView {
                 .photos
                 .iter()
                 .map(|(id, copy)| (*id, name_of(*copy)))
+                .collect(),
+            sound: copies
+                .iter()
+                .filter_map(|c| Some((c.copy.as_ref()?, label(c))))
+                .filter(|(c, _)| matches!(c.stage, Stage::Good | Stage::Surplus))
+                .map(|(c, name)| (c.id, name))
                 .collect(),
             on_photo: copies
                 .iter()

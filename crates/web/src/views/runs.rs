@@ -4,11 +4,12 @@
 use askama::Template;
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::ids::{BatchId, PlateId, PrinterId};
-use wembrit_core::running::going_on::{Weighing, chance_bad};
+use wembrit_core::running::going_on::{chance_bad, trouble};
 use wembrit_core::running::looks::{Look, looks};
 use wembrit_core::running::preflight::preflight;
 use wembrit_core::running::{Answers, CheckItem, PrinterState, Verdict};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::resin::liquid_worth;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;
@@ -62,7 +63,7 @@ pub(crate) struct Typed {
 
 /// What is asked of the page while something goes wrong.
 #[derive(Default)]
-pub(crate) struct Trouble {
+pub(crate) struct Asked {
     pub(crate) lost: Option<u64>,
     pub(crate) damage: Option<Money>,
 }
@@ -151,7 +152,7 @@ fn look_row(look: Look, page: &Page, now_ms: i64) -> LookRow {
 fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
     let facts = data
         .known
-        .with(typed.vat_ml.or(data.known.vat_ml), typed.room_c);
+        .with(typed.vat_ml.or(data.known.vat_left_ml()), typed.room_c);
     let row = |check: wembrit_core::running::Check| {
         let (kind, words) = match check.verdict {
             Verdict::Good(words) => ("good", words),
@@ -185,29 +186,22 @@ const fn question(item: CheckItem) -> &'static str {
     }
 }
 
-fn aid(data: &RunSheet, trouble: &Trouble, now_ms: i64) -> Option<Aid> {
+fn aid(data: &RunSheet, asked: &Asked, now_ms: i64) -> Option<Aid> {
     let run = data.run.as_ref().filter(|r| r.ended_at_ms.is_none())?;
-    let lost = trouble.lost?.min(data.copies);
-    let plate = &data.known.plate;
-    let left_s = ((run.ends_at_ms(plate.seconds, now_ms) - now_ms).max(0)) as f64 / 1000.0;
-    let share_left = (left_s / plate.seconds.max(1.0)).clamp(0.0, 1.0);
-    let part = |share: f64| Money::from_minor_f64(plate.cost().0 as f64 * share);
-    let lost_share = lost as f64 / data.copies.max(1) as f64;
-    let damage = trouble.damage.or(data.vat_worth()).unwrap_or(Money(0));
-    let weighing = Weighing {
-        remake_all: plate.cost(),
-        rest: Money::from_minor_f64(plate.resin_cost.0 as f64 * share_left),
-        remake_lost: part(lost_share),
-        damage,
-    };
+    let lost = asked.lost?.min(data.copies);
+    let worth = |held| liquid_worth(held, &data.resin.facts);
+    let damage = asked.damage.or(run.vat_ml.map(worth)).unwrap_or(Money(0));
+    let copies = (lost, data.copies);
+    let of = trouble(&data.known.plate, run, copies, damage, now_ms);
+    let weighing = of.weighing;
     let (went_on, bad) = data.gone_on;
     let chance = chance_bad(bad, went_on);
     let minor = |share: f64| Money::from_minor_f64(weighing.going_on_minor(share)).to_string();
     Some(Aid {
-        left: hours(left_s),
-        ml_left: tenth(plate.resin_ml * share_left),
+        left: hours(of.left_s),
+        ml_left: tenth(of.left_ml),
         lost,
-        still_good: part(1.0 - lost_share).to_string(),
+        still_good: of.still_good.to_string(),
         stop: weighing.remake_all.to_string(),
         well: minor(0.0),
         badly: minor(1.0),
@@ -244,7 +238,7 @@ impl RunView {
         page: Page,
         data: &RunSheet,
         typed: &Typed,
-        trouble: &Trouble,
+        asked: &Asked,
         now_ms: i64,
     ) -> Self {
         let plate = &data.known.plate;
@@ -253,7 +247,7 @@ impl RunView {
         let looks = running.map_or_else(Vec::new, |run| looks(plate, run, now_ms));
         let to_check = !data.known.to_check.is_empty();
         let on_it = running.map(|r| (r, plate.seconds));
-        let vat = typed.vat_ml.or(data.known.vat_ml);
+        let vat = typed.vat_ml.or(data.known.vat_left_ml());
         let room = typed.room_c.or(data.known.room_c);
         Self {
             id: plate.id,
@@ -285,7 +279,7 @@ impl RunView {
                 .map(|look| look_row(look, &page, now_ms))
                 .collect(),
             trouble: running.map_or_else(String::new, |r| r.trouble.clone()),
-            aid: aid(data, trouble, now_ms),
+            aid: aid(data, asked, now_ms),
             kept: data.checks.clone(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             batch: data.batch.as_ref().map(|b| b.id),

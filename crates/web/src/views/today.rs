@@ -44,11 +44,7 @@ impl TodayView {
         let shown = data.army.as_ref().map(|a| a.project.id);
         let mut jobs: Vec<Job> = all.iter().map(|l| job(l, shown, &page, now_ms)).collect();
         // While no copy was ever good, each line says why; then the maker knows.
-        let guided = data
-            .facts
-            .projects
-            .iter()
-            .all(|p| p.army.progress.good == 0);
+        let guided = data.facts.is_first_time();
         for (job, line) in jobs.iter_mut().zip(&all).filter(|_| guided) {
             job.why = why(&line.act);
         }
@@ -103,19 +99,15 @@ impl TodayView {
 
 /// A line in words; lines of another project than the one shown say whose they are.
 fn job(line: &Line<'_>, shown: Option<ProjectId>, page: &Page, now_ms: i64) -> Job {
-    let (project, name) = line.project;
     let (at, what, place, to, action) = words(line, page, now_ms);
-    let elsewhere = shown != Some(project) && line.act != Act::AddUnit;
+    let named = line.project.filter(|_| line.act != Act::AddUnit);
+    let elsewhere = named.filter(|(project, _)| Some(*project) != shown);
     Job {
         heading: "",
         why: "",
         at,
         what,
-        place: if elsewhere {
-            format!("{place}; {name}")
-        } else {
-            place
-        },
+        place: elsewhere.map_or(place.clone(), |(_, name)| format!("{place}; {name}")),
         to,
         action,
     }
@@ -243,13 +235,15 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
             at_printer(),
             "Pre-flight",
         ),
-        _ => desk_words(line),
+        Act::Accept { .. } | Act::Plan { .. } | Act::FindSculpts { .. } | Act::AddUnit => {
+            desk_words(line)
+        }
     }
 }
 
 /// A line of plans and lists.
 fn desk_words(line: &Line<'_>) -> Words {
-    let (project, name) = line.project;
+    let (project, name) = line.project.unwrap_or((ProjectId(0), ""));
     let to = |place: &str| format!("/projects/{project}/{place}");
     match &line.act {
         Act::Accept { revision, sums } => (

@@ -2,9 +2,11 @@
 
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::{PlateId, ProjectId};
+use wembrit_store::commands;
+use wembrit_store::commands::run_plate::While;
 use wembrit_store::queries::{batches, plates};
 
-use crate::app::TestApp;
+use crate::app::{NOW, TestApp};
 
 fn running(app: &TestApp) -> PlateId {
     let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
@@ -118,6 +120,13 @@ async fn copies_are_judged_in_part_mended_and_missed() {
         (1, all.len() - 4)
     );
     assert_eq!(all[0].cause.as_deref(), Some("something else"));
+    // The pieces are held against what came off, not against what is left to be judged.
+    let batch = app.store.read(batches::open).expect("one")[0].clone();
+    let count = format!("/batches/{}/count", batch.id);
+    let counted = format!("pieces={}", all.len());
+    app.post(&count, &counted).await.is(303);
+    let page = app.get("/finishing").await;
+    assert!(!page.body.contains("mark what is missing"), "{counted}");
     app.get(&format!("/plates/{plate}"))
         .await
         .says("to mend: glue the pike, 4 min")
@@ -146,11 +155,55 @@ async fn copies_are_judged_in_part_mended_and_missed() {
     assert!(copies().iter().all(|c| c.stage != Stage::InFinishing));
     assert_eq!(copies()[3].failed_layer, Some(12));
     // A copy that was good breaks later; one that is gone already does not.
-    let break_it = format!("/copies/{b}/fail");
-    app.post(&break_it, "cause=something+else&note=fell")
+    app.get(&format!("/plates/{plate}"))
         .await
-        .is(303);
-    app.post(&break_it, "cause=something+else").await.is(409);
+        .says("A copy broke later");
+    let break_it = format!("/plates/{plate}/broke");
+    app.post(
+        &break_it,
+        &format!("copy={b}&cause=something+else&note=fell"),
+    )
+    .await
+    .is(303);
+    app.post(&break_it, &format!("copy={b}&cause=something+else"))
+        .await
+        .is(409);
+}
+
+/// A run that was held for an hour ends an hour later, on its sheet, at the printer, on Today and in
+/// the calendar alike.
+#[tokio::test]
+async fn a_run_that_was_held_ends_later_everywhere() {
+    let app = TestApp::demo();
+    let plate = running(&app);
+    let ends = |page: &str| -> i64 {
+        let rest = page.split("data-ends=\"").nth(1).expect("an end");
+        rest.split('"')
+            .next()
+            .and_then(|ms| ms.parse().ok())
+            .expect("ms")
+    };
+    let run = format!("/plates/{plate}/run");
+    let before = ends(&app.get(&run).await.body);
+    let hour = 3_600_000;
+    for (what, at) in [(While::Pause, NOW - hour), (While::Resume, NOW)] {
+        let write = |c: &mut _| commands::run_plate::during(c, plate, &what, at);
+        app.store.write(write).expect("it runs");
+    }
+    let page = app.get(&run).await;
+    let after = ends(&page.body);
+    assert_eq!(after, before + hour);
+    let at = jiff::Timestamp::from_millisecond(after).expect("a time");
+    let utc = at.strftime("%H%M%S").to_string();
+    app.get(&format!("/plates/{plate}/alarm.ics"))
+        .await
+        .says(&format!("T{utc}Z"));
+    let clock = page.body.split("It should end at ").nth(1).expect("a time");
+    let clock = clock.split(';').next().expect("a time");
+    app.get(&format!("/plates/{plate}"))
+        .await
+        .says(&format!(">{clock}<"));
+    app.get("/").await.says(clock);
 }
 
 /// Trouble at the printer: held, gone on with, weighed; the figures follow what is typed.

@@ -27,7 +27,7 @@ async fn fits_the_width(b: &Browser, name: &str) {
 
 /// Nothing is wider than the window, and everything that is pressed is at least 24 px high and
 /// wide: WCAG 2.2, success criterion 2.5.8. A button of its own is 44 px high, as for gloves.
-async fn fits_the_hand(b: &Browser, name: &str) {
+pub(crate) async fn fits_the_hand(b: &Browser, name: &str) {
     let found = run(
         b,
         "const seen = (e) => e.checkVisibility() && e.getBoundingClientRect().height > 0;

@@ -7,6 +7,7 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::Duration;
 
+use crate::bench::fits_the_hand;
 use crate::browser::{Browser, NOW, Served, demo_file};
 
 const WORDS: &str = "heron over the fen";
@@ -141,6 +142,7 @@ async fn a_whole_day_on_the_phone() {
     b.read(".batch", "Let them dry").await;
     b.press("Begin").await;
     b.see(".timer").await;
+    fits_the_hand(&b, "batches on their way").await;
     b.close().await;
     drop(served);
 
@@ -163,6 +165,7 @@ async fn a_whole_day_on_the_phone() {
 
     // All good but these two: three taps from the sheet of a finished run.
     b.goto(&four).await;
+    fits_the_hand(&b, "a plate to be judged").await;
     let all = b.count("tr[data-copy]").await;
     assert!(all >= 8, "{all} copies");
     mark(&b, 0, "failed", "").await;

@@ -1,13 +1,15 @@
 //! Finishing: the batches on their way, and what each of them is.
 
 use wembrit_core::finishing::Batch;
+use wembrit_core::finishing::cure::Feel;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::BatchId;
+use wembrit_core::workshop::practice::Practice;
 use wembrit_core::workshop::resin::Resin;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{batches, plates, printers, resins};
+use crate::queries::{batches, plates, practices, printers, resins};
 
 /// A batch with what it came from.
 #[derive(Debug, Clone, PartialEq)]
@@ -20,23 +22,22 @@ pub struct OnItsWay {
     pub printer: String,
     /// Its resin.
     pub resin: Resin,
-    /// Copies to be judged.
-    pub copies: i64,
-    /// Of these missing.
-    pub missing: i64,
+    /// Copies that came off, judged or not.
+    pub came_off: i64,
+    /// The practice of its project.
+    pub practice: Practice,
     /// Minutes of the last cure of this resin, and how it felt.
-    pub last_cure: Option<(f64, String)>,
+    pub last_cure: Option<(f64, Feel)>,
 }
 
 fn on_its_way(conn: &mut Conn, batch: Batch) -> Result<OnItsWay, StoreError> {
     let plate = plates::load(conn, batch.plate)?;
-    let (copies, missing) = batches::to_judge(conn, batch.plate)?;
     Ok(OnItsWay {
         printer: printers::load(conn, plate.printer)?.name,
         resin: resins::load(conn, plate.resin)?,
         last_cure: batches::last_cure(conn, plate.resin)?,
-        copies,
-        missing,
+        came_off: plates::copies_of(conn, batch.plate)?.len() as i64,
+        practice: practices::load(conn, Some(plate.project))?,
         plate,
         batch,
     })

@@ -3,7 +3,6 @@
 use wembrit_core::flow::Run;
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::running::KnownBefore;
-use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 use wembrit_core::workshop::resin::Resin;
 
@@ -32,17 +31,6 @@ pub struct RunSheet {
     pub gone_on: (u64, u64),
     /// The batch it became.
     pub batch: Option<wembrit_core::finishing::Batch>,
-}
-
-impl RunSheet {
-    /// What the resin in its vat is worth.
-    #[must_use]
-    pub fn vat_worth(&self) -> Option<Money> {
-        let held = self.run.as_ref()?.vat_ml?;
-        let facts = self.resin.facts;
-        let kg = held * facts.density_g_per_ml / 1000.0;
-        Some(Money::from_minor_f64(kg * facts.price_per_kg.0 as f64))
-    }
 }
 
 /// Loads a plate at its printer; the day began at `day_ms`.

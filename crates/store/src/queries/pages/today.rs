@@ -67,7 +67,6 @@ fn on_their_way(conn: &mut Conn) -> Result<Vec<TodayBatch>, StoreError> {
         TodayBatch {
             to_mend: of.to_mend,
             mend_minutes: of.mend_minutes,
-            missing: of.missing,
             batch,
         }
     };
