@@ -14,15 +14,15 @@ async fn run(b: &Browser, script: &str) -> Value {
 
 /// Nothing is wider than the window.
 async fn fits_the_width(b: &Browser, name: &str) {
-    let over = run(
+    let wide = run(
         b,
-        "return document.documentElement.scrollWidth - window.innerWidth;",
+        "if (document.documentElement.scrollWidth <= innerWidth) return [];
+         const past = (e) => e.getBoundingClientRect().right > innerWidth;
+         return [...document.querySelectorAll('body *')].filter(past)
+           .map((e) => `${e.localName}.${e.className} ${e.getBoundingClientRect().right}`);",
     )
     .await;
-    assert!(
-        over.as_i64().is_some_and(|over| over <= 0),
-        "{name} is {over} px too wide"
-    );
+    assert_eq!(wide, Value::Array(vec![]), "{name} is too wide");
 }
 
 /// Nothing is wider than the window, and everything that is pressed is at least 24 px high and

@@ -149,6 +149,7 @@ async fn a_whole_day_on_the_phone() {
     // Half an hour later: the closed page rang for nobody, the deadline was kept.
     let (_served, base) = serve(&file, "2026-11-24T10:20:00Z");
     let b = Browser::open(&base).await;
+    b.resize(390, 844).await;
     b.goto("/").await;
     b.fill("passphrase", WORDS).await;
     b.press("Come in").await;
