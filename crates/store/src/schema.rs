@@ -80,6 +80,8 @@ diesel::table! {
         minutes -> Double,
         feel -> Text,
         felt_at_ms -> BigInt,
+        lamp -> Text,
+        kind -> Text,
     }
 }
 

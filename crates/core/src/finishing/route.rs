@@ -270,6 +270,7 @@ fn of_step(step: Step, ask: &RouteAsk, agent: WashAgent) -> (f64, Vec<String>) {
         Step::Join => (copies * 2.0).max(2.0),
         Step::Cure => {
             note("Turn them over half way; the face they rest on comes last.");
+            note("Thin and flat parts on spacers, so that they do not warp.");
             if ask.hollow > 0 {
                 note("Hollow parts inside too.");
             }

@@ -38,6 +38,16 @@ words! {
     }
 }
 
+impl FailureCause {
+    /// Copies look so where a layer is exposed too briefly or too long.
+    pub const OF_EXPOSURE: &'static [FailureCause] = &[
+        FailureCause::NothingOnPlate,
+        FailureCause::StuckToFilm,
+        FailureCause::Fused,
+        FailureCause::SoftDetail,
+    ];
+}
+
 words! {
     /// Where on its way a copy was lost.
     FailedAt, "step of a loss" {

@@ -2,6 +2,7 @@
 
 use super::looks::{LEAST_IN_VAT_ML, refill_after_s};
 use crate::flow::Plate;
+use crate::workshop::ExposureState;
 use crate::numbers::sum_over_slabs;
 use crate::words::words;
 
@@ -65,8 +66,8 @@ pub struct KnownBefore {
     /// Sections of each part on it, from the plate upward at equal steps, mm², and how many copies
     /// of it there are.
     pub areas_mm2: Vec<(Vec<f64>, u64)>,
-    /// Exposure, s, and whether somebody has confirmed it.
-    pub exposure: (f64, bool),
+    /// Exposure, s, and how sure it is.
+    pub exposure: (f64, ExposureState),
     /// The room today, °C, where somebody has said so.
     pub room_c: Option<f64>,
     /// What the vat held before the last run of this resin on this printer, and what that took, ml.
@@ -131,8 +132,8 @@ pub struct PreflightFacts {
     pub least_ml: f64,
     /// When resin has to be added at the latest, s after the start; nothing where it is enough.
     pub refill_after_s: Option<f64>,
-    /// Exposure, s, and whether somebody has confirmed it.
-    pub exposure: (f64, bool),
+    /// Exposure, s, and how sure it is.
+    pub exposure: (f64, ExposureState),
     /// The room today, °C.
     pub room_c: Option<f64>,
     /// When the last run on this printer ended, ms since 1970.
@@ -215,8 +216,16 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
         }
         CheckItem::Resin => resin(facts),
         CheckItem::Exposure => match facts.exposure {
-            (s, true) => Verdict::Good(format!("{s:.1} s, confirmed")),
-            (s, false) => Verdict::Doubt(format!("{s:.1} s is assumed: nobody has tested it")),
+            (s, ExposureState::Fresh) => Verdict::Good(format!("{s:.1} s, tested and in use")),
+            (s, ExposureState::Missing) => {
+                Verdict::Doubt(format!("{s:.1} s is assumed: nobody has tested it"))
+            }
+            (s, ExposureState::Stale(days)) => Verdict::Doubt(format!(
+                "{s:.1} s was last used {days} days ago: due, test it again"
+            )),
+            (s, ExposureState::Suspect) => Verdict::Doubt(format!(
+                "{s:.1} s is due: the last plate with it came out as if it were wrong"
+            )),
         },
         CheckItem::Room => match facts.room_c {
             None => Verdict::Doubt("nobody has said today how warm the room is".into()),
@@ -324,7 +333,7 @@ mod tests {
             vat_ml: Some(84.0),
             least_ml: 20.0,
             refill_after_s: None,
-            exposure: (1.7, true),
+            exposure: (1.7, ExposureState::Fresh),
             room_c: Some(21.0),
             last_end_ms: Some(100),
             vat_looked_ms: Some(200),
@@ -350,7 +359,8 @@ mod tests {
     #[case::a_refill(PreflightFacts { vat_ml: Some(50.0), refill_after_s: Some(9000.0), ..ready() }, true)]
     #[case::cold(PreflightFacts { room_c: Some(12.0), ..ready() }, true)]
     #[case::nothing_typed(PreflightFacts { vat_ml: None, ..ready() }, true)]
-    #[case::assumed(PreflightFacts { exposure: (1.7, false), ..ready() }, true)]
+    #[case::assumed(PreflightFacts { exposure: (1.7, ExposureState::Missing), ..ready() }, true)]
+    #[case::due(PreflightFacts { exposure: (1.7, ExposureState::Stale(70)), ..ready() }, true)]
     fn only_evidence_blocks(#[case] facts: PreflightFacts, #[case] starts: bool) {
         assert_eq!(preflight(&facts).allows(&all_ticked()).is_ok(), starts);
     }
@@ -381,6 +391,34 @@ mod tests {
             why.starts_with("not started: tick 'right plate', 'levelled'"),
             "{why}"
         );
+    }
+
+    /// Fresh goes by itself; missing and due are asked about.
+    #[rstest]
+    #[case((false, 0, false), "is assumed")]
+    #[case((false, 90, true), "is assumed")]
+    #[case((true, 59, false), "tested and in use")]
+    #[case((true, 60, false), "last used 60 days ago")]
+    #[case((true, 3, true), "the last plate with it")]
+    fn an_exposure_is_fresh_due_or_missing(
+        #[case] (confirmed, days, suspect): (bool, i64, bool),
+        #[case] says: &str,
+    ) {
+        let exposure = (1.7, ExposureState::of(confirmed, days, suspect));
+        let facts = PreflightFacts {
+            exposure,
+            ..ready()
+        };
+        let checks = preflight(&facts).checks;
+        let found = checks
+            .into_iter()
+            .find(|c| c.item == CheckItem::Exposure)
+            .unwrap();
+        match found.verdict {
+            Verdict::Good(words) => assert!(words.contains(says) && exposure.1 == ExposureState::Fresh, "{words}"),
+            Verdict::Doubt(words) => assert!(words.contains(says), "{words}"),
+            other => panic!("{other:?}"),
+        }
     }
 
     #[test]

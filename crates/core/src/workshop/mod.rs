@@ -10,4 +10,4 @@ mod setting;
 pub use printer::{BuildVolume, Printer, USUAL_PIXEL_UM, finest_pixel_mm, first_fit};
 pub use rates::{Rates, Workshop};
 pub use resin::Resin;
-pub use setting::{ProcessSetting, is_confirmed};
+pub use setting::{ExposureState, ProcessSetting, STALE_DAYS, is_confirmed};

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use diesel::prelude::*;
-use wembrit_core::finishing::cure::{Feel, next_minutes};
+use wembrit_core::finishing::cure::{Felt, UnderLamp, nearest, next_minutes};
 use wembrit_core::finishing::{Batch, BatchAct, BatchStep, RouteAsk, Step, route_for};
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{BatchId, PlateId};
@@ -31,8 +31,11 @@ pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(),
         jointed: of.jointed,
         wash_agents: resin.washed_in(),
         viscosity: resin.viscosity,
-        cure_minutes: batches::last_cure(conn, plate.resin)?
-            .map(|(minutes, feel)| next_minutes(minutes, feel)),
+        cure_minutes: nearest(
+            &batches::felt(conn, plate.resin)?,
+            UnderLamp::of(of.hollow, of.jointed),
+        )
+        .map(|f| next_minutes(f.minutes, f.feel)),
     };
     let practice = practices::load(conn, Some(plate.project))?;
     let id: i64 = diesel::insert_into(b::table)
@@ -127,21 +130,17 @@ pub fn count(conn: &mut Conn, id: BatchId, pieces: i64) -> Result<(), StoreError
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn felt(
-    conn: &mut Conn,
-    id: BatchId,
-    minutes: f64,
-    feel: Feel,
-    now_ms: i64,
-) -> Result<(), StoreError> {
+pub fn felt(conn: &mut Conn, id: BatchId, felt: &Felt, now_ms: i64) -> Result<(), StoreError> {
     batches::load(conn, id)?;
     diesel::insert_into(cures::table)
         .values((
             cures::uid.eq(new_uid()),
             cures::batch_id.eq(id.0),
-            cures::minutes.eq(minutes),
-            cures::feel.eq(feel.as_str()),
+            cures::minutes.eq(felt.minutes),
+            cures::feel.eq(felt.feel.as_str()),
             cures::felt_at_ms.eq(now_ms),
+            cures::lamp.eq(&felt.lamp),
+            cures::kind.eq(felt.kind.as_str()),
         ))
         .execute(conn)?;
     Ok(())

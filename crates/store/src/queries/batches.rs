@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
-use wembrit_core::finishing::cure::Feel;
+use wembrit_core::finishing::cure::{Feel, Felt, UnderLamp};
 use wembrit_core::finishing::{Batch, BatchStep};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{BatchId, PlateId, ResinId, RunId};
@@ -63,20 +63,26 @@ pub fn finishing_of(conn: &mut Conn, plate: PlateId) -> Result<Finishing, StoreE
     Ok(all)
 }
 
-/// Minutes under the lamp that were hard enough the last time, for a resin.
+/// How parts of a resin felt after the lamp, the newest last.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn last_cure(conn: &mut Conn, resin: ResinId) -> Result<Option<(f64, Feel)>, StoreError> {
-    let last: Option<(f64, String)> = cures::table
+pub fn felt(conn: &mut Conn, resin: ResinId) -> Result<Vec<Felt>, StoreError> {
+    let rows: Vec<(String, String, f64, String)> = cures::table
         .inner_join(b::table.inner_join(runs::table.inner_join(p::table)))
         .filter(p::resin_id.eq(resin.0))
-        .order(cures::id.desc())
-        .select((cures::minutes, cures::feel))
-        .first(conn)
-        .optional()?;
-    last.map(|(minutes, feel)| Ok((minutes, Feel::try_from(feel)?)))
-        .transpose()
+        .order(cures::id)
+        .select((cures::lamp, cures::kind, cures::minutes, cures::feel))
+        .load(conn)?;
+    let noun = |(lamp, kind, minutes, feel): (String, String, f64, String)| {
+        Ok(Felt {
+            lamp,
+            kind: UnderLamp::try_from(kind)?,
+            minutes,
+            feel: Feel::try_from(feel)?,
+        })
+    };
+    rows.into_iter().map(noun).collect()
 }
 
 /// One batch.

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
+use wembrit_core::workshop::ExposureState;
 
 use super::{benches, plates, prepared_parts, settings};
 use crate::conn::Conn;
@@ -27,9 +28,13 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     let setting = settings::list(conn)?
         .into_iter()
         .find(|s| s.is_for(plate.printer, plate.resin, plate.layer));
-    let exposure = setting.map_or((0.0, false), |s| {
-        (s.timing.exposure_s, s.exposure_confirmed())
-    });
+    let exposure = match setting {
+        Some(s) => {
+            let state = benches::exposure_state(conn, &s, day_ms)?;
+            (s.timing.exposure_s, state)
+        }
+        None => (0.0, ExposureState::Missing),
+    };
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
     let to_check = benches::to_check(conn)?;
     Ok(KnownBefore {

@@ -5,6 +5,7 @@ use wembrit_core::finishing::{BatchAct, BatchState, Step};
 use wembrit_core::flow::{FailedAt, FailureCause, Judgement, PlateState, PrintedCopy, Stage};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
+use wembrit_core::workshop::ExposureState;
 use wembrit_store::commands::judge_plate::Rest;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::commands::{accept_plan, batches, judge_plate, run_plate, vat_checks};
@@ -330,4 +331,29 @@ fn a_judgement_of_a_copy_elsewhere_is_refused_whole() {
             .contains("not on this plate")
     );
     assert_eq!(day.copies()[0].stage, Stage::InFinishing);
+}
+
+/// An exposure that was tested is fresh while plates come out well, and due when one does not, or
+/// when nobody has printed with it for long.
+#[test]
+fn an_exposure_falls_due() {
+    let day = Day::printed(3);
+    let state = |after_ms: i64| {
+        let of = |c: &mut Conn| {
+            let all = queries::settings::list(c)?;
+            let mut tested = all.into_iter().next().expect("a setting");
+            tested.assumed = String::new();
+            benches::exposure_state(c, &tested, NOW + after_ms)
+        };
+        day.fresh.store.read(of).unwrap()
+    };
+    assert_eq!(state(HOUR), ExposureState::Fresh);
+    assert_eq!(state(70 * 24 * HOUR), ExposureState::Stale(70));
+    let copies = day.copies();
+    day.judge(&[(copies[0].id, failed(FailureCause::BrokenAtRemoval))], false)
+        .unwrap();
+    assert_eq!(state(HOUR), ExposureState::Fresh);
+    day.judge(&[(copies[1].id, failed(FailureCause::Fused))], true)
+        .unwrap();
+    assert_eq!(state(HOUR), ExposureState::Suspect);
 }

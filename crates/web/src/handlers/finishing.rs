@@ -5,7 +5,7 @@ use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::finishing::cautions;
-use wembrit_core::finishing::cure::Feel;
+use wembrit_core::finishing::cure::{Feel, Felt, UnderLamp};
 use wembrit_core::finishing::{BatchAct, Step};
 use wembrit_core::ids::BatchId;
 use wembrit_store::queries::pages::finishing as pages;
@@ -130,13 +130,18 @@ pub(crate) async fn act(
                 .decimal("minutes")
                 .filter(|m| (0.1..=600.0).contains(m));
             let feel = input.get("feel").parse::<Feel>().ok();
-            let Some((minutes, feel)) = minutes.zip(feel) else {
+            let kind = input.get("kind").parse::<UnderLamp>().ok();
+            let Some(((minutes, feel), kind)) = minutes.zip(feel).zip(kind) else {
                 return refused(&app, "say the minutes under the lamp, and how they felt").await;
             };
-            write(&app, move |c| {
-                commands::batches::felt(c, id, minutes, feel, now)
-            })
-            .await
+            let lamp = input.get("lamp").trim().chars().take(60).collect();
+            let felt = Felt {
+                lamp,
+                kind,
+                minutes,
+                feel,
+            };
+            write(&app, move |c| commands::batches::felt(c, id, &felt, now)).await
         }
         "order" => {
             let words = input.get("order").split(',').map(str::trim);

@@ -1,6 +1,7 @@
 //! Finishing: batches on their way, who is next, and what each step asks.
 
 use askama::Template;
+use wembrit_core::finishing::cure::{UnderLamp, nearest};
 use wembrit_core::finishing::queue::{Slot, queue};
 use wembrit_core::finishing::{Batch, BatchState, Step, StepState, cautions, wash_agent};
 use wembrit_core::flow::{CauseCard, FailureCause};
@@ -45,6 +46,8 @@ pub(crate) struct BatchCard {
     pub(crate) begins: String,
     pub(crate) sheet: String,
     pub(crate) last_cure: String,
+    pub(crate) lamp: String,
+    pub(crate) under_lamp: UnderLamp,
 }
 
 /// Finishing.
@@ -171,12 +174,19 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
             })
             .map_or_else(String::new, |s| show::clock(s.from_ms, &page.zone)),
         sheet: data.resin.data_sheet.clone(),
-        last_cure: data
-            .last_cure
-            .as_ref()
-            .map_or_else(String::new, |(min, feel)| {
-                format!("last time {min} min, {feel}")
-            }),
+        last_cure: nearest(&data.felt, data.under_lamp).map_or_else(String::new, |f| {
+            let lamp = if f.lamp.is_empty() {
+                String::new()
+            } else {
+                format!(" under {}", f.lamp)
+            };
+            format!("last time {} min{lamp}, {}: {}", f.minutes, f.kind, f.feel)
+        }),
+        lamp: data
+            .felt
+            .last()
+            .map_or_else(String::new, |f| f.lamp.clone()),
+        under_lamp: data.under_lamp,
     }
 }
 

@@ -35,7 +35,7 @@ pub(crate) async fn fits_the_hand(b: &Browser, name: &str) {
            .filter((e) => e.getBoundingClientRect().height < least)
            .map((e) => `${e.tagName} ${e.id} ${e.innerText.slice(0, 30)} ${e.getBoundingClientRect().height}`);
          return [small('main select, main summary, main input:not([type=hidden]):not([type=checkbox])', 24),
-           small('main .bench button.button, main .bench a.button', 56)
+           small('main .bench button.button, main .bench a.button, main .bench summary, main .bench select, main .bench input[type=text]', 56)
              .concat(small('main button.button, main a.button', 44))];",
     )
     .await;
@@ -139,6 +139,58 @@ async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
     b.read("main", "layer 120").await;
     b.read("main", "warped").await;
     fits_the_hand(&b, "a lost plate").await;
+    b.close().await;
+}
+
+/// From the printer to the judgement by keys: looked at, taken off, finished, counted, judged in part
+/// and then the rest.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_day_goes_by_keys() {
+    let served = Served::demo();
+    let b = Browser::open(&served.base).await;
+    let pages = of_demo(&b).await;
+    let running = &pages
+        .iter()
+        .find(|(name, _)| *name == "plate-running")
+        .expect("it runs")
+        .1;
+    b.resize(390, 844).await;
+    b.goto(&format!("{running}/run")).await;
+    tab_to(&b, "They are on it").await;
+    b.key(ENTER).await;
+    tab_to(&b, "Take it off").await;
+    b.key(ENTER).await;
+    b.goto("/finishing").await;
+    let mut steps = 0;
+    while b.count(".batch form[action$='/end'] button").await > 0 {
+        steps += 1;
+        let now = b.text(".batch .now strong").await;
+        b.enter(".batch form[action$='/end'] button").await;
+        b.read_not(".batch .now strong", &now).await;
+    }
+    assert!(steps >= 5, "{steps} steps");
+    b.walk_to(".batch summary").await;
+    b.key(ENTER).await;
+    b.walk_to(".batch input[name=lamp]").await;
+    b.keys("bench lamp").await;
+    b.enter(".batch a[href^='/plates/'].button").await;
+    b.read("h1", "Plate").await;
+    let first = "tr[data-copy]:first-of-type input[name=failed]";
+    b.walk_to(first).await;
+    b.key(' ').await;
+    tab_to(&b, "Only the marked ones").await;
+    let all = b.count("tr[data-copy]").await;
+    let key = "return document.querySelector('tr[data-copy]').dataset.copy";
+    let key = run(&b, key).await;
+    let key = key.as_str().expect("a copy");
+    b.key(ENTER).await;
+    b.see(&format!(
+        "table:has(tr[data-copy]):not(:has(tr[data-copy='{key}']))"
+    ))
+    .await;
+    assert_eq!(b.count("tr[data-copy]").await, all - 1);
+    b.enter("button[name=rest][value=good]").await;
+    b.read("main", "Judge it again").await;
     b.close().await;
 }
 

@@ -251,6 +251,15 @@ impl Browser {
         }
     }
 
+    /// Waits until an element says something else.
+    pub(crate) async fn read_not(&self, css: &str, words: &str) {
+        let until = Instant::now() + PATIENCE;
+        while self.text(css).await == words {
+            assert!(Instant::now() < until, "{css} still says '{words}'");
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
     /// What an element says now; nothing while there is none.
     pub(crate) async fn text(&self, css: &str) -> String {
         match self.client.find(Locator::Css(css)).await {

@@ -1,7 +1,7 @@
 //! Finishing: the batches on their way, and what each of them is.
 
 use wembrit_core::finishing::Batch;
-use wembrit_core::finishing::cure::Feel;
+use wembrit_core::finishing::cure::{Felt, UnderLamp};
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::BatchId;
 use wembrit_core::workshop::practice::Practice;
@@ -26,16 +26,20 @@ pub struct OnItsWay {
     pub came_off: i64,
     /// The practice of its project.
     pub practice: Practice,
-    /// Minutes of the last cure of this resin, and how it felt.
-    pub last_cure: Option<(f64, Feel)>,
+    /// What was felt of its resin after the lamp, the newest last.
+    pub felt: Vec<Felt>,
+    /// What its copies are to the lamp.
+    pub under_lamp: UnderLamp,
 }
 
 fn on_its_way(conn: &mut Conn, batch: Batch) -> Result<OnItsWay, StoreError> {
     let plate = plates::load(conn, batch.plate)?;
+    let of = batches::finishing_of(conn, batch.plate)?;
     Ok(OnItsWay {
         printer: printers::load(conn, plate.printer)?.name,
         resin: resins::load(conn, plate.resin)?,
-        last_cure: batches::last_cure(conn, plate.resin)?,
+        felt: batches::felt(conn, plate.resin)?,
+        under_lamp: UnderLamp::of(of.hollow, of.jointed),
         came_off: plates::copies_of(conn, batch.plate)?.len() as i64,
         practice: practices::load(conn, Some(plate.project))?,
         plate,

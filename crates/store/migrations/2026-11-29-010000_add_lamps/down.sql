@@ -1,0 +1,2 @@
+ALTER TABLE cures DROP COLUMN kind;
+ALTER TABLE cures DROP COLUMN lamp;
