@@ -13,6 +13,7 @@
 //! * [`workshop`]: printers, process settings, resins, rates, practice; hours, exposure, resin
 //! * [`flow`]: the states of a copy, a plate, a plan, a run, a task, and the only ways between them
 //! * [`pack`]: which copies share a plate, and where they stand; its own checker and bound
+//! * [`schedule`]: when plates are printed, and on which printer; its own checker and bound
 //! * [`odds`]: the share of copies that comes out good
 //! * [`sculpt`]: what is measured on a file, what it may cost, its pictures; uses layers, mesh,
 //!   workshop, and flow's words
@@ -49,7 +50,9 @@ pub mod pack;
 pub mod plan;
 pub mod pose;
 pub mod recipe;
+mod rng;
 pub mod running;
+pub mod schedule;
 pub mod sculpt;
 pub mod today;
 mod union_find;

@@ -1,7 +1,7 @@
 //! A plan that is packed again in part: a few plates with the same copies, or all from a plate on.
 
-use super::rng::Rng;
 use super::work::{Filled, Work};
+use crate::rng::Rng;
 use crate::watch::Watch;
 
 impl Work<'_> {

@@ -5,8 +5,8 @@
 //! among equals (best fit on a skyline after E. Burke, G. Kendall, G. Whitwell, Oper. Res. 52,
 //! 2004, from memory); the order is changed a little again and again.
 
-use super::rng::Rng;
 use crate::geometry::Point;
+use crate::rng::Rng;
 
 /// Widths that differ by less are alike, mm.
 const ALIKE_MM: f64 = 1e-9;

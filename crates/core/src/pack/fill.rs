@@ -4,8 +4,8 @@ use rayon::prelude::*;
 
 use super::boxes::{Brick, Laid, ORDERS, lay};
 use super::nest::{Put, Turn};
-use super::rng::Rng;
 use super::work::{Filled, LANES, Work, inner};
+use crate::rng::Rng;
 use crate::watch::Watch;
 
 /// Share by which rectangles are drawn apart, so that they do not touch where no clearance is asked.

@@ -16,7 +16,6 @@ mod overlap;
 mod pack_search;
 mod press;
 mod raise;
-mod rng;
 mod shape;
 mod trade;
 mod work;

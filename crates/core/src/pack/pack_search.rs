@@ -2,10 +2,10 @@
 //! sharings for as long as one cares to wait.
 
 use super::raise::Raises;
-use super::rng::Rng;
 use super::trade::Trades;
 use super::work::{Filled, Work};
 use super::{MAX_COPIES, PackError, PackJob, PackedPlate, Packing};
+use crate::rng::Rng;
 use crate::watch::Watch;
 
 /// Packs by squeezing the tallest copies onto as few plates as will hold them.

@@ -7,10 +7,10 @@
 
 use super::nest::{Put, clear};
 use super::overlap::{NOTHING_MM, Pose, Pressed, Push, SPARE_MM, Seen, round_pair, through};
-use super::rng::Rng;
 use super::shape::Shape;
 use super::work::{Filled, Work, inner};
 use crate::geometry::Point;
+use crate::rng::Rng;
 
 /// Places that are drawn for a copy that comes.
 const DRAWN: usize = 150;

@@ -5,8 +5,8 @@ use rustc_hash::FxHashMap;
 
 use super::nest::Put;
 use super::press::Care;
-use super::rng::Rng;
 use super::work::{Filled, LANES, Work};
+use crate::rng::Rng;
 
 /// Work of a lane at most, in points of outlines that are moved.
 const BUDGET: usize = 900_000;

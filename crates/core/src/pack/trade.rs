@@ -5,8 +5,8 @@ use rustc_hash::FxHashMap;
 
 use super::nest::Put;
 use super::press::Care;
-use super::rng::Rng;
 use super::work::{Filled, LANES, Work};
+use crate::rng::Rng;
 
 /// What the soft cost counts beside the real one.
 const SOFT: f64 = 0.3;

@@ -2,9 +2,9 @@
 
 use super::looks::{LEAST_IN_VAT_ML, refill_after_s};
 use crate::flow::Plate;
-use crate::workshop::ExposureState;
 use crate::numbers::sum_over_slabs;
 use crate::words::words;
+use crate::workshop::ExposureState;
 
 words! {
     /// One thing that is looked to before a start.
@@ -415,7 +415,10 @@ mod tests {
             .find(|c| c.item == CheckItem::Exposure)
             .unwrap();
         match found.verdict {
-            Verdict::Good(words) => assert!(words.contains(says) && exposure.1 == ExposureState::Fresh, "{words}"),
+            Verdict::Good(words) => assert!(
+                words.contains(says) && exposure.1 == ExposureState::Fresh,
+                "{words}"
+            ),
             Verdict::Doubt(words) => assert!(words.contains(says), "{words}"),
             other => panic!("{other:?}"),
         }

@@ -350,8 +350,11 @@ fn an_exposure_falls_due() {
     assert_eq!(state(HOUR), ExposureState::Fresh);
     assert_eq!(state(70 * 24 * HOUR), ExposureState::Stale(70));
     let copies = day.copies();
-    day.judge(&[(copies[0].id, failed(FailureCause::BrokenAtRemoval))], false)
-        .unwrap();
+    day.judge(
+        &[(copies[0].id, failed(FailureCause::BrokenAtRemoval))],
+        false,
+    )
+    .unwrap();
     assert_eq!(state(HOUR), ExposureState::Fresh);
     day.judge(&[(copies[1].id, failed(FailureCause::Fused))], true)
         .unwrap();

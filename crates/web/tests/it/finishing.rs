@@ -76,9 +76,12 @@ async fn a_batch_is_led_from_the_printer_to_the_judgement() {
     }
     app.post(&to("count"), "pieces=2").await.is(303);
     app.get("/finishing").await.says("mark what is missing");
-    app.post(&to("cure"), "minutes=5&feel=tacky&kind=solid&lamp=bench+lamp")
-        .await
-        .is(303);
+    app.post(
+        &to("cure"),
+        "minutes=5&feel=tacky&kind=solid&lamp=bench+lamp",
+    )
+    .await
+    .is(303);
     app.get("/finishing").await.says("value=\"bench lamp\"");
     app.get("/").await.says("Judge plate");
     app.post(&to("skip"), "reason=later")

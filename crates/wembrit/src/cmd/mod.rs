@@ -5,6 +5,7 @@ mod demo;
 mod measure;
 mod pack;
 mod passphrase;
+mod schedule;
 mod serve;
 
 use std::path::PathBuf;
@@ -22,6 +23,8 @@ pub(crate) enum Command {
     Measure(measure::Measure),
     /// Pack an instance of outlines.
     Pack(pack::Pack),
+    /// Schedule an instance of plates over printers.
+    Schedule(schedule::Schedule),
     /// Set the passphrase that lets other devices in; it is read from standard input.
     Passphrase(passphrase::Passphrase),
     /// Measure what comes on standard input, within limits: how the others measure.
@@ -65,6 +68,15 @@ pub(crate) enum CommandError {
     },
     #[error(transparent)]
     Pack(#[from] wembrit_core::pack::PackError),
+    #[error("{path}: {why}")]
+    ShopInstance {
+        path: PathBuf,
+        why: wembrit_core::schedule::ShopInstanceError,
+    },
+    #[error("no schedule: {0}")]
+    Schedule(#[from] wembrit_core::schedule::ScheduleError),
+    #[error("the schedule failed its check and was thrown away ({0}); please report this")]
+    UnsoundSchedule(wembrit_core::schedule::ScheduleFault),
     #[error("the arrangement failed its check and was thrown away ({0}); please report this")]
     Unsound(wembrit_core::pack::PackFault),
     #[error("{0} is no mesh file: name an STL, OBJ or 3MF of at most 2 GB")]
@@ -82,6 +94,7 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Serve(serve) => serve.run(),
         Command::Demo(demo) => demo.run(),
         Command::Measure(measure) => measure.run(),
+        Command::Schedule(schedule) => schedule.run(),
         Command::Pack(pack) => pack.run(),
         Command::Passphrase(set) => set.run(),
         Command::Apart(apart) => apart.run(),

@@ -27,7 +27,19 @@ pub(crate) struct Pack {
 }
 
 /// Stops at a moment, once there is a plan.
-struct Until(Option<Instant>, AtomicBool);
+pub(super) struct Until(Option<Instant>, AtomicBool);
+
+impl Until {
+    /// Never stops.
+    pub(super) const fn never() -> Self {
+        Self(None, AtomicBool::new(true))
+    }
+
+    /// Stops at a moment.
+    pub(super) const fn at(moment: Instant) -> Self {
+        Self(Some(moment), AtomicBool::new(true))
+    }
+}
 
 impl Watch for Until {
     fn stopped(&self) -> bool {

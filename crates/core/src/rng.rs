@@ -2,10 +2,10 @@
 
 /// SplitMix64 (G. Steele, D. Lea, C. Flood, OOPSLA 2014, from memory).
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Rng(pub(super) u64);
+pub(crate) struct Rng(pub(crate) u64);
 
 impl Rng {
-    pub(super) fn next(&mut self) -> u64 {
+    pub(crate) fn next(&mut self) -> u64 {
         self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
         let mut z = self.0;
         z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
@@ -14,16 +14,16 @@ impl Rng {
     }
 
     /// From 0 to 1.
-    pub(super) fn share(&mut self) -> f64 {
+    pub(crate) fn share(&mut self) -> f64 {
         (self.next() >> 11) as f64 / (1u64 << 53) as f64
     }
 
     /// One of so many, at least one.
-    pub(super) fn below(&mut self, many: usize) -> usize {
+    pub(crate) fn below(&mut self, many: usize) -> usize {
         (self.next() % many.max(1) as u64) as usize
     }
 
-    pub(super) fn shuffle(&mut self, all: &mut [usize]) {
+    pub(crate) fn shuffle(&mut self, all: &mut [usize]) {
         for i in (1..all.len()).rev() {
             all.swap(i, self.below(i + 1));
         }

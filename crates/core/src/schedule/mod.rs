@@ -1,0 +1,26 @@
+//! When each plate is printed, and where: loading and taking off need somebody who is there, one
+//! thing at a time, and a printer is occupied until it is unloaded.
+//!
+//! [`Shop`] is what is to be done, [`Schedule`] when it is done. [`ScheduleSearch`] looks for the
+//! smallest end, then for the smallest weighted ends; [`ScheduleBound`] says before which moment no
+//! schedule ends; [`check_schedule`] shares nothing with either.
+
+mod bound;
+mod check;
+mod deadline;
+mod hands;
+mod instance;
+mod lay;
+mod search;
+mod shop;
+
+#[cfg(test)]
+mod schedule_tests;
+
+pub use bound::{Because, ScheduleBound};
+pub use check::{ScheduleFault, check_schedule};
+pub use deadline::{Possible, possible};
+pub use instance::{ShopInstance, ShopInstanceError};
+pub use lay::ScheduleError;
+pub use search::ScheduleSearch;
+pub use shop::{Busy, Ends, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Slot, Window};

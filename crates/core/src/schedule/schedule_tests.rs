@@ -1,0 +1,355 @@
+//! Schedules against worked cases, every order of small ones, and properties.
+
+use proptest::prelude::*;
+use rstest::rstest;
+
+use super::*;
+use crate::watch::Unwatched;
+
+const DAY: Minute = 1440;
+const HOUR: Minute = 60;
+
+fn daily(of_a_day: &[(Minute, Minute)], days: Minute) -> Vec<Window> {
+    let day = |d: Minute| {
+        of_a_day.iter().map(move |(from, to)| Window {
+            from: d * DAY + from,
+            to: d * DAY + to,
+        })
+    };
+    Shop::ordered((0..days).flat_map(day).collect())
+}
+
+/// One printer, plates of so many minutes, so many to load and as many to take off.
+fn one_printer(prints: &[Minute], hands: Minute, attended: Vec<Window>) -> Shop {
+    let job = |print: &Minute| Job {
+        print: vec![Some(*print)],
+        load: hands,
+        unload: hands,
+        weight: 1,
+        ..Job::default()
+    };
+    Shop {
+        machines: vec![Machine::default()],
+        jobs: prints.iter().map(job).collect(),
+        attended,
+        quiet: Vec::new(),
+    }
+}
+
+fn best(shop: &Shop, steps: u64) -> Schedule {
+    let search = ScheduleSearch { seed: 1, steps };
+    let found = search.run(shop, &Unwatched, &mut |_| {}).unwrap();
+    assert_eq!(check_schedule(shop, &found), []);
+    found
+}
+
+fn proven(shop: &Shop) -> Minute {
+    ScheduleBound::of(shop, best(shop, 3).ends(shop).last, &Unwatched).at
+}
+
+/// Worked by hand; day 1 is the first.
+#[rstest]
+#[case::the_long_one_first(&[5 * HOUR, 5 * HOUR, 9 * HOUR], 15, &[(8 * HOUR, 18 * HOUR)], (2, 13 * HOUR + 45))]
+#[case::nights_are_long(&[14 * HOUR, 14 * HOUR, 2 * HOUR, 2 * HOUR, 2 * HOUR], 15, &[(8 * HOUR, 18 * HOUR)], (3, 8 * HOUR + 15))]
+#[case::ten_short_ones(&[2 * HOUR; 10], 10, &[(7 * HOUR, 8 * HOUR), (18 * HOUR, 22 * HOUR)], (4, 18 * HOUR + 10))]
+#[case::five_long_ones(&[270; 5], 10, &[(7 * HOUR, 8 * HOUR), (18 * HOUR, 22 * HOUR)], (3, 18 * HOUR + 10))]
+fn worked_cases(
+    #[case] prints: &[Minute],
+    #[case] hands: Minute,
+    #[case] of_a_day: &[(Minute, Minute)],
+    #[case] (day, at): (Minute, Minute),
+) {
+    let shop = one_printer(prints, hands, daily(of_a_day, 12));
+    let end = (day - 1) * DAY + at;
+    assert_eq!(best(&shop, 3).ends(&shop).last, end);
+    assert_eq!(proven(&shop), end);
+}
+
+/// With the nine hours last it is four hours later.
+#[test]
+fn the_order_decides() {
+    let mut shop = one_printer(&[300, 300, 540], 15, daily(&[(480, 1080)], 12));
+    shop.jobs[2].pin = Some(Pin {
+        machine: 0,
+        from: DAY,
+    });
+    assert_eq!(best(&shop, 3).ends(&shop).last, DAY + 17 * HOUR + 45);
+}
+
+/// The vat holds Y: YYXX changes once, XYXY each time.
+#[test]
+fn resins_are_changed_as_seldom_as_can_be() {
+    let mut shop = one_printer(&[120; 4], 10, daily(&[(0, DAY)], 9));
+    shop.machines[0].resin = Some(1);
+    shop.machines[0].change = 25;
+    for (job, resin) in shop.jobs.iter_mut().zip([0, 0, 1, 1]) {
+        job.resin = Some(resin);
+    }
+    let changing =
+        |of: &Schedule| -> Minute { of.slots.iter().map(|s| s.prints - s.load - 10).sum() };
+    let found = best(&shop, 3);
+    assert_eq!(changing(&found), 25);
+    let mut layer = lay::Layer::new(&shop);
+    for job in [0, 2, 1, 3] {
+        let turn = lay::Turn {
+            job,
+            machine: 0,
+            wait: 0,
+        };
+        layer.place(turn).unwrap();
+    }
+    assert_eq!(changing(&layer.laid), 100);
+    assert_eq!(check_schedule(&shop, &layer.laid), []);
+    assert!(found.ends(&shop) < layer.laid.ends(&shop));
+    // A second vat stands ready: nothing is changed.
+    shop.machines[0].change = 0;
+    assert_eq!(changing(&best(&shop, 1)), 0);
+}
+
+/// What must not be left alone is printed while somebody is there; quiet hours keep machines still.
+#[test]
+fn attended_and_quiet_prints() {
+    let mut shop = one_printer(&[180], 10, daily(&[(420, 480), (1080, 1320)], 3));
+    assert_eq!(best(&shop, 0).slots[0].load, 420);
+    shop.jobs[0].stay = 180;
+    assert_eq!(best(&shop, 0).slots[0].load, 1080);
+    shop.jobs[0].stay = 10;
+    shop.quiet = daily(&[(0, 540), (1200, DAY)], 3);
+    // At 7:00 it would print before quiet ends, in the evening until after it begins.
+    let search = ScheduleSearch { seed: 1, steps: 0 };
+    let none = search.run(&shop, &Unwatched, &mut |_| {}).unwrap_err();
+    assert_eq!(none, ScheduleError::NoWindow { job: 0 });
+    shop.quiet = daily(&[(0, 420), (1290, DAY)], 3);
+    assert_eq!(best(&shop, 0).slots[0].printed, 430 + 180);
+}
+
+/// Two machines, one pair of hands, something on one of them: all orders of all hand work.
+fn small() -> impl Strategy<Value = Shop> {
+    let job = (
+        prop::collection::vec(prop::option::weighted(0.8, 60u32..900), 2),
+        5u32..25,
+        0u32..20,
+        5u32..25,
+        1u32..5,
+    );
+    (
+        prop::collection::vec(job, 1..5),
+        prop::option::of((0u32..600, 5u32..20)),
+        0u32..90,
+    )
+        .prop_map(|(jobs, busy, shift)| Shop {
+            machines: vec![
+                Machine {
+                    busy: busy.map(|(until, unload)| Busy { until, unload }),
+                    ..Machine::default()
+                },
+                Machine::default(),
+            ],
+            jobs: jobs
+                .into_iter()
+                .map(|(mut print, load, stay, unload, weight)| {
+                    if print.iter().all(Option::is_none) {
+                        print[0] = Some(100);
+                    }
+                    Job {
+                        print,
+                        load,
+                        stay,
+                        unload,
+                        weight,
+                        ..Job::default()
+                    }
+                })
+                .collect(),
+            attended: daily(&[(420, 480 + shift), (1080, 1260)], 14),
+            quiet: Vec::new(),
+        })
+}
+
+/// What a machine is at: nothing, its first thing to be taken off, or a job.
+#[derive(Clone, Copy, PartialEq)]
+enum At {
+    Empty,
+    Prints {
+        until: Minute,
+        unload: Minute,
+        of: Option<usize>,
+    },
+}
+
+/// The least end over every order in which one pair of hands can do everything: each act as early
+/// as it can be after the one before it. Every schedule is such an order.
+fn brute(
+    shop: &Shop,
+    hands: Minute,
+    left: &mut Vec<usize>,
+    at: &mut Vec<At>,
+    end: Minute,
+    least: &mut Minute,
+) {
+    if end >= *least {
+        return;
+    }
+    let over = |from: Minute, span: Minute| {
+        let fits = |w: &&Window| w.from.max(from) + span <= w.to;
+        shop.attended.iter().find(fits).map(|w| w.from.max(from))
+    };
+    if left.is_empty()
+        && at
+            .iter()
+            .all(|a| matches!(a, At::Empty | At::Prints { of: None, .. }))
+    {
+        *least = end;
+        return;
+    }
+    for machine in 0..at.len() {
+        match at[machine] {
+            At::Prints { until, unload, of } => {
+                let Some(begin) = over(until.max(hands), unload) else {
+                    continue;
+                };
+                let was = std::mem::replace(&mut at[machine], At::Empty);
+                let done = begin + unload;
+                let last = if of.is_some() { end.max(done) } else { end };
+                brute(shop, done, left, at, last, least);
+                at[machine] = was;
+            }
+            At::Empty => {
+                for i in 0..left.len() {
+                    let job = left[i];
+                    let of = &shop.jobs[job];
+                    let Some(print) = of.print[machine] else {
+                        continue;
+                    };
+                    let Some(begin) = over(hands, of.load + of.stay) else {
+                        continue;
+                    };
+                    left.swap_remove(i);
+                    at[machine] = At::Prints {
+                        until: begin + of.load + print,
+                        unload: of.unload,
+                        of: Some(job),
+                    };
+                    brute(shop, begin + of.load, left, at, end, least);
+                    at[machine] = At::Empty;
+                    left.push(job);
+                    let last = left.len() - 1;
+                    left.swap(i, last);
+                }
+            }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// No order of hand work ends before the bound, and the search finds the best of them.
+    #[test]
+    fn small_shops_are_solved(shop in small()) {
+        let found = best(&shop, 4).ends(&shop).last;
+        let bound = ScheduleBound::of(&shop, found, &Unwatched).at;
+        let at = shop.machines.iter().map(|m| m.busy.map_or(At::Empty, |b| At::Prints {
+            until: b.until,
+            unload: b.unload,
+            of: None,
+        }));
+        let mut least = found + 1;
+        let mut left = (0..shop.jobs.len()).collect();
+        brute(&shop, 0, &mut left, &mut at.collect(), 0, &mut least);
+        prop_assert!(bound <= least, "bound {bound}, and {least} can be");
+        prop_assert_eq!(found, least);
+    }
+
+    /// Larger ones are sound, their bound holds, and threads change nothing.
+    #[test]
+    fn large_shops_are_sound(seed in 0u64..1000, jobs in 20usize..40, machines in 2usize..5) {
+        let mut rng = crate::rng::Rng(seed);
+        let mut some = |from: usize, to: usize| (from + rng.below(to - from)) as Minute;
+        let job = |_| {
+            let mut print: Vec<_> = (0..machines).map(|_| Some(some(100, 1100))).collect();
+            print[0] = print[0].filter(|p| p % 3 > 0);
+            Job { print, load: some(5, 20), stay: 10, unload: some(5, 20), weight: some(1, 6), resin: Some(some(0, 2)), ..Job::default() }
+        };
+        let shop = Shop {
+            jobs: (0..jobs).map(job).collect(),
+            machines: vec![Machine { change: 20, ..Machine::default() }; machines],
+            attended: daily(&[(480, 780), (840, 1080)], 60),
+            quiet: Vec::new(),
+        };
+        let first = best(&shop, 0);
+        let ends = first.ends(&shop);
+        let bound = ScheduleBound::of(&shop, ends.last, &Unwatched).at;
+        prop_assert!(bound <= ends.last && bound > ends.last / 4, "{bound} of {}", ends.last);
+    }
+}
+
+/// The same steps give the same schedule, whatever the threads.
+#[test]
+fn threads_change_nothing() {
+    let mut shop = one_printer(
+        &[200, 300, 400, 250, 350, 450, 500],
+        15,
+        daily(&[(480, 1080)], 30),
+    );
+    shop.machines = vec![Machine::default(); 2];
+    for job in &mut shop.jobs {
+        job.print = vec![job.print[0]; 2];
+    }
+    let with = |threads: usize| {
+        let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build();
+        pool.unwrap().install(|| best(&shop, 2))
+    };
+    assert_eq!(with(1), with(3));
+}
+
+/// What cannot be is said.
+#[rstest]
+#[case::nobody_there(one_printer(&[60], 10, Vec::new()), ScheduleError::NoWindow { job: 0 })]
+#[case::windows_too_short(one_printer(&[60], 40, daily(&[(400, 430)], 9)), ScheduleError::NoWindow { job: 0 })]
+#[case::no_printer(Shop { machines: Vec::new(), ..one_printer(&[60], 10, daily(&[(0, 900)], 2)) }, ScheduleError::NoMachine { job: 0 })]
+#[case::the_windows_end(one_printer(&[800, 800, 800], 10, daily(&[(400, 430)], 2)), ScheduleError::NoWindow { job: 1 })]
+fn what_cannot_be_is_said(#[case] shop: Shop, #[case] why: ScheduleError) {
+    let search = ScheduleSearch { seed: 1, steps: 1 };
+    assert_eq!(search.run(&shop, &Unwatched, &mut |_| {}), Err(why));
+}
+
+/// A deadline is possible, impossible, or neither is proven.
+#[rstest]
+#[case(2000, Some(true), 0)]
+#[case(1880, Some(true), 0)]
+#[case(1879, Some(false), 1)]
+fn deadlines(#[case] deadline: u32, #[case] possible: Option<bool>, #[case] over: u32) {
+    // Two plates of an hour, off one after the other at the start of the second day.
+    let text = format!(
+        r#"{{"name":"d","printers":[{{"id":"a"}},{{"id":"b"}}],"attended_min":[[420,440],[1850,1950]],
+        "plates":[{{"id":"x","print_min":{{"a":300}},"load_min":5,"unload_min":15,"weight":1}},
+        {{"id":"y","print_min":{{"b":300}},"load_min":5,"unload_min":15,"weight":1}}],
+        "look_min":0,"deadline_min":{deadline}}}"#
+    );
+    let instance = ShopInstance::read(&text).unwrap();
+    let found = best(&instance.shop, 2);
+    let bound = ScheduleBound::of(&instance.shop, found.ends(&instance.shop).last, &Unwatched);
+    let answer = instance.answer(&found, bound);
+    assert_eq!(answer["deadline"]["possible"].as_bool(), possible);
+    assert_eq!(answer["deadline"]["over_min"], over);
+    assert_eq!(answer["bound_min"], 1880);
+}
+
+#[rstest]
+#[case("{", "no JSON")]
+#[case("{}", "'printers'")]
+#[case(r#"{"printers":[{"id":"a"},{"id":"a"}]}"#, "printer 'a'")]
+#[case(
+    r#"{"printers":[{"id":"a","busy_until_min":-3}]}"#,
+    "'busy_until_min' of printer 'a'"
+)]
+#[case(r#"{"printers":[],"plates":[{"id":"x"}]}"#, "'print_min' of plate 'x'")]
+#[case(
+    r#"{"printers":[],"plates":[],"attended_min":[[1]]}"#,
+    "'attended_min'"
+)]
+fn what_is_wrong_is_named(#[case] text: &str, #[case] names: &str) {
+    let why = ShopInstance::read(text).unwrap_err().to_string();
+    assert!(why.contains(names), "{why}");
+}
