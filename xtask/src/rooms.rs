@@ -26,7 +26,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("workshop", &[]),
     ("flow", &[]),
     ("pack", &[]),
-    ("schedule", &[]),
+    ("schedule", &["flow", "workshop"]),
     ("odds", &[]),
     ("sculpt", &["layers", "mesh", "workshop", "flow"]),
     ("recipe", &["sculpt", "layers", "mesh", "workshop"]),

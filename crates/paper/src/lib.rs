@@ -13,13 +13,14 @@ mod plate_sheet;
 mod plate_thumb;
 mod png;
 mod rail;
+mod ruler;
 mod setup;
 mod shared;
 mod sorting;
 mod specimen;
 mod volumes;
 
-pub use alarm::write_alarm;
+pub use alarm::{CalendarEntry, write_alarm, write_calendar};
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use kit::{KitPart, draw_kit};
@@ -28,6 +29,7 @@ pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_s
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
 pub use rail::{RailRow, draw_rail};
+pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};

@@ -1,6 +1,21 @@
 // Generated from the migrations by `cargo x schema`; do not edit.
 
 diesel::table! {
+    attendance (id) {
+        id -> Nullable<BigInt>,
+        row_version -> BigInt,
+        weekly -> Text,
+        otherwise -> Text,
+        quiet -> Text,
+        load_minutes -> Double,
+        unload_minutes -> Double,
+        look_minutes -> Double,
+        change_minutes -> Double,
+        assumed -> Text,
+    }
+}
+
+diesel::table! {
     batch_steps (batch_id, seq) {
         batch_id -> BigInt,
         seq -> BigInt,
@@ -349,6 +364,9 @@ diesel::table! {
         cost_rule -> BigInt,
         resin_cost_minor -> BigInt,
         hands_on_cost_minor -> BigInt,
+        not_before_ms -> Nullable<BigInt>,
+        told_seconds -> Nullable<Double>,
+        told_ml -> Nullable<Double>,
     }
 }
 
@@ -471,6 +489,7 @@ diesel::table! {
         row_version -> BigInt,
         name -> Text,
         removed_at_ms -> Nullable<BigInt>,
+        deadline_ms -> Nullable<BigInt>,
     }
 }
 
@@ -821,6 +840,7 @@ diesel::joinable!(variants -> trials (trial_id));
 diesel::joinable!(vat_checks -> printers (printer_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
+    attendance,
     batch_steps,
     batches,
     choices,

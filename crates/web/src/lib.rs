@@ -7,6 +7,7 @@
 pub mod apart;
 mod asked;
 mod assets;
+mod attended;
 mod clock;
 mod door;
 mod error;

@@ -14,8 +14,8 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, photos,
-    plans, plates, practice, recipes, rosters, runs, sculpts, setups, start, today, trials,
-    unit_moves, workshop,
+    plans, plates, practice, recipes, rosters, runs, schedule, sculpts, setups, start, today,
+    trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -170,6 +170,16 @@ fn plate_routes() -> Router<App> {
         .route("/plans/{id}/advice", get(advice::of_plan))
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
+        .route("/schedule", get(schedule::show))
+        .route("/schedule/ruler", get(schedule::ruler_alone))
+        .route("/schedule.svg", get(schedule::svg))
+        .route("/schedule.ics", get(schedule::calendar))
+        .route("/schedule/move", post(schedule::move_plate))
+        .route("/projects/{id}/deadline", post(schedule::deadline))
+        .route(
+            "/attendance",
+            get(schedule::edit_attendance).post(schedule::save_attendance),
+        )
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/change", post(plates::change))
         .route("/plates/{id}/advice", get(advice::of_plate))

@@ -7,8 +7,10 @@ use std::time::Duration;
 
 use tokio::sync::watch;
 use wembrit_core::flow::Plate;
+use wembrit_core::ids::PlateId;
 use wembrit_core::plan::per_copy::{CopyOf, PerCopy};
 use wembrit_core::plan::{OtherWays, PlateAdvice, PlateEdit};
+use wembrit_core::schedule::{Asked, ScheduleError, Timetable, Work};
 
 /// Answers kept of each kind: what a few people look at.
 const KEPT: usize = 12;
@@ -32,6 +34,10 @@ pub(crate) struct Kept {
     pub(crate) advice: Worked<Vec<ToAdvise>, Vec<AdvisedPlate>>,
     /// One copy, by how many share its plate.
     pub(crate) per_copy: Worked<CopyOf, Vec<PerCopy>>,
+    /// When each plate is printed, and what is said of each project's date.
+    pub(crate) times: Worked<Work, Result<(Timetable, Vec<Asked>), ScheduleError>>,
+    /// The order of the last of them: it stays as far as it can.
+    pub(crate) order: Mutex<Vec<PlateId>>,
 }
 
 /// Answers of one kind, by all that they are worked out from.

@@ -11,8 +11,11 @@ mod deadline;
 mod hands;
 mod instance;
 mod lay;
+mod moves;
 mod search;
 mod shop;
+mod timetable;
+mod what_if;
 
 #[cfg(test)]
 mod schedule_tests;
@@ -22,5 +25,8 @@ pub use check::{ScheduleFault, check_schedule};
 pub use deadline::{Possible, possible};
 pub use instance::{ShopInstance, ShopInstanceError};
 pub use lay::ScheduleError;
+pub use moves::{CannotMove, time_on};
 pub use search::ScheduleSearch;
 pub use shop::{Busy, Ends, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Slot, Window};
+pub use timetable::{Act, Bar, Due, OnPrinter, Timetable, Work};
+pub use what_if::{Asked, WhatIf, answers};

@@ -36,9 +36,16 @@ fn one_printer(prints: &[Minute], hands: Minute, attended: Vec<Window>) -> Shop 
     }
 }
 
+fn search(steps: u64) -> ScheduleSearch {
+    ScheduleSearch {
+        seed: 1,
+        steps,
+        tries: 100_000,
+    }
+}
+
 fn best(shop: &Shop, steps: u64) -> Schedule {
-    let search = ScheduleSearch { seed: 1, steps };
-    let found = search.run(shop, &Unwatched, &mut |_| {}).unwrap();
+    let found = search(steps).run(shop, &Unwatched, &mut |_| {}).unwrap();
     assert_eq!(check_schedule(shop, &found), []);
     found
 }
@@ -116,8 +123,7 @@ fn attended_and_quiet_prints() {
     shop.jobs[0].stay = 10;
     shop.quiet = daily(&[(0, 540), (1200, DAY)], 3);
     // At 7:00 it would print before quiet ends, in the evening until after it begins.
-    let search = ScheduleSearch { seed: 1, steps: 0 };
-    let none = search.run(&shop, &Unwatched, &mut |_| {}).unwrap_err();
+    let none = search(0).run(&shop, &Unwatched, &mut |_| {}).unwrap_err();
     assert_eq!(none, ScheduleError::NoWindow { job: 0 });
     shop.quiet = daily(&[(0, 420), (1290, DAY)], 3);
     assert_eq!(best(&shop, 0).slots[0].printed, 430 + 180);
@@ -310,8 +316,7 @@ fn threads_change_nothing() {
 #[case::no_printer(Shop { machines: Vec::new(), ..one_printer(&[60], 10, daily(&[(0, 900)], 2)) }, ScheduleError::NoMachine { job: 0 })]
 #[case::the_windows_end(one_printer(&[800, 800, 800], 10, daily(&[(400, 430)], 2)), ScheduleError::NoWindow { job: 1 })]
 fn what_cannot_be_is_said(#[case] shop: Shop, #[case] why: ScheduleError) {
-    let search = ScheduleSearch { seed: 1, steps: 1 };
-    assert_eq!(search.run(&shop, &Unwatched, &mut |_| {}), Err(why));
+    assert_eq!(search(1).run(&shop, &Unwatched, &mut |_| {}), Err(why));
 }
 
 /// A deadline is possible, impossible, or neither is proven.
@@ -352,4 +357,95 @@ fn deadlines(#[case] deadline: u32, #[case] possible: Option<bool>, #[case] over
 fn what_is_wrong_is_named(#[case] text: &str, #[case] names: &str) {
     let why = ShopInstance::read(text).unwrap_err().to_string();
     assert!(why.contains(names), "{why}");
+}
+
+/// Replanned from now: what was kept stays in its order, what is new comes in, and another order is
+/// taken only where it is worth it.
+#[test]
+fn a_kept_order_stays_unless_another_is_worth_it() {
+    // Equal plates: every order ends alike, so the one that was kept stays.
+    let shop = one_printer(&[200; 5], 10, daily(&[(480, 1320)], 9));
+    let on = |kept: &[usize]| {
+        let found = search(2).replan(&shop, kept, &Unwatched).unwrap();
+        assert_eq!(check_schedule(&shop, &found), []);
+        found.slots.iter().map(|s| s.job).collect::<Vec<_>>()
+    };
+    assert_eq!(on(&[3, 1, 4, 0, 2]), [3, 1, 4, 0, 2]);
+    assert_eq!(
+        on(&[3, 1, 4])
+            .iter()
+            .filter(|j| [3, 1, 4].contains(j))
+            .collect::<Vec<_>>(),
+        [&3, &1, &4]
+    );
+    // The nine hours last end a day's hours later: that is given up.
+    let shop = one_printer(&[300, 300, 540], 15, daily(&[(480, 1080)], 12));
+    let kept = search(3).replan(&shop, &[0, 1, 2], &Unwatched).unwrap();
+    assert_eq!(kept.ends(&shop).last, DAY + 13 * HOUR + 45);
+}
+
+/// From moments to minutes and back: what is on a printer, a plate that waits, one nobody has tried.
+#[test]
+fn a_timetable_says_when_in_moments() {
+    use crate::ids::{PlateId, PrinterId, ProjectId, ResinId};
+    let min = |m: i64| 1_000_000 + m * 60_000;
+    let due = |id: i64, hours: f64| Due {
+        plate: PlateId(id),
+        number: id,
+        project: ProjectId(1),
+        on: vec![(PrinterId(1), hours * 3600.0)],
+        resin: ResinId(1),
+        weight: 1,
+        untried: false,
+        not_before_ms: None,
+    };
+    let mut work = Work {
+        now_ms: min(0),
+        printers: vec![(PrinterId(1), None), (PrinterId(2), None)],
+        on: vec![OnPrinter {
+            printer: PrinterId(1),
+            plate: PlateId(9),
+            number: 9,
+            project: ProjectId(2),
+            from_ms: min(-60),
+            ends_ms: min(30),
+        }],
+        due: vec![due(1, 2.0), due(2, 10.0)],
+        attended: (0..9)
+            .map(|d| (min(d * 1440), min(d * 1440 + 600)))
+            .collect(),
+        quiet: Vec::new(),
+        minutes: [10.0, 5.0, 10.0, 25.0],
+    };
+    let table = |work: &Work| work.timetable(&[], search(2), &Unwatched).unwrap();
+    let made = table(&work);
+    let of = |t: &Timetable, plate: i64| *t.bars.iter().find(|b| b.plate.0 == plate).unwrap();
+    assert_eq!(
+        (of(&made, 9).load_ms, of(&made, 9).end_ms),
+        (min(-60), min(35))
+    );
+    // Two hours, and then ten over the night.
+    assert_eq!(
+        (of(&made, 1).load_ms, of(&made, 1).end_ms),
+        (min(35), min(170))
+    );
+    assert_eq!(
+        (of(&made, 2).load_ms, of(&made, 2).end_ms),
+        (min(170), min(1445))
+    );
+    assert_eq!(made.end_of(ProjectId(1)), Some(min(1445)));
+    assert_eq!(made.acts().len(), 5);
+    assert_eq!(work.bound(ProjectId(1), &made, &Unwatched).0, min(1445));
+    // Nobody has tried it: somebody stays, so the ten hours begin with a window and are off in it.
+    work.due = vec![Due {
+        untried: true,
+        ..due(2, 9.5)
+    }];
+    assert_eq!(of(&table(&work), 2).load_ms, min(1440));
+    // Wanted not before the third day.
+    work.due = vec![Due {
+        not_before_ms: Some(min(3000)),
+        ..due(2, 2.0)
+    }];
+    assert_eq!(of(&table(&work), 2).load_ms, min(3000));
 }

@@ -19,15 +19,29 @@ pub struct ScheduleSearch {
     pub seed: u64,
     /// Rounds after the first schedule.
     pub steps: u64,
+    /// Orders a lane tries in a round at most.
+    pub tries: usize,
 }
+
+impl ScheduleSearch {
+    /// While somebody waits for a page: some tenths of a second for a few dozen plates.
+    pub const FOR_A_PAGE: Self = Self {
+        seed: 1,
+        steps: 4,
+        tries: 6_000,
+    };
+}
+
+/// Another order is worth to get used to where everything ends sooner by this, minutes,
+const WORTH: Minute = 30;
+/// or weighted ends by this share.
+const WORTH_SHARE: f64 = 0.03;
 
 /// Lanes that search at the same time.
 const LANES: u64 = 4;
 /// Orders a lane tries in a round, times jobs: a second or so.
 const TRIES: usize = 6_000_000;
-/// Orders a lane tries in a round at most, and at most times jobs times jobs.
-const MOST_TRIES: usize = 200_000;
-/// See [`MOST_TRIES`].
+/// Orders a lane tries in a round at most, times jobs times jobs.
 const TRIES_A_PAIR: usize = 4_000;
 /// What a minute of the mean weighted end counts beside one of the last end, while the last end is
 /// what is looked for.
@@ -85,7 +99,45 @@ impl ScheduleSearch {
         watch: &dyn Watch,
         better: &mut dyn FnMut(&Schedule),
     ) -> Result<Schedule, ScheduleError> {
-        let (mut best, mut ends) = first(shop)?;
+        let begun = first(shop)?;
+        let (best, _) = self.improve(shop, begun, watch, better)?;
+        lay_out(shop, &best)
+    }
+
+    /// The best schedule that begins from an order of jobs that was kept; jobs it does not name come
+    /// in where they delay least. The kept order stays where another one is not worth it.
+    ///
+    /// # Errors
+    /// [`ScheduleError`], before anything is searched.
+    pub fn replan(
+        &self,
+        shop: &Shop,
+        kept: &[usize],
+        watch: &dyn Watch,
+    ) -> Result<Schedule, ScheduleError> {
+        let Some(held) = taken_up(shop, kept) else {
+            return self.run(shop, watch, &mut |_| {});
+        };
+        let simple = first(shop)?;
+        let begun = if simple.1 < held.1 {
+            simple
+        } else {
+            held.clone()
+        };
+        let (best, ends) = self.improve(shop, begun, watch, &mut |_| {})?;
+        let (order, was) = held;
+        let worth = was.last >= ends.last + WORTH
+            || was.weighted as f64 >= ends.weighted as f64 * (1.0 + WORTH_SHARE);
+        lay_out(shop, if worth { &best } else { &order })
+    }
+
+    fn improve(
+        &self,
+        shop: &Shop,
+        (mut best, mut ends): Found,
+        watch: &dyn Watch,
+        better: &mut dyn FnMut(&Schedule),
+    ) -> Result<Found, ScheduleError> {
         better(&lay_out(shop, &best)?);
         let fixed = shop.jobs.len() < 2;
         let (mut for_last, mut weighted) = (true, 0);
@@ -106,7 +158,8 @@ impl ScheduleSearch {
                     rng.next();
                     let last = if shop.jobs.len() <= 20 { 600.0 } else { 10.0 };
                     let heat = [60.0, 25.0, 120.0, last][lane as usize];
-                    anneal(shop, &best, aim(lane), heat, &mut rng, watch)
+                    let tries = self.tries;
+                    anneal(shop, &best, (aim(lane), heat, tries), &mut rng, watch)
                 })
                 .collect();
             let before = ends.last;
@@ -125,8 +178,46 @@ impl ScheduleSearch {
             for_last = weighted == 0;
         }
         watch.report(1.0);
-        lay_out(shop, &best)
+        Ok((best, ends))
     }
+}
+
+/// An order, and when it ends.
+type Found = (Order, Ends);
+
+/// A kept order with the jobs it does not name, each on its first machine and where it delays least.
+fn taken_up(shop: &Shop, kept: &[usize]) -> Option<Found> {
+    if kept.is_empty() {
+        return None;
+    }
+    let turn = |job: usize| {
+        let machine = *shop.machines_of(job).first()?;
+        Some(Turn {
+            job,
+            machine,
+            wait: 0,
+        })
+    };
+    let mut layer = Layer::new(shop);
+    let mut order: Order = kept.iter().map(|j| turn(*j)).collect::<Option<_>>()?;
+    let mut ends = layer.lay(&order, Ends::NEVER)?;
+    for job in (0..shop.jobs.len()).filter(|j| !kept.contains(j)) {
+        let new = turn(job)?;
+        let mut least: Option<(Ends, usize)> = None;
+        for at in 0..=order.len() {
+            let mut with = order.clone();
+            with.insert(at, new);
+            if let Some(found) = layer.lay(&with, Ends::NEVER)
+                && least.is_none_or(|(l, _)| found <= l)
+            {
+                least = Some((found, at));
+            }
+        }
+        let (found, at) = least?;
+        order.insert(at, new);
+        ends = found;
+    }
+    Some((order, ends))
 }
 
 /// The end of the window before the one something ends in.
@@ -217,8 +308,7 @@ fn first(shop: &Shop) -> Result<(Order, Ends), ScheduleError> {
 fn anneal(
     shop: &Shop,
     from: &Order,
-    aim: Aim,
-    heat: f64,
+    (aim, heat, most): (Aim, f64, usize),
     rng: &mut Rng,
     watch: &dyn Watch,
 ) -> (Order, Ends) {
@@ -237,9 +327,7 @@ fn anneal(
     let mut late = last_machine(&now, &layer);
     let mut energy = aim.energy(ends, &layer, weights);
     let many = now.len().max(1);
-    let tries = (TRIES / many)
-        .min(TRIES_A_PAIR * many * many)
-        .min(MOST_TRIES);
+    let tries = (TRIES / many).min(TRIES_A_PAIR * many * many).min(most);
     let machines: Vec<Vec<usize>> = (0..shop.jobs.len()).map(|j| shop.machines_of(j)).collect();
     let mut next = now.clone();
     for step in 0..tries {

@@ -1,5 +1,6 @@
 //! What a plate is printed on and from: printers, resins, process settings, and the maker's practice.
 
+pub mod attendance;
 pub mod practice;
 pub mod print_time;
 mod printer;

@@ -4,6 +4,7 @@
 
 pub mod accept_plan;
 pub mod ask_plan;
+pub mod attendance;
 pub mod batches;
 pub mod by_practice;
 pub mod concerns;
@@ -13,6 +14,7 @@ pub mod hollows;
 pub mod judge_plate;
 pub mod kits;
 pub mod layer_facts;
+pub mod move_plate;
 pub mod muster;
 pub mod photos;
 pub mod picks;

@@ -2,6 +2,7 @@
 //! of one transaction, see [`crate::Store::read`].
 
 pub mod army;
+pub mod attendance;
 pub mod batches;
 pub mod benches;
 pub mod concerns;

@@ -1,5 +1,6 @@
 //! Rows as the tables keep them, private to this crate, and how they become core's nouns.
 
+mod attendance;
 mod hollow;
 mod muster;
 mod plate;
@@ -11,6 +12,7 @@ mod task;
 mod trial;
 mod workshop;
 
+pub(crate) use attendance::AttendanceRow;
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
 pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, scope_text};

@@ -1,5 +1,6 @@
 //! Input from forms: typed text becomes values at the door, and what was typed is never lost.
 
+pub(crate) mod attendance;
 pub(crate) mod kits;
 pub(crate) mod many;
 pub(crate) mod models;
@@ -175,6 +176,8 @@ impl<'a> Reader<'a> {
 pub(crate) enum Kind {
     /// Words.
     Text,
+    /// Lines.
+    Lines,
     /// A number.
     Number,
     /// One of these: value and what a person reads.
@@ -220,6 +223,10 @@ impl Field {
 
     pub(crate) fn text(name: &'static str, label: &'static str, value: impl ToString) -> Self {
         Self::new(name, label, Kind::Text, value)
+    }
+
+    pub(crate) fn lines(name: &'static str, label: &'static str, value: impl ToString) -> Self {
+        Self::new(name, label, Kind::Lines, value)
     }
 
     pub(crate) fn number(

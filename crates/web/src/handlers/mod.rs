@@ -18,6 +18,7 @@ pub(crate) mod practice;
 pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod runs;
+pub(crate) mod schedule;
 pub(crate) mod sculpts;
 pub(crate) mod setups;
 pub(crate) mod start;

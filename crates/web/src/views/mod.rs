@@ -21,6 +21,7 @@ pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod runs;
 pub(crate) mod scale;
+pub(crate) mod schedule;
 pub(crate) mod sculpts;
 pub(crate) mod setups;
 mod shapes;

@@ -67,6 +67,11 @@ pub(crate) fn when(ms: i64, zone: &TimeZone) -> String {
     local(ms, zone).map_or_else(String::new, |t| t.strftime("%a %-d %b %H:%M").to_string())
 }
 
+/// `Tue 24 Nov`.
+pub(crate) fn day(ms: i64, zone: &TimeZone) -> String {
+    local(ms, zone).map_or_else(String::new, |t| t.strftime("%a %-d %b").to_string())
+}
+
 /// `16:20` for the same day, `Wed 03:10` for another.
 pub(crate) fn near(ms: i64, now_ms: i64, zone: &TimeZone) -> String {
     let (Some(at), Some(now)) = (local(ms, zone), local(now_ms, zone)) else {

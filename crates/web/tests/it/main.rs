@@ -18,6 +18,7 @@ mod pages;
 mod planning;
 mod recipes;
 mod runs;
+mod schedule;
 mod sculpts;
 mod setups;
 mod two_pages;

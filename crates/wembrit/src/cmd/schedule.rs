@@ -58,6 +58,7 @@ impl Schedule {
         let search = |steps| ScheduleSearch {
             seed: self.seed,
             steps,
+            tries: 200_000,
         };
         let first = search(0).run(shop, &Until::never(), &mut |_| {})?;
         let within = first.ends(shop).last;

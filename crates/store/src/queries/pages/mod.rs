@@ -7,6 +7,7 @@ pub mod plans;
 pub mod plates;
 pub mod recipes;
 pub mod runs;
+pub mod schedule;
 pub mod sculpts;
 pub mod setups;
 pub mod today;

@@ -1,0 +1,317 @@
+//! From the plates of the workshop to their times: what a person does when, on which printer.
+
+use crate::ids::{PlateId, PrinterId, ProjectId, ResinId};
+use crate::watch::Watch;
+
+use super::bound::ScheduleBound;
+use super::check::check_schedule;
+use super::lay::ScheduleError;
+use super::search::ScheduleSearch;
+use super::shop::{Busy, Job, Machine, Minute, Pin, Schedule, Shop, Window};
+
+/// A plate that waits for its printer.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Due {
+    /// The plate.
+    pub plate: PlateId,
+    /// Its number.
+    pub number: i64,
+    /// Its project.
+    pub project: ProjectId,
+    /// Printers that can print it, and how long each takes, s. The first is its own.
+    pub on: Vec<(PrinterId, f64)>,
+    /// Its resin.
+    pub resin: ResinId,
+    /// How much an earlier end is worth, from 1.
+    pub weight: u32,
+    /// It holds a recipe nobody has tried: somebody stays in reach while it prints.
+    pub untried: bool,
+    /// Somebody wants it not before this, ms since 1970.
+    pub not_before_ms: Option<i64>,
+}
+
+/// A plate that is on a printer.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OnPrinter {
+    /// The printer.
+    pub printer: PrinterId,
+    /// The plate.
+    pub plate: PlateId,
+    /// Its number.
+    pub number: i64,
+    /// Its project.
+    pub project: ProjectId,
+    /// It began, ms since 1970.
+    pub from_ms: i64,
+    /// It is printed, ms since 1970.
+    pub ends_ms: i64,
+}
+
+/// All that a timetable is made from.
+///
+/// # Units
+/// ms since 1970, min.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Work {
+    /// It begins.
+    pub now_ms: i64,
+    /// Printers in use, and the resin in the vat of each.
+    pub printers: Vec<(PrinterId, Option<ResinId>)>,
+    /// What is on them.
+    pub on: Vec<OnPrinter>,
+    /// What waits.
+    pub due: Vec<Due>,
+    /// When somebody is there.
+    pub attended: Vec<(i64, i64)>,
+    /// When nothing may print.
+    pub quiet: Vec<(i64, i64)>,
+    /// Putting on, taking off, the first layers, another resin.
+    pub minutes: [f64; 4],
+}
+
+/// A plate in its place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Bar {
+    /// The plate.
+    pub plate: PlateId,
+    /// Its number.
+    pub number: i64,
+    /// Its project.
+    pub project: ProjectId,
+    /// Its printer.
+    pub printer: PrinterId,
+    /// Somebody begins to put it on; it is on already where this is before now.
+    pub load_ms: i64,
+    /// It prints from then,
+    pub prints_ms: i64,
+    /// until then.
+    pub printed_ms: i64,
+    /// Somebody begins to take it off.
+    pub unload_ms: i64,
+    /// It is off.
+    pub end_ms: i64,
+}
+
+/// When each plate is printed.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Timetable {
+    /// It was made then.
+    pub from_ms: i64,
+    /// In the order in which they are put on.
+    pub bars: Vec<Bar>,
+}
+
+/// Something a person does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Act {
+    /// When they begin.
+    pub at_ms: i64,
+    /// It is put on; otherwise it is taken off.
+    pub puts_on: bool,
+    /// Which of the bars.
+    pub bar: usize,
+}
+
+impl Work {
+    fn minute(&self, ms: i64) -> Minute {
+        ((ms - self.now_ms).max(0) / 60_000) as Minute
+    }
+
+    fn minute_up(&self, ms: i64) -> Minute {
+        ((ms - self.now_ms).max(0) as u64).div_ceil(60_000) as Minute
+    }
+
+    /// The same as minutes from now, without names. Moments round so that nobody is asked for
+    /// before they come, or after they go.
+    #[must_use]
+    pub fn shop(&self) -> Shop {
+        let [load, unload, look, change] = self.minutes.map(|m| m.max(0.0).ceil() as Minute);
+        let machine = |(id, resin): &(PrinterId, Option<ResinId>)| {
+            let on = self.on.iter().find(|o| o.printer == *id);
+            Machine {
+                busy: on.map(|o| Busy {
+                    until: self.minute_up(o.ends_ms),
+                    unload,
+                }),
+                resin: resin.map(|r| r.0 as u32),
+                change,
+                ..Machine::default()
+            }
+        };
+        let windows = |all: &[(i64, i64)]| {
+            let window = |(from, to): &(i64, i64)| Window {
+                from: self.minute_up(*from),
+                to: self.minute(*to),
+            };
+            Shop::ordered(all.iter().map(window).collect())
+        };
+        let attended = windows(&self.attended);
+        let longest = attended.iter().map(|w| w.minutes()).max().unwrap_or(0);
+        let job = |due: &Due| {
+            let print: Vec<_> = self
+                .printers
+                .iter()
+                .map(|(id, _)| {
+                    let on = due.on.iter().find(|(printer, _)| printer == id);
+                    on.map(|(_, seconds)| (seconds.max(0.0) / 60.0).ceil() as Minute)
+                })
+                .collect();
+            // Where no window is as long, the longest has to do.
+            let whole = print.iter().flatten().max().copied().unwrap_or(0);
+            let stay = if due.untried {
+                whole.min(longest.saturating_sub(load + change)).max(look)
+            } else {
+                look
+            };
+            let pin = due.not_before_ms.map(|ms| Pin {
+                machine: self.place_of(due.on.first().map(|(id, _)| *id)),
+                from: self.minute_up(ms),
+            });
+            Job {
+                print,
+                load,
+                stay,
+                unload,
+                weight: due.weight.max(1),
+                resin: Some(due.resin.0 as u32),
+                pin,
+            }
+        };
+        Shop {
+            machines: self.printers.iter().map(machine).collect(),
+            jobs: self.due.iter().map(job).collect(),
+            attended,
+            quiet: windows(&self.quiet),
+        }
+    }
+
+    fn place_of(&self, printer: Option<PrinterId>) -> usize {
+        let at = self
+            .printers
+            .iter()
+            .position(|(id, _)| Some(*id) == printer);
+        at.unwrap_or(0)
+    }
+
+    fn named(&self, shop: &Shop, schedule: &Schedule) -> Timetable {
+        let ms = |minute: Minute| self.now_ms + i64::from(minute) * 60_000;
+        let mut bars: Vec<Bar> = Vec::new();
+        for (machine, at) in &schedule.first_unloads {
+            let id = self.printers[*machine].0;
+            let unload = shop.machines[*machine].busy.map_or(0, |b| b.unload);
+            if let Some(on) = self.on.iter().find(|o| o.printer == id) {
+                bars.push(Bar {
+                    plate: on.plate,
+                    number: on.number,
+                    project: on.project,
+                    printer: id,
+                    load_ms: on.from_ms,
+                    prints_ms: on.from_ms,
+                    printed_ms: on.ends_ms,
+                    unload_ms: ms(*at),
+                    end_ms: ms(at + unload),
+                });
+            }
+        }
+        bars.extend(schedule.slots.iter().map(|slot| {
+            let due = &self.due[slot.job];
+            Bar {
+                plate: due.plate,
+                number: due.number,
+                project: due.project,
+                printer: self.printers[slot.machine].0,
+                load_ms: ms(slot.load),
+                prints_ms: ms(slot.prints),
+                printed_ms: ms(slot.printed),
+                unload_ms: ms(slot.unload),
+                end_ms: ms(slot.end),
+            }
+        }));
+        bars.sort_by_key(|b| (b.load_ms, b.number));
+        Timetable {
+            from_ms: self.now_ms,
+            bars,
+        }
+    }
+
+    /// Times for everything that waits. What was kept of an earlier timetable, plates in the order
+    /// in which they were to be put on, stays so unless another order ends sooner by more than it is
+    /// worth to get used to.
+    ///
+    /// # Errors
+    /// [`ScheduleError`]; with `job` the place of a plate in [`Work::due`].
+    pub fn timetable(
+        &self,
+        kept: &[PlateId],
+        search: ScheduleSearch,
+        watch: &dyn Watch,
+    ) -> Result<Timetable, ScheduleError> {
+        let shop = self.shop();
+        let order: Vec<usize> = kept
+            .iter()
+            .filter_map(|id| self.due.iter().position(|d| d.plate == *id))
+            .collect();
+        let found = search.replan(&shop, &order, watch)?;
+        debug_assert_eq!(check_schedule(&shop, &found), []);
+        Ok(self.named(&shop, &found))
+    }
+
+    /// Before which moment the plates of a project cannot be done, whatever the order, ms since
+    /// 1970; and why.
+    #[must_use]
+    pub fn bound(
+        &self,
+        project: ProjectId,
+        timetable: &Timetable,
+        watch: &dyn Watch,
+    ) -> (i64, ScheduleBound) {
+        let mut only = self.clone();
+        only.due.retain(|d| d.project == project);
+        let end = timetable.end_of(project).unwrap_or(self.now_ms);
+        let bound = ScheduleBound::of(&only.shop(), self.minute_up(end), watch);
+        (self.now_ms + i64::from(bound.at) * 60_000, bound)
+    }
+}
+
+impl Timetable {
+    /// When the last plate of a project is off; nothing where none waits or prints.
+    #[must_use]
+    pub fn end_of(&self, project: ProjectId) -> Option<i64> {
+        let of = self.bars.iter().filter(|b| b.project == project);
+        of.map(|b| b.end_ms).max()
+    }
+
+    /// When everything is off.
+    #[must_use]
+    pub fn end_ms(&self) -> Option<i64> {
+        self.bars.iter().map(|b| b.end_ms).max()
+    }
+
+    /// What a person does, in order.
+    #[must_use]
+    pub fn acts(&self) -> Vec<Act> {
+        let mut all: Vec<Act> = Vec::new();
+        for (bar, b) in self.bars.iter().enumerate() {
+            if b.load_ms >= self.from_ms {
+                all.push(Act {
+                    at_ms: b.load_ms,
+                    puts_on: true,
+                    bar,
+                });
+            }
+            all.push(Act {
+                at_ms: b.unload_ms,
+                puts_on: false,
+                bar,
+            });
+        }
+        all.sort_unstable();
+        all
+    }
+
+    /// The order to keep when it is made anew.
+    #[must_use]
+    pub fn order(&self) -> Vec<PlateId> {
+        self.bars.iter().map(|b| b.plate).collect()
+    }
+}

@@ -1,0 +1,155 @@
+//! The schedule: what is on printers, what waits for them, when somebody is there.
+
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+use diesel::prelude::*;
+use wembrit_core::flow::{Plate, PlateState, Run};
+use wembrit_core::ids::{PlateId, PrinterId, ProjectId, ResinId};
+use wembrit_core::workshop::attendance::Attendance;
+use wembrit_core::workshop::{Printer, ProcessSetting};
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::{attendance, muster, plates, printers, settings};
+use crate::schema::{copies, models, parts, plates as p, projects, runs, units};
+
+/// What the schedule is made from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Scheduled {
+    /// When somebody is there.
+    pub attendance: Attendance,
+    /// Printers in use.
+    pub printers: Vec<Printer>,
+    /// Their settings.
+    pub settings: Vec<ProcessSetting>,
+    /// The resin each printer was filled with last.
+    pub holds: BTreeMap<PrinterId, ResinId>,
+    /// Projects: identity, name, when it is wanted, ms since 1970.
+    pub projects: Vec<(ProjectId, String, Option<i64>)>,
+    /// Plates that run, with their runs, and plates that wait, of all projects.
+    pub plates: Vec<Waiting>,
+}
+
+/// A plate on a printer, or waiting for it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Waiting {
+    /// The plate.
+    pub plate: Plate,
+    /// Its run, where it runs.
+    pub run: Option<Run>,
+    /// The first priority among its units.
+    pub priority: i64,
+    /// A recipe on it has given no good copy on its printer yet.
+    pub untried: bool,
+    /// Somebody wants it not before this, ms since 1970.
+    pub not_before_ms: Option<i64>,
+    /// What the maker's own program says it takes, s.
+    pub told_seconds: Option<f64>,
+}
+
+/// Loads what the schedule is made from.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
+    let deadlines: Vec<(i64, Option<i64>)> = projects::table
+        .filter(projects::removed_at_ms.is_null())
+        .select((projects::id, projects::deadline_ms))
+        .load(conn)?;
+    let deadlines: HashMap<i64, Option<i64>> = deadlines.into_iter().collect();
+    let proven = with_good_copies(conn)?;
+    let (mut of_projects, mut all) = (Vec::new(), Vec::new());
+    for project in muster::projects(conn)? {
+        let deadline = deadlines.get(&project.id.0).copied().flatten();
+        let mut open = plates::accepted(conn, project.id)?;
+        open.retain(|p| matches!(p.state, PlateState::Running | PlateState::Planned));
+        let ids: Vec<PlateId> = open.iter().map(|p| p.id).collect();
+        let mut runs = plates::runs_of(conn, &ids)?;
+        let on = what_is_on(conn, &ids)?;
+        let wished = wishes(conn, &ids)?;
+        all.extend(open.into_iter().map(|plate| {
+            let of = on.get(&plate.id);
+            let (not_before_ms, told_seconds) = wished.get(&plate.id).copied().unwrap_or_default();
+            Waiting {
+                run: runs
+                    .remove(&plate.id)
+                    .filter(|_| plate.state == PlateState::Running),
+                priority: of.map_or(1, |o| o.0),
+                untried: of
+                    .is_some_and(|o| o.1.iter().any(|v| !proven.contains(&(*v, plate.printer.0)))),
+                not_before_ms,
+                told_seconds,
+                plate,
+            }
+        }));
+        of_projects.push((project.id, project.name, deadline));
+    }
+    Ok(Scheduled {
+        attendance: attendance::load(conn)?,
+        printers: printers::list(conn)?,
+        settings: settings::list(conn)?,
+        holds: holds(conn)?,
+        projects: of_projects,
+        plates: all,
+    })
+}
+
+/// Versions of recipes that have given good copies, with the printer they were printed on.
+fn with_good_copies(conn: &mut Conn) -> Result<BTreeSet<(i64, i64)>, StoreError> {
+    let rows: Vec<(i64, i64)> = copies::table
+        .inner_join(p::table)
+        .filter(copies::stage.eq_any(["good", "surplus"]))
+        .select((copies::recipe_version_id, p::printer_id))
+        .distinct()
+        .load(conn)?;
+    Ok(rows.into_iter().collect())
+}
+
+type WhatIsOn = HashMap<PlateId, (i64, BTreeSet<i64>)>;
+
+/// The first priority and the versions of recipes on each of some plates.
+fn what_is_on(conn: &mut Conn, of: &[PlateId]) -> Result<WhatIsOn, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
+    let rows: Vec<(i64, i64, i64)> = copies::table
+        .inner_join(parts::table.inner_join(models::table.inner_join(units::table)))
+        .filter(copies::plate_id.eq_any(ids))
+        .select((copies::plate_id, units::priority, copies::recipe_version_id))
+        .distinct()
+        .load(conn)?;
+    let mut all = WhatIsOn::new();
+    for (plate, priority, version) in rows {
+        let of = all
+            .entry(PlateId(plate))
+            .or_insert((priority, BTreeSet::new()));
+        of.0 = of.0.min(priority);
+        of.1.insert(version);
+    }
+    Ok(all)
+}
+
+type Wishes = HashMap<PlateId, (Option<i64>, Option<f64>)>;
+
+fn wishes(conn: &mut Conn, of: &[PlateId]) -> Result<Wishes, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
+    let rows: Vec<(i64, Option<i64>, Option<f64>)> = p::table
+        .filter(p::id.eq_any(ids))
+        .select((p::id, p::not_before_ms, p::told_seconds))
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(id, from, told)| (PlateId(id), (from, told)))
+        .collect())
+}
+
+/// The resin of each printer's last run.
+fn holds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, ResinId>, StoreError> {
+    let rows: Vec<(i64, i64)> = runs::table
+        .inner_join(p::table)
+        .order(runs::started_at_ms)
+        .select((p::printer_id, p::resin_id))
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(printer, resin)| (PrinterId(printer), ResinId(resin)))
+        .collect())
+}

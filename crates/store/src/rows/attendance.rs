@@ -1,0 +1,43 @@
+//! When somebody is there.
+
+use diesel::prelude::*;
+use wembrit_core::workshop::attendance::{Attendance, DayWindow, read_otherwise};
+
+use super::Row;
+use crate::error::StoreError;
+
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::attendance)]
+pub(crate) struct AttendanceRow {
+    row_version: i64,
+    weekly: String,
+    otherwise: String,
+    quiet: String,
+    load_minutes: f64,
+    unload_minutes: f64,
+    look_minutes: f64,
+    change_minutes: f64,
+    assumed: String,
+}
+
+impl Row for AttendanceRow {
+    type Noun = Attendance;
+    fn noun(self) -> Result<Attendance, StoreError> {
+        let unread = |why: &dyn std::fmt::Display| StoreError::BadRow(format!("attendance: {why}"));
+        Ok(Attendance {
+            row_version: self.row_version,
+            weekly: Attendance::read_week(&self.weekly).map_err(|e| unread(&e))?,
+            otherwise: read_otherwise(&self.otherwise).map_err(|e| unread(&e))?,
+            quiet: Some(self.quiet)
+                .filter(|q| !q.is_empty())
+                .map(|q| DayWindow::read(&q))
+                .transpose()
+                .map_err(|e| unread(&e))?,
+            load_minutes: self.load_minutes,
+            unload_minutes: self.unload_minutes,
+            look_minutes: self.look_minutes,
+            change_minutes: self.change_minutes,
+            assumed: self.assumed,
+        })
+    }
+}

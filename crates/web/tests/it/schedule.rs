@@ -1,0 +1,143 @@
+//! The schedule as its page takes it: when somebody is there, by when, moving a plate, the calendar.
+
+use wembrit_core::flow::PlateState;
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::plates;
+
+use crate::app::TestApp;
+
+const WEEK: &str = "mon=8-22&tue=8-22&wed=8-22&thu=8-22&fri=8-22&sat=8-22&sun=8-22\
+                    &otherwise=&quiet=&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
+
+fn ends(page: &str) -> String {
+    let at = page.split("data-figure=\"project 1 ends\">").nth(1);
+    let end = at.and_then(|rest| rest.split('<').next());
+    end.expect("an end").to_owned()
+}
+
+/// Days off move the end; a date is possible or not, with by how much and what would help.
+#[tokio::test]
+async fn a_date_is_asked_and_answered() {
+    let app = TestApp::demo();
+    let page = app.get("/schedule").await;
+    page.is(200)
+        .says("class=\"ruler-of-days\"")
+        .says("assumed")
+        .says("Take off plate")
+        .says("Put on plate");
+    let first = ends(&page.body);
+    app.get("/attendance")
+        .await
+        .is(200)
+        .says("value=\"08:00-22:00\"");
+    app.post(
+        "/attendance",
+        &format!("row_version=1&{WEEK}").replace("mon=8-22", "mon=evening"),
+    )
+    .await
+    .is(422)
+    .says("is no window")
+    .says("value=\"evening\"");
+    app.post(
+        "/attendance",
+        &format!("row_version=1&{WEEK}")
+            .replace("tue=8-22", "tue=20-20:30")
+            .replace("&quiet=", "%0A&quiet="),
+    )
+    .await
+    .is(303);
+    let later = app.get("/schedule").await;
+    assert_ne!(ends(&later.body), first);
+    app.post("/attendance", &format!("row_version=1&{WEEK}"))
+        .await
+        .is(409);
+    // By a date that is long enough, and by one that no order keeps.
+    app.post("/projects/1/deadline", "deadline=2027-06-01T12:00")
+        .await
+        .is(303);
+    app.get("/schedule").await.says("Possible: ");
+    app.post("/projects/1/deadline", "deadline=2026-11-24T10:00")
+        .await
+        .is(303);
+    app.get("/schedule")
+        .await
+        .says("Not possible: ")
+        .says("No order ends before")
+        .says("Somebody there at any hour");
+    app.post("/projects/1/deadline", "deadline=tomorrow")
+        .await
+        .is(422)
+        .says("no date and time");
+    // Away for good: said, with what to do.
+    let away = "row_version=2&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
+    app.post("/attendance", away).await.is(303);
+    app.get("/schedule").await.says("say when you are there");
+}
+
+/// A plate goes where it fits, and not before it is wanted; one that does not wait stays.
+#[tokio::test]
+async fn a_plate_is_moved_as_far_as_a_printer_takes_it() {
+    let app = TestApp::demo();
+    let all = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let waits = all
+        .iter()
+        .find(|p| p.state == PlateState::Planned && p.printer.0 == 2)
+        .unwrap();
+    let runs = all.iter().find(|p| p.state == PlateState::Running).unwrap();
+    let to = |plate: i64, printer: i64, from: &str| {
+        format!("plate={plate}&printer={printer}&from={from}")
+    };
+    app.post(
+        "/schedule/move",
+        &to(waits.id.0, waits.printer.0, "2026-11-26T08:30"),
+    )
+    .await
+    .is(303);
+    app.get("/schedule")
+        .await
+        .says("Thu 26 Nov")
+        .says("data-from=\"2026-11-26T08:30\"");
+    let smaller = app.post("/schedule/move", &to(waits.id.0, 1, "")).await;
+    smaller.is(422).says("has a smaller plate");
+    app.post("/schedule/move", &to(runs.id.0, 2, ""))
+        .await
+        .is(422)
+        .says("does not wait for its printer");
+    app.post("/schedule/move", "plate=x").await.is(422);
+    app.post("/schedule/move", &to(waits.id.0, waits.printer.0, "soon"))
+        .await
+        .is(422);
+    // Onto a larger one: with its time, and its setting.
+    app.post("/schedule/move", &to(waits.id.0, 3, ""))
+        .await
+        .is(303);
+    let moved = app.store.read(|c| plates::load(c, waits.id)).unwrap();
+    assert_eq!(moved.printer.0, 3);
+    assert!(moved.setting != waits.setting && moved.seconds > 0.0);
+}
+
+#[tokio::test]
+async fn the_schedule_goes_out() {
+    let app = TestApp::demo();
+    let calendar = app.get("/schedule.ics").await;
+    calendar
+        .is(200)
+        .says("BEGIN:VCALENDAR")
+        .says("SUMMARY:Take off plate");
+    let acts = app
+        .get("/schedule")
+        .await
+        .body
+        .matches("<span class=\"at\">")
+        .count();
+    assert_eq!(calendar.body.matches("BEGIN:VEVENT").count(), acts);
+    app.get("/schedule.svg").await.is(200).says("<svg");
+    app.get("/schedule/ruler")
+        .await
+        .is(200)
+        .says("ruler-of-days");
+    app.get("/").await.says("data-live=\"/schedule/ruler\"");
+}
