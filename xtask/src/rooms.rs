@@ -58,7 +58,7 @@ const ROOMS: &[(&str, &[&str])] = &[
 const VIEWS_MAY: &[&str] = &["wembrit_store::queries::pages", "wembrit_store::Stale"];
 
 /// Functions of core a query may call: they choose what is loaded, or only word it.
-const QUERIES_MAY: &[&str] = &["limits_pull", "part_name"];
+const QUERIES_MAY: &[&str] = &["limits_pull", "part_name", "plate_code"];
 
 /// Fails on what the rooms do not allow, with every place.
 pub(crate) fn check(root: &Path) -> Result<(), String> {

@@ -18,6 +18,7 @@ mod setup;
 mod shared;
 mod sorting;
 mod specimen;
+mod tables;
 mod volumes;
 
 pub use alarm::{CalendarEntry, write_alarm, write_calendar};
@@ -33,4 +34,5 @@ pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};
+pub use tables::{FORMAT, ListedCopy, ListedPlate, write_plates_csv, write_plates_json};
 pub use volumes::{Volume, draw_volumes};

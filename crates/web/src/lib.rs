@@ -16,6 +16,7 @@ mod guard;
 mod handlers;
 mod jobs;
 mod pace;
+mod part_files;
 mod photo;
 mod router;
 mod settings;

@@ -14,8 +14,8 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, photos,
-    plans, plates, practice, recipes, rosters, runs, schedule, sculpts, setups, start, today,
-    trials, unit_moves, workshop,
+    plans, plate_files, plates, practice, recipes, rosters, runs, schedule, sculpts, setups, start,
+    today, trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -181,6 +181,11 @@ fn plate_routes() -> Router<App> {
             get(schedule::edit_attendance).post(schedule::save_attendance),
         )
         .route("/plates/{id}", get(plates::show))
+        .route("/plates/{id}/mesh/{format}", get(plate_files::plate))
+        .route(
+            "/projects/{id}/plates/{format}",
+            get(plate_files::plates_of),
+        )
         .route("/plates/{id}/change", post(plates::change))
         .route("/plates/{id}/advice", get(advice::of_plate))
         .route("/plates/{id}/sorting", get(plates::sorting))

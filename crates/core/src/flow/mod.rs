@@ -18,7 +18,7 @@ pub use copy::{PlacedCopy, PrintedCopy, next_stage};
 pub use error::FlowError;
 pub use judgement::Judgement;
 pub use plan::{PlanEffort, PlanRevision, PlanScope, PlanState};
-pub use plate::{Plate, PlateCopy, check_plate_step};
+pub use plate::{Plate, PlateCopy, check_plate_step, plate_code};
 pub use run::{Run, RunOutcome};
 pub use sculpt::SculptState;
 pub use states::{CopyEvent, PlateState, Stage};

@@ -113,6 +113,30 @@ impl PlateCopy {
     }
 }
 
+/// What a plate's file is called by: six letters that change with what stands on it, where, and how
+/// it is printed (the beginning of a BLAKE3 hash). What the printer shows can be held against it.
+#[must_use]
+pub fn plate_code(copies: &[PlateCopy]) -> String {
+    let mut all: Vec<String> = copies
+        .iter()
+        .map(|c| {
+            let mark = c.copy.as_ref().map_or(c.placed.key, |p| p.mark);
+            format!(
+                "{mark} {} {} {:.3} {:.3} {:.3} {:.5}",
+                c.sculpt,
+                c.recipe_version,
+                c.placed.at_mm[0],
+                c.placed.at_mm[1],
+                c.placed.rotation_deg,
+                c.scale
+            )
+        })
+        .collect();
+    all.sort_unstable();
+    let hash = blake3::hash(all.join("\n").as_bytes());
+    hash.to_hex()[..6].to_owned()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -141,5 +165,34 @@ mod tests {
                 assert_eq!(check_plate_step(*from, *to).is_ok(), way, "{from} to {to}");
             }
         }
+    }
+
+    /// The code follows what stands where, not the order in which it is listed.
+    #[test]
+    fn a_code_follows_what_stands_on_a_plate() {
+        let copy = |key: i64, x: f64| PlateCopy {
+            plate: PlateId(1),
+            placed: PlacedCopy {
+                key,
+                part: crate::ids::PartId(1),
+                at_mm: [x, 10.0],
+                rotation_deg: 0.0,
+                pinned: false,
+            },
+            sculpt: SculptId(1),
+            recipe_version: RecipeVersionId(1),
+            scale: 1.0,
+            resin_ml: 1.0,
+            cost: CostParts::default(),
+            copy: None,
+            part_name: String::new(),
+            model_name: String::new(),
+            unit_name: String::new(),
+        };
+        let code = plate_code(&[copy(1, 10.0), copy(2, 30.0)]);
+        assert_eq!(code.len(), 6);
+        assert_eq!(code, plate_code(&[copy(2, 30.0), copy(1, 10.0)]));
+        assert_ne!(code, plate_code(&[copy(1, 10.0), copy(2, 30.1)]));
+        assert_ne!(code, plate_code(&[copy(1, 10.0)]));
     }
 }

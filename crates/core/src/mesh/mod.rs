@@ -13,6 +13,7 @@ mod seams;
 mod solid;
 mod topology;
 mod write_3mf;
+mod write_plate;
 mod write_stl;
 
 pub use drawn_unit::{DrawnUnit, UnitDoubt, guess_unit};
@@ -24,6 +25,7 @@ use read_obj::read_obj;
 use read_stl::read_stl;
 pub use solid::{Solid, measure_mesh};
 pub use write_3mf::{WriteError, write_3mf};
+pub use write_plate::{Arranged, ArrangedCopy, MOST_STL_TRIANGLES, PlateError};
 pub use write_stl::write_stl;
 
 use glam::DVec3;

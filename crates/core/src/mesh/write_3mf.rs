@@ -43,12 +43,17 @@ pub fn write_3mf(mesh: &Mesh) -> Result<Vec<u8>, WriteError> {
     model.push_str(
         "</triangles></mesh></object></resources><build><item objectid=\"1\"/></build></model>\n",
     );
+    zipped(&model)
+}
+
+/// A model with what a 3MF file has around it.
+pub(super) fn zipped(model: &str) -> Result<Vec<u8>, WriteError> {
     let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
     let options = SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
     for (name, text) in [
         ("[Content_Types].xml", CONTENT_TYPES),
         ("_rels/.rels", RELATIONS),
-        ("3D/3dmodel.model", &model),
+        ("3D/3dmodel.model", model),
     ] {
         zip.start_file(name, options)?;
         zip.write_all(text.as_bytes())?;

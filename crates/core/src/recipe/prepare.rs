@@ -127,6 +127,30 @@ fn as_it_is(posed: &Mesh, stack: StackFigures, contacts: usize, support_mm3: f64
     }
 }
 
+/// A part as it stands on the plate, with its supports: what is printed.
+///
+/// # Errors
+/// [`PrepareError`], one line.
+pub fn print_mesh(
+    file: &Mesh,
+    how: &PrepareRequest<'_>,
+    watch: &dyn Watch,
+) -> Result<Mesh, PrepareError> {
+    let posed = || file.posed(how.pose, how.scale);
+    match how.supports {
+        Supports::None | Supports::InFile => Ok(stood(&posed())),
+        Supports::Planned(style) => {
+            let posed = posed();
+            let plan = plan_supports(&posed, how.layer, &style, watch);
+            Ok(on_planned(&posed, plan.ok_or(PrepareError::Stopped)?).whole)
+        }
+        Supports::PrintMesh(_) => {
+            let real = how.supported.ok_or(PrepareError::NoPrintMesh)?;
+            Ok(stood(real.mesh))
+        }
+    }
+}
+
 /// Contacts in a zone marked fine.
 fn count_fine(touches: &[[f64; 3]], how: &PrepareRequest<'_>) -> usize {
     let in_zone = |at: &&[f64; 3]| {

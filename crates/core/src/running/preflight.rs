@@ -63,6 +63,8 @@ pub struct Check {
 pub struct KnownBefore {
     /// The plate.
     pub plate: Plate,
+    /// What its file is called by.
+    pub code: String,
     /// Sections of each part on it, from the plate upward at equal steps, mm², and how many copies
     /// of it there are.
     pub areas_mm2: Vec<(Vec<f64>, u64)>,
@@ -106,6 +108,7 @@ impl KnownBefore {
     pub fn with(&self, vat_ml: Option<f64>, room_c: Option<f64>) -> PreflightFacts {
         PreflightFacts {
             plate: (self.plate.number, self.plate.layers),
+            code: self.code.clone(),
             takes_ml: self.plate.resin_ml,
             vat_ml,
             least_ml: LEAST_IN_VAT_ML,
@@ -124,6 +127,8 @@ impl KnownBefore {
 pub struct PreflightFacts {
     /// The plate's number and layers, as the printer shows them.
     pub plate: (i64, i64),
+    /// What its file is called by: it stands in the name the printer shows.
+    pub code: String,
     /// What the plate takes, ml.
     pub takes_ml: f64,
     /// What somebody typed that the vat holds, ml.
@@ -211,7 +216,8 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
         CheckItem::RightPlate => {
             let (number, layers) = facts.plate;
             Verdict::Doubt(format!(
-                "plate {number}: the printer has to show {layers} layers"
+                "the printer has to show plate-{number}-{} and {layers} layers",
+                facts.code
             ))
         }
         CheckItem::Resin => resin(facts),
@@ -329,6 +335,7 @@ mod tests {
     fn ready() -> PreflightFacts {
         PreflightFacts {
             plate: (7, 812),
+            code: "3fa9c1".into(),
             takes_ml: 46.4,
             vat_ml: Some(84.0),
             least_ml: 20.0,

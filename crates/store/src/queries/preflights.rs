@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
 use wembrit_core::workshop::ExposureState;
@@ -17,7 +18,9 @@ use crate::error::StoreError;
 pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, StoreError> {
     let plate = plates::load(conn, id)?;
     let mut of: BTreeMap<_, u64> = BTreeMap::new();
-    for copy in plates::copies_of(conn, id)? {
+    let copies = plates::copies_of(conn, id)?;
+    let code = plate_code(&copies);
+    for copy in copies {
         *of.entry((copy.sculpt, copy.recipe_version)).or_default() += 1;
     }
     let sculpts: Vec<_> = of.keys().map(|k| k.0).collect();
@@ -38,6 +41,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
     let to_check = benches::to_check(conn)?;
     Ok(KnownBefore {
+        code,
         areas_mm2,
         exposure,
         room_c: benches::room_since(conn, day_ms)?,

@@ -13,6 +13,7 @@ pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod photos;
 pub(crate) mod plans;
+pub(crate) mod plate_files;
 pub(crate) mod plates;
 pub(crate) mod practice;
 pub(crate) mod recipes;

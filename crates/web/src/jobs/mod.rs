@@ -176,7 +176,7 @@ fn run(app: &App, task: &Task, watch: &TaskWatch<'_>) -> Result<End, StoreError>
         None => Ok(End::Done),
         Some(TaskInput::Measure(sculpt)) => measure::run(app, &sculpt, watch),
         Some(TaskInput::Plan(id)) => plan::run(app, id, watch),
-        Some(TaskInput::Prepare(sculpt, setup)) => prepare::run(app, &sculpt, &setup, watch),
+        Some(TaskInput::Prepare(_, setup)) => prepare::run(app, &setup, watch),
         Some(TaskInput::Hollow(sculpt)) => hollow::run(app, &sculpt, watch),
         Some(TaskInput::Poses(sculpt, question)) => {
             poses::run(app, &sculpt, &question, &task.input_key, watch)

@@ -23,7 +23,7 @@ pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, S
         demand::unprepared(c, &lines)
     })?;
     for (sculpt, of) in waiting {
-        match prepare::run(app, &sculpt, &of, &Silent(watch))? {
+        match prepare::run(app, &of, &Silent(watch))? {
             End::Done => {}
             End::Stopped => return Ok(End::Stopped),
             End::Failed(why) => {

@@ -7,7 +7,7 @@ use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{
     CauseCard, FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome,
-    Stage,
+    Stage, plate_code,
 };
 use wembrit_core::ids::{CopyId, PartId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
@@ -61,6 +61,7 @@ pub(crate) struct PlateView {
     pub(crate) state: &'static str,
     pub(crate) project: String,
     pub(crate) of: i64,
+    pub(crate) code: String,
     pub(crate) printer: String,
     pub(crate) resin: String,
     pub(crate) drawing: String,
@@ -251,6 +252,12 @@ impl PlateView {
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
+            code: plate_code(
+                data.shown
+                    .copies
+                    .get(&data.plate.id)
+                    .map_or(&[], Vec::as_slice),
+            ),
             put_aside: put_aside(data, &about),
             orphans: data
                 .orphans

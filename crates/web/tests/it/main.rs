@@ -16,6 +16,7 @@ mod jobs;
 mod muster;
 mod pages;
 mod planning;
+mod plate_files;
 mod recipes;
 mod runs;
 mod schedule;

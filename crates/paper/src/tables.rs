@@ -1,0 +1,116 @@
+//! Plates as tables: CSV (RFC 4180) and JSON (RFC 8259), mm, s, ml, minor units of the currency.
+
+use serde_json::{Value, json};
+use wembrit_core::flow::Plate;
+
+/// A plate of a table.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ListedPlate {
+    /// The plate.
+    pub plate: Plate,
+    /// What its file is called by.
+    pub code: String,
+    /// Name of its printer.
+    pub printer: String,
+    /// Name of its resin.
+    pub resin: String,
+    /// What stands on it.
+    pub copies: Vec<ListedCopy>,
+}
+
+/// A copy of a table.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ListedCopy {
+    /// Its number in the workshop.
+    pub mark: i64,
+    /// Name of its part.
+    pub part: String,
+    /// Name of its model.
+    pub model: String,
+    /// Name of its unit.
+    pub unit: String,
+    /// Where its middle stands, mm.
+    pub at_mm: [f64; 2],
+    /// Its turn, degrees.
+    pub rotation_deg: f64,
+    /// Its resin, ml.
+    pub resin_ml: f64,
+}
+
+/// The format of the JSON; a higher number may hold what this one does not know.
+pub const FORMAT: u32 = 1;
+
+/// A field of a CSV. What a table program would take for a formula is written as words.
+fn field(text: &str) -> String {
+    let formula = text.starts_with(['=', '+', '-', '@', '\t', '\r']);
+    let text = if formula {
+        format!("'{text}")
+    } else {
+        text.to_owned()
+    };
+    if text.contains([',', '"', '\n', '\r']) {
+        format!("\"{}\"", text.replace('"', "\"\""))
+    } else {
+        text
+    }
+}
+
+/// One line for each plate.
+#[must_use]
+pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
+    let mut all = String::from(
+        "plate,code,state,printer,resin,layer_mm,height_mm,layers,hours,ml,resin_cost_minor,hands_on_cost_minor,copies,marks\r\n",
+    );
+    for of in plates {
+        let p = &of.plate;
+        let marks: Vec<String> = of.copies.iter().map(|c| c.mark.to_string()).collect();
+        let cells = [
+            p.number.to_string(),
+            field(&of.code),
+            field(p.state.as_str()),
+            field(&of.printer),
+            field(&of.resin),
+            format!("{:.3}", p.layer.mm()),
+            format!("{:.2}", p.height_mm),
+            p.layers.to_string(),
+            format!("{:.4}", p.seconds / 3600.0),
+            format!("{:.2}", p.resin_ml),
+            p.resin_cost.0.to_string(),
+            p.hands_on_cost.0.to_string(),
+            of.copies.len().to_string(),
+            marks.join(" "),
+        ];
+        all.push_str(&cells.join(","));
+        all.push_str("\r\n");
+    }
+    all
+}
+
+/// Every plate with what stands on it.
+#[must_use]
+pub fn write_plates_json(project: &str, plates: &[ListedPlate]) -> String {
+    let copy = |c: &ListedCopy| {
+        json!({
+            "mark": c.mark, "part": c.part, "model": c.model, "unit": c.unit,
+            "x_mm": c.at_mm[0], "y_mm": c.at_mm[1], "rotation_deg": c.rotation_deg,
+            "resin_ml": c.resin_ml,
+        })
+    };
+    let plate = |of: &ListedPlate| {
+        let p = &of.plate;
+        json!({
+            "plate": p.number, "code": of.code, "state": p.state.as_str(),
+            "printer": of.printer, "resin": of.resin, "layer_mm": p.layer.mm(),
+            "height_mm": p.height_mm, "layers": p.layers, "seconds": p.seconds,
+            "resin_ml": p.resin_ml, "resin_cost_minor": p.resin_cost.0,
+            "hands_on_cost_minor": p.hands_on_cost.0,
+            "copies": of.copies.iter().map(copy).collect::<Vec<Value>>(),
+        })
+    };
+    let all = json!({
+        "format": FORMAT,
+        "project": project,
+        "plates": plates.iter().map(plate).collect::<Vec<Value>>(),
+    });
+    format!("{all:#}\n")
+}
