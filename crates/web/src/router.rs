@@ -168,6 +168,7 @@ fn plate_routes() -> Router<App> {
         .route("/plans/{id}/accept", post(plans::accept))
         .route("/plans/{id}/drop", post(plans::drop_draft))
         .route("/plans/{id}/advice", get(advice::of_plan))
+        .route("/plans/{id}/ends", get(schedule::ends_of))
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/schedule", get(schedule::show))
@@ -175,6 +176,7 @@ fn plate_routes() -> Router<App> {
         .route("/schedule.svg", get(schedule::svg))
         .route("/schedule.ics", get(schedule::calendar))
         .route("/schedule/move", post(schedule::move_plate))
+        .route("/projects/{id}/told", post(schedule::told))
         .route("/projects/{id}/deadline", post(schedule::deadline))
         .route(
             "/attendance",

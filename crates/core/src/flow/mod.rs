@@ -11,6 +11,7 @@ mod run;
 mod sculpt;
 mod states;
 mod task;
+mod told;
 
 pub use cause_cards::{CauseCard, Reason};
 pub use causes::{FailedAt, FailureCause, usual_step};
@@ -23,3 +24,4 @@ pub use run::{Run, RunOutcome};
 pub use sculpt::SculptState;
 pub use states::{CopyEvent, PlateState, Stage};
 pub use task::{Lane, MAX_ATTEMPTS, Task, TaskKind, TaskState, after_death};
+pub use told::{Told, read_told};

@@ -57,10 +57,12 @@ pub struct Plate {
     pub height_mm: f64,
     /// Layers.
     pub layers: i64,
-    /// Time on the printer.
+    /// Time on the printer: as the maker's own program says, where it was told.
     pub seconds: f64,
-    /// Resin, waste included.
+    /// Resin, waste included: likewise.
     pub resin_ml: f64,
+    /// Both as they were reckoned here.
+    pub reckoned: (f64, f64),
     /// The same in grams.
     pub resin_g: f64,
     /// Cost of its resin.

@@ -148,6 +148,7 @@ mod tests {
             layers: 600,
             seconds: 8.0 * 3600.0,
             resin_ml: 40.0,
+            reckoned: (8.0 * 3600.0, 40.0),
             resin_g: 44.0,
             resin_cost: Money(1200),
             hands_on_cost: Money(800),

@@ -37,7 +37,7 @@ pub fn time_on(
     settings: &[ProcessSetting],
 ) -> Result<(f64, SettingVersionId), CannotMove> {
     if other.id == own.id {
-        return Ok((plate.seconds, plate.setting));
+        return Ok((plate.reckoned.0, plate.setting));
     }
     let name = || other.name.clone();
     let (has, needs) = (other.build_volume(), own.build_volume());

@@ -50,6 +50,7 @@ fn plate(id: i64, state: PlateState, printer: i64) -> Plate {
         layers: 600,
         seconds: 8.0 * 3600.0,
         resin_ml: 20.0,
+        reckoned: (0.0, 0.0),
         resin_g: 22.0,
         resin_cost: Money(100),
         hands_on_cost: Money(50),

@@ -36,6 +36,7 @@ pub mod settings;
 mod settle_copies;
 mod step_plate;
 pub mod tasks;
+pub mod tell_plates;
 pub mod trials;
 pub mod unit_moves;
 pub mod vat_checks;

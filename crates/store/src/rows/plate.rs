@@ -114,6 +114,8 @@ pub(crate) struct PlateRow {
     resin_g: f64,
     resin_cost_minor: i64,
     hands_on_cost_minor: i64,
+    told_seconds: Option<f64>,
+    told_ml: Option<f64>,
 }
 
 impl Row for PlateRow {
@@ -132,8 +134,9 @@ impl Row for PlateRow {
             setting: SettingVersionId(self.setting_version_id),
             height_mm: self.height_mm,
             layers: self.layers,
-            seconds: self.seconds,
-            resin_ml: self.resin_ml,
+            seconds: self.told_seconds.unwrap_or(self.seconds),
+            resin_ml: self.told_ml.unwrap_or(self.resin_ml),
+            reckoned: (self.seconds, self.resin_ml),
             resin_g: self.resin_g,
             resin_cost: Money(self.resin_cost_minor),
             hands_on_cost: Money(self.hands_on_cost_minor),

@@ -8,14 +8,15 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::ids::{PlateId, PrinterId, ProjectId};
+use wembrit_core::flow::read_told;
+use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId};
 use wembrit_core::schedule::{
     Asked, Due, OnPrinter, ScheduleError, ScheduleSearch, Timetable, Work, answers, time_on,
 };
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::attendance::{Attendance, DAYS};
 use wembrit_paper::{CalendarEntry, draw_ruler, write_calendar};
-use wembrit_store::queries::pages::schedule::{self as pages, Scheduled};
+use wembrit_store::queries::pages::schedule::{self as pages, Scheduled, Waiting};
 use wembrit_store::{StoreError, commands, queries};
 
 use super::{Id, go, page, save};
@@ -29,43 +30,44 @@ use crate::views::{FormView, Page, Tab, html, show};
 /// What a page waits for it at most.
 const PATIENCE: Duration = Duration::from_secs(4);
 
+/// A plate that waits, with every printer that can print it; nothing where its own is out of use.
+fn due(waiting: &Waiting, data: &Scheduled) -> Option<Due> {
+    let plate = &waiting.plate;
+    let own = data.printers.iter().find(|p| p.id == plate.printer)?;
+    let mut on = vec![(own.id, plate.seconds)];
+    for other in data.printers.iter().filter(|p| p.id != own.id) {
+        if let Ok((seconds, _)) = time_on(plate, own, other, &data.settings) {
+            on.push((other.id, seconds));
+        }
+    }
+    Some(Due {
+        plate: plate.id,
+        number: plate.number,
+        project: plate.project,
+        on,
+        resin: plate.resin,
+        weight: (6 - waiting.priority).clamp(1, 5) as u32,
+        untried: waiting.untried,
+        not_before_ms: waiting.not_before_ms,
+    })
+}
+
 /// All plates, printers and windows from the minute that runs.
 fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
     let now_ms = now_ms - now_ms.rem_euclid(60_000);
     let of = &data.attendance;
-    let (mut on, mut due) = (Vec::new(), Vec::new());
-    for waiting in &data.plates {
-        let plate = &waiting.plate;
-        if let Some(run) = &waiting.run {
-            on.push(OnPrinter {
-                printer: plate.printer,
-                plate: plate.id,
-                number: plate.number,
-                project: plate.project,
-                from_ms: run.started_at_ms,
-                ends_ms: run.ends_at_ms(plate.seconds, now_ms),
-            });
-            continue;
-        }
-        let own = data.printers.iter().find(|p| p.id == plate.printer);
-        let Some(own) = own else { continue };
-        let mut with = vec![(own.id, waiting.told_seconds.unwrap_or(plate.seconds))];
-        for other in data.printers.iter().filter(|p| p.id != own.id) {
-            if let Ok((seconds, _)) = time_on(plate, own, other, &data.settings) {
-                with.push((other.id, seconds));
-            }
-        }
-        due.push(Due {
+    let runs = data.plates.iter().filter_map(|waiting| {
+        let (plate, run) = (&waiting.plate, waiting.run.as_ref()?);
+        Some(OnPrinter {
+            printer: plate.printer,
             plate: plate.id,
             number: plate.number,
             project: plate.project,
-            on: with,
-            resin: plate.resin,
-            weight: (6 - waiting.priority).clamp(1, 5) as u32,
-            untried: waiting.untried,
-            not_before_ms: waiting.not_before_ms,
-        });
-    }
+            from_ms: run.started_at_ms,
+            ends_ms: run.ends_at_ms(plate.seconds, now_ms),
+        })
+    });
+    let waits = data.plates.iter().filter(|w| w.run.is_none());
     Work {
         now_ms,
         printers: data
@@ -73,8 +75,8 @@ fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
             .iter()
             .map(|p| (p.id, data.holds.get(&p.id).copied()))
             .collect(),
-        on,
-        due,
+        on: runs.collect(),
+        due: waits.filter_map(|w| due(w, data)).collect(),
         attended: attended::windows(of, &page.zone, now_ms),
         quiet: attended::quiet(of, &page.zone, now_ms),
         minutes: [
@@ -110,8 +112,9 @@ fn no_times(why: ScheduleError, work: &Work) -> String {
 /// The timetable with what is said of each project.
 pub(crate) type Times = Result<(Timetable, Vec<Asked>), ScheduleError>;
 
-/// Times for everything, worked out aside; nothing when it takes longer than a page waits.
-async fn times(app: &App, data: &Scheduled, work: &Work) -> Option<Arc<Times>> {
+/// Times for everything, worked out aside; nothing when it takes longer than a page waits. Their
+/// order is kept for the next time where it is that of accepted plates.
+async fn times(app: &App, data: &Scheduled, work: &Work, keep: bool) -> Option<Arc<Times>> {
     let projects: Vec<ProjectId> = data.projects.iter().map(|p| p.0).collect();
     let kept = {
         let order = app.worked.order.lock();
@@ -125,7 +128,9 @@ async fn times(app: &App, data: &Scheduled, work: &Work) -> Option<Arc<Times>> {
             answers(work, &kept, &projects, search, &Unwatched)
         })
         .await;
-    if let Some(Ok((table, _))) = found.as_deref() {
+    if let Some(Ok((table, _))) = found.as_deref()
+        && keep
+    {
         let mut order = app
             .worked
             .order
@@ -144,7 +149,7 @@ async fn with_times(app: &App) -> Result<(Page, Scheduled, Work, Option<Arc<Time
         })
         .await?;
     let work = work(&data, &page, app.now_ms());
-    let found = times(app, &data, &work).await;
+    let found = times(app, &data, &work, true).await;
     Ok((page, data, work, found))
 }
 
@@ -177,6 +182,40 @@ pub(crate) async fn ruler_alone(State(app): State<App>) -> Result<Html<String>, 
     Ok(Html(format!(
         "<div class=\"wide-scroll\">{drawing}</div><p class=\"caption-line\"><a href=\"/schedule\">Schedule</a></p>"
     )))
+}
+
+/// When a plan would be done, were it accepted now: a piece of its page.
+pub(crate) async fn ends_of(
+    State(app): State<App>,
+    Id(id): Id<PlanId>,
+) -> Result<Html<String>, WebError> {
+    let (page, mut data, plan) = app
+        .view(move |c, app| {
+            let page = page(c, app, Tab::Plates, "", None)?;
+            Ok((page, pages::load(c)?, pages::of_plan(c, id)?))
+        })
+        .await?;
+    let project = plan.first().map(|w| w.plate.project);
+    // What it holds is on no other plate.
+    data.plates.extend(plan);
+    let work = work(&data, &page, app.now_ms());
+    let found = times(&app, &data, &work, false).await;
+    let words = match (found.as_deref(), project) {
+        (Some(Ok((table, _))), Some(project)) => {
+            let of: Vec<_> = table.bars.iter().filter(|b| b.project == project).collect();
+            let ends = of.iter().map(|b| b.end_ms).max().unwrap_or(work.now_ms);
+            format!(
+                "<dl class=\"titleblock mb-4\"><div class=\"wide hot\"><dt>It would end</dt><dd>{}</dd></div></dl>",
+                show::when(ends, &page.zone)
+            )
+        }
+        (Some(Err(why)), _) => format!(
+            "<p class=\"warn\">It would end: {}.</p>",
+            no_times(*why, &work)
+        ),
+        _ => String::new(),
+    };
+    Ok(Html(words))
 }
 
 /// The ruler alone, as a file.
@@ -247,6 +286,31 @@ pub(crate) async fn deadline(
     app.write(move |c| commands::attendance::set_deadline(c, project, deadline))
         .await?;
     Ok(go("/schedule"))
+}
+
+/// What the maker's own program says of plates: typed, or pasted as a table.
+pub(crate) async fn told(
+    State(app): State<App>,
+    Id(project): Id<ProjectId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let typed = Input::parse(&body).get("told").to_owned();
+    let why = match read_told(&typed) {
+        Err(faults) => faults.join("; "),
+        Ok(told) => {
+            let done = app
+                .write(move |c| commands::tell_plates::tell(c, project, &told))
+                .await;
+            match done {
+                Err(WebError::Store(StoreError::Refused(why))) => why,
+                done => return done.map(|()| go("/schedule")),
+            }
+        }
+    };
+    let mut view = view(&app, &format!("nothing was taken: {why}")).await?;
+    view.told = Some((project, typed));
+    let code = axum::http::StatusCode::UNPROCESSABLE_ENTITY;
+    Ok((code, html(&view)?).into_response())
 }
 
 /// A plate is moved, as far as the printer takes it.

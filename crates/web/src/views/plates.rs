@@ -62,6 +62,8 @@ pub(crate) struct PlateView {
     pub(crate) project: String,
     pub(crate) of: i64,
     pub(crate) code: String,
+    /// What was reckoned here, where the maker's own program says otherwise.
+    pub(crate) reckoned: String,
     pub(crate) printer: String,
     pub(crate) resin: String,
     pub(crate) drawing: String,
@@ -144,6 +146,15 @@ fn about(data: &PlateSheet) -> Vec<Concern> {
     let mut all = concerns(army, facts);
     all.retain(|c| c.is_about(&parts));
     all
+}
+
+/// Hours and millilitres as they were reckoned, where they were told otherwise.
+fn reckoned(plate: &Plate) -> String {
+    let (seconds, ml) = plate.reckoned;
+    if (seconds, ml) == (plate.seconds, plate.resin_ml) {
+        return String::new();
+    }
+    format!("{} h, {ml:.1} ml", show::hours(seconds))
 }
 
 /// What was put aside on the sculpts of a plate, and in its project about its parts.
@@ -252,6 +263,7 @@ impl PlateView {
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
             ended_field: show::field(now_ms, &page.zone),
+            reckoned: reckoned(&data.plate),
             code: plate_code(
                 data.shown
                     .copies

@@ -44,6 +44,14 @@ pub(crate) struct Movable {
     pub(crate) not_before: String,
 }
 
+impl ScheduleView {
+    /// What was typed of a project's plates and not taken.
+    pub(crate) fn typed(&self, project: &ProjectId) -> &str {
+        let of = self.told.as_ref().filter(|(id, _)| id == project);
+        of.map_or("", |(_, typed)| typed)
+    }
+}
+
 #[derive(Template)]
 #[template(path = "schedule/show.html")]
 pub(crate) struct ScheduleView {
@@ -57,6 +65,8 @@ pub(crate) struct ScheduleView {
     pub(crate) printers: Vec<(PrinterId, String)>,
     pub(crate) assumed: bool,
     pub(crate) unfinished: bool,
+    /// What was typed of which project's plates, where it was not taken.
+    pub(crate) told: Option<(ProjectId, String)>,
 }
 
 impl ScheduleView {
@@ -140,6 +150,7 @@ impl ScheduleView {
                 .collect(),
             assumed: data.attendance.assumed.split(',').any(|a| a == "weekly"),
             unfinished: found.is_none(),
+            told: None,
             page,
         }
     }

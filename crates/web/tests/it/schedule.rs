@@ -141,3 +141,47 @@ async fn the_schedule_goes_out() {
         .says("ruler-of-days");
     app.get("/").await.says("data-live=\"/schedule/ruler\"");
 }
+
+/// What the maker's own program says wins, and stands beside what is reckoned; a table that does not
+/// fit is refused line by line, and nothing of it is taken.
+#[tokio::test]
+async fn what_was_told_wins() {
+    let app = TestApp::demo();
+    let plate = || {
+        let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
+        let all = all.unwrap();
+        let waits = all.into_iter().find(|p| p.state == PlateState::Planned);
+        waits.expect("one waits")
+    };
+    let was = plate();
+    let half = format!("told={}%2C+9:30%2C+55%0A999%2C+2:00", was.number);
+    app.post("/projects/1/told", &half)
+        .await
+        .is(422)
+        .says("there is no plate 999")
+        .says("999, 2:00");
+    app.post("/projects/1/told", "told=1%2C+2%0Ax%2C+3")
+        .await
+        .is(422)
+        .says("line 2");
+    app.post("/projects/1/told", "told=1%2C+2")
+        .await
+        .is(422)
+        .says("plate 1 is printed");
+    assert_eq!(plate(), was);
+    let good = format!("told={}%2C+9:30%2C+55", was.number);
+    app.post("/projects/1/told", &good).await.is(303);
+    let now = plate();
+    assert_eq!((now.seconds, now.resin_ml), (9.5 * 3600.0, 55.0));
+    assert_eq!(now.reckoned, (was.seconds, was.resin_ml));
+    app.get(&format!("/plates/{}", was.id))
+        .await
+        .says(">9:30<")
+        .says("Told; reckoned here");
+    // On another printer it was not told.
+    let to = format!("plate={}&printer=3&from=", was.id);
+    app.post("/schedule/move", &to).await.is(303);
+    if was.printer.0 != 3 {
+        assert_ne!(plate().seconds, now.seconds);
+    }
+}

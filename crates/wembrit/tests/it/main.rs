@@ -18,6 +18,7 @@ mod muster;
 mod newcomer;
 mod plates;
 mod recipes;
+mod schedule;
 mod shots;
 mod slice;
 mod uploads;

@@ -4,14 +4,14 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use diesel::prelude::*;
 use wembrit_core::flow::{Plate, PlateState, Run};
-use wembrit_core::ids::{PlateId, PrinterId, ProjectId, ResinId};
+use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId};
 use wembrit_core::workshop::attendance::Attendance;
 use wembrit_core::workshop::{Printer, ProcessSetting};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{attendance, muster, plates, printers, settings};
-use crate::schema::{copies, models, parts, plates as p, projects, runs, units};
+use crate::schema::{copies, models, parts, placements, plates as p, projects, runs, units};
 
 /// What the schedule is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,8 +43,6 @@ pub struct Waiting {
     pub untried: bool,
     /// Somebody wants it not before this, ms since 1970.
     pub not_before_ms: Option<i64>,
-    /// What the maker's own program says it takes, s.
-    pub told_seconds: Option<f64>,
 }
 
 /// Loads what the schedule is made from.
@@ -69,7 +67,7 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         let wished = wishes(conn, &ids)?;
         all.extend(open.into_iter().map(|plate| {
             let of = on.get(&plate.id);
-            let (not_before_ms, told_seconds) = wished.get(&plate.id).copied().unwrap_or_default();
+            let not_before_ms = wished.get(&plate.id).copied().flatten();
             Waiting {
                 run: runs
                     .remove(&plate.id)
@@ -78,7 +76,6 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
                 untried: of
                     .is_some_and(|o| o.1.iter().any(|v| !proven.contains(&(*v, plate.printer.0)))),
                 not_before_ms,
-                told_seconds,
                 plate,
             }
         }));
@@ -92,6 +89,39 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         projects: of_projects,
         plates: all,
     })
+}
+
+/// The plates of a plan that is not accepted, as if they waited.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn of_plan(conn: &mut Conn, plan: PlanId) -> Result<Vec<Waiting>, StoreError> {
+    let proven = with_good_copies(conn)?;
+    let all = plates::of_plan(conn, plan)?;
+    let ids: Vec<i64> = all.iter().map(|p| p.id.0).collect();
+    let on: Vec<(i64, i64, i64)> = placements::table
+        .inner_join(parts::table.inner_join(models::table.inner_join(units::table)))
+        .filter(placements::plate_id.eq_any(ids))
+        .select((
+            placements::plate_id,
+            units::priority,
+            placements::recipe_version_id,
+        ))
+        .distinct()
+        .load(conn)?;
+    let on = gathered(on);
+    let waits = |plate: Plate| {
+        let of = on.get(&plate.id);
+        Waiting {
+            run: None,
+            priority: of.map_or(1, |o| o.0),
+            untried: of
+                .is_some_and(|o| o.1.iter().any(|v| !proven.contains(&(*v, plate.printer.0)))),
+            not_before_ms: None,
+            plate,
+        }
+    };
+    Ok(all.into_iter().map(waits).collect())
 }
 
 /// Versions of recipes that have given good copies, with the printer they were printed on.
@@ -116,6 +146,11 @@ fn what_is_on(conn: &mut Conn, of: &[PlateId]) -> Result<WhatIsOn, StoreError> {
         .select((copies::plate_id, units::priority, copies::recipe_version_id))
         .distinct()
         .load(conn)?;
+    Ok(gathered(rows))
+}
+
+/// Plate, priority, version of a recipe: by plate.
+fn gathered(rows: Vec<(i64, i64, i64)>) -> WhatIsOn {
     let mut all = WhatIsOn::new();
     for (plate, priority, version) in rows {
         let of = all
@@ -124,20 +159,19 @@ fn what_is_on(conn: &mut Conn, of: &[PlateId]) -> Result<WhatIsOn, StoreError> {
         of.0 = of.0.min(priority);
         of.1.insert(version);
     }
-    Ok(all)
+    all
 }
 
-type Wishes = HashMap<PlateId, (Option<i64>, Option<f64>)>;
-
-fn wishes(conn: &mut Conn, of: &[PlateId]) -> Result<Wishes, StoreError> {
+/// When plates are wanted at the earliest, ms since 1970.
+fn wishes(conn: &mut Conn, of: &[PlateId]) -> Result<HashMap<PlateId, Option<i64>>, StoreError> {
     let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
-    let rows: Vec<(i64, Option<i64>, Option<f64>)> = p::table
+    let rows: Vec<(i64, Option<i64>)> = p::table
         .filter(p::id.eq_any(ids))
-        .select((p::id, p::not_before_ms, p::told_seconds))
+        .select((p::id, p::not_before_ms))
         .load(conn)?;
     Ok(rows
         .into_iter()
-        .map(|(id, from, told)| (PlateId(id), (from, told)))
+        .map(|(id, from)| (PlateId(id), from))
         .collect())
 }
 
