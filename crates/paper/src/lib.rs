@@ -30,7 +30,7 @@ pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_s
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
 pub use rail::{RailRow, draw_rail};
-pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler};
+pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler, write_ruler};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};

@@ -54,7 +54,7 @@ impl PartFiles {
         };
         let zones = zones::of_sculpt(c, of.sculpt)?;
         Ok(Self {
-            of: of.clone(),
+            of: *of,
             design: (sculpts::bytes(c, of.sculpt)?, sculpt.file_name),
             real,
             zones: zones.into_iter().map(|(_, z)| z).collect(),

@@ -447,7 +447,7 @@ fn arcs(
                 // It stands for every start within the grain: begun with the last of them, off with
                 // the first, so that nothing that can be is left out.
                 let arc = Arc {
-                    begin: (at + grain - 1) / grain,
+                    begin: at.div_ceil(grain),
                     end: end / grain,
                     job: job as u32,
                 };

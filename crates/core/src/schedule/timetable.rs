@@ -7,7 +7,7 @@ use super::bound::ScheduleBound;
 use super::check::check_schedule;
 use super::lay::ScheduleError;
 use super::search::ScheduleSearch;
-use super::shop::{Busy, Job, Machine, Minute, Pin, Schedule, Shop, Window};
+use super::shop::{Busy, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Window};
 
 /// A plate that waits for its printer.
 #[derive(Debug, Clone, PartialEq)]
@@ -114,11 +114,13 @@ pub struct Act {
 
 impl Work {
     fn minute(&self, ms: i64) -> Minute {
-        ((ms - self.now_ms).max(0) / 60_000) as Minute
+        let minutes = ms.saturating_sub(self.now_ms).max(0) / 60_000;
+        minutes.min(i64::from(LATEST)) as Minute
     }
 
     fn minute_up(&self, ms: i64) -> Minute {
-        ((ms - self.now_ms).max(0) as u64).div_ceil(60_000) as Minute
+        let left = ms.saturating_sub(self.now_ms).max(0) as u64;
+        left.div_ceil(60_000).min(u64::from(LATEST)) as Minute
     }
 
     /// The same as minutes from now, without names. Moments round so that nobody is asked for
@@ -153,7 +155,7 @@ impl Work {
                 .iter()
                 .map(|(id, _)| {
                     let on = due.on.iter().find(|(printer, _)| printer == id);
-                    on.map(|(_, seconds)| (seconds.max(0.0) / 60.0).ceil() as Minute)
+                    on.map(|(_, s)| ((s.max(0.0) / 60.0).ceil() as Minute).min(LATEST))
                 })
                 .collect();
             // Where no window is as long, the longest has to do.

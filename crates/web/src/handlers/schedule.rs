@@ -15,7 +15,7 @@ use wembrit_core::schedule::{
 };
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::attendance::{Attendance, DAYS};
-use wembrit_paper::{CalendarEntry, draw_ruler, write_calendar};
+use wembrit_paper::{CalendarEntry, draw_ruler, write_calendar, write_ruler};
 use wembrit_store::queries::pages::schedule::{self as pages, Scheduled, Waiting};
 use wembrit_store::{StoreError, commands, queries};
 
@@ -225,7 +225,7 @@ pub(crate) async fn svg(State(app): State<App>) -> Result<Response, WebError> {
         Some(Ok((table, _))) => table.clone(),
         _ => Timetable::default(),
     };
-    let drawing = draw_ruler(&ruler(&data, &work, &table, &page.zone));
+    let drawing = write_ruler(&ruler(&data, &work, &table, &page.zone));
     let kind = [(header::CONTENT_TYPE, "image/svg+xml")];
     Ok((kind, drawing).into_response())
 }

@@ -110,6 +110,13 @@ async fn a_plate_is_moved_as_far_as_a_printer_takes_it() {
     app.post("/schedule/move", &to(waits.id.0, waits.printer.0, "soon"))
         .await
         .is(422);
+    // As late as never: no time is found, and it says so.
+    let never = format!(
+        "{}&from_ms=9007199254740991",
+        to(waits.id.0, waits.printer.0, "")
+    );
+    app.post("/schedule/move", &never).await.is(303);
+    app.get("/schedule").await.is(200).says("finds no time");
     // Onto a larger one: with its time, and its setting.
     app.post("/schedule/move", &to(waits.id.0, 3, ""))
         .await

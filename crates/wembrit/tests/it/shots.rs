@@ -43,6 +43,9 @@ async fn pictures_of_every_view() {
             "plate-running",
             "unit",
             "phone",
+            "practice",
+            "schedule",
+            "attendance",
         ];
         let text = [
             "bench-vat",
@@ -100,6 +103,16 @@ async fn pictures_of_every_view() {
         browser.picture().await,
     )
     .expect("written");
+    // The plan accepted: its plates over printers and days.
+    browser.goto("/projects/1/plates").await;
+    let accept = "document.querySelector('form[action$=\"/accept\"]').requestSubmit()";
+    browser.client.execute(accept, vec![]).await.expect("sent");
+    browser.fill("word", "filled with putty").await;
+    browser.press("Accept all the same").await;
+    browser.read("#plan", "Nothing is waiting").await;
+    browser.goto("/schedule").await;
+    browser.see(".ruler-of-days .bar").await;
+    std::fs::write(format!("{folder}/schedule.png"), browser.picture().await).expect("written");
     browser.goto("/projects/1/roster").await;
     let list = "# Marsh guard\n8 guards, 25 mm (5 spear, 3 axe)\nsergeant, 28.5mm\nHeron rider x3 (40 mm base)\n\n# Boats\ntwo punts, 60x35 mm\n99999999 oars";
     browser

@@ -35,6 +35,8 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
         ("scale", "/parts/14/scale?to=top&height=32".into()),
         ("trial", "/trials/1".into()),
         ("plates", "/projects/1/plates".into()),
+        ("schedule", "/schedule".into()),
+        ("attendance", "/attendance".into()),
         ("bench-preflight", format!("{planned}/run")),
         ("bench-run", format!("{running}/run")),
         ("bench-finishing", "/finishing".into()),
