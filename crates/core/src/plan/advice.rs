@@ -19,6 +19,8 @@ pub enum Advice {
         copies: u64,
         /// What the plate takes less, s.
         saves_s: f64,
+        /// What they take on a plate of their own, s: what is taken off is printed later.
+        alone_s: f64,
     },
     /// Print more in what time the plate takes anyhow.
     Fill {
@@ -31,6 +33,14 @@ pub enum Advice {
         /// Resin they take, with its share of waste, ml.
         ml: f64,
     },
+}
+
+/// What taking copies off a plate saves over all of a plan, s: another plate that is as long anyhow
+/// may hold them for nothing, else they take a plate of their own. Under nothing it costs more.
+#[must_use]
+pub fn saved_in_all(saves_s: f64, alone_s: f64, other_plates_s: &[f64]) -> f64 {
+    let held = other_plates_s.iter().any(|other| *other >= alone_s);
+    if held { saves_s } else { saves_s - alone_s }
 }
 
 /// Most copies that advice takes off a plate: more are a matter for a plan.
@@ -124,7 +134,12 @@ fn leave(
         .filter(|p| p.part != tallest)
         .copied()
         .collect();
-    let copies = (placed.len() - rest.len()) as u64;
+    let taken: Vec<PlacedCopy> = placed
+        .iter()
+        .filter(|p| p.part == tallest)
+        .copied()
+        .collect();
+    let copies = taken.len() as u64;
     let free = placed.iter().all(|p| p.part != tallest || !p.pinned);
     let saves_s = seconds(placed) - seconds(&rest);
     (free && !rest.is_empty() && copies <= MOST_LEFT && saves_s >= LEAST_SAVING_S).then_some(
@@ -132,6 +147,7 @@ fn leave(
             part: tallest,
             copies,
             saves_s,
+            alone_s: seconds(&taken),
         },
     )
 }

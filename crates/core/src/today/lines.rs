@@ -24,6 +24,8 @@ pub struct TodayProject {
     pub plan: Option<PlanRevision>,
     /// The plates of that plan.
     pub draft: Vec<Plate>,
+    /// When it is wanted, ms since 1970.
+    pub deadline_ms: Option<i64>,
 }
 
 /// What the day sheet is made from.
@@ -115,6 +117,13 @@ pub enum Act {
     },
     /// A project has no unit yet.
     AddUnit,
+    /// A project is wanted by then, ms since 1970, and so many of its models are not complete.
+    Wanted {
+        /// When.
+        by_ms: i64,
+        /// Models that are not complete.
+        open: u64,
+    },
 }
 
 /// When something is to be done.
@@ -143,6 +152,7 @@ impl Act {
         };
         match self {
             Act::Look(look) => timed(look.at_ms()),
+            Act::Wanted { by_ms, .. } => timed(*by_ms),
             Act::TakeOff { ends_at_ms } | Act::EndStep { ends_at_ms, .. } => timed(*ends_at_ms),
             Act::BeginStep { from_ms, .. } if *from_ms > now_ms => When::Next(*from_ms),
             Act::BeginStep { .. } | Act::CheckVat(_) | Act::Judge => When::Now,
@@ -248,6 +258,11 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
     for project in &facts.projects {
         let acts = planning(project);
         lines.extend(acts.into_iter().map(|act| facts.line(project, None, act)));
+        let progress = project.army.progress;
+        let open = progress.models.saturating_sub(progress.complete);
+        if let Some(by_ms) = project.deadline_ms.filter(|_| open > 0) {
+            lines.push(facts.line(project, None, Act::Wanted { by_ms, open }));
+        }
     }
     lines.sort_by_key(|line| line.act.when(now_ms));
     lines

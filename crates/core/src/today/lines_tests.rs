@@ -30,6 +30,7 @@ fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
         plates,
         plan: None,
         draft: Vec::new(),
+        deadline_ms: None,
     }
 }
 
@@ -122,6 +123,26 @@ fn by_time_and_only_what_can_be_done() {
         ends_at_ms: hours * HOUR_MS,
     };
     assert_eq!(acts(&sheet), [(off(10), 2, 2), (off(11), 1, 3)]);
+}
+
+/// A project that is wanted stands by its date, for as long as a model of it is open.
+#[test]
+fn what_is_wanted_stands_by_its_date() {
+    let wanted = |complete: u64, by_ms: i64| {
+        let mut of = project(1, "Levy", Vec::new());
+        of.army.progress.models = 9;
+        of.army.progress.complete = complete;
+        of.deadline_ms = Some(by_ms);
+        let sheet = facts(vec![of]);
+        let when = lines(&sheet, 0)
+            .iter()
+            .find(|l| matches!(l.act, Act::Wanted { open: 5, .. }))
+            .map(|l| l.act.when(0));
+        when
+    };
+    assert_eq!(wanted(4, HOUR_MS), Some(When::Next(HOUR_MS)));
+    assert_eq!(wanted(4, -HOUR_MS), Some(When::Due(-HOUR_MS)));
+    assert_eq!(wanted(9, HOUR_MS), None);
 }
 
 /// A plan that waits to be accepted, with what it takes; while it is computed there is nothing to

@@ -10,7 +10,7 @@ use wembrit_core::ids::{
     UnitId,
 };
 use wembrit_core::pack::PackSearch;
-use wembrit_core::plan::advice::{Advice, advise};
+use wembrit_core::plan::advice::{Advice, advise, saved_in_all};
 use wembrit_core::plan::layout::PlateLayout;
 use wembrit_core::plan::per_copy::{CopyOf, break_even};
 use wembrit_core::plan::{
@@ -409,12 +409,23 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
     };
     let told = advise(&board, &pieces, &seconds, &|_| 1.0);
     let leave = told.iter().find_map(|a| match a {
-        Advice::Leave { part, saves_s, .. } => Some((*part, *saves_s)),
+        Advice::Leave {
+            part,
+            saves_s,
+            alone_s,
+            ..
+        } => Some((*part, *saves_s, *alone_s)),
         _ => None,
     });
     assert_eq!(leave.is_some(), advised, "{told:?}");
-    if let Some((part, saves_s)) = leave {
+    if let Some((part, saves_s, alone_s)) = leave {
         assert_eq!(part, PartId(2));
+        // What is taken off is printed later: a plate of its own takes longer than it saved here,
+        // another one that is as long takes it for nothing.
+        let alone: Vec<PlacedCopy> = pieces.iter().filter(|p| p.part == part).copied().collect();
+        assert!((seconds(&alone) - alone_s).abs() < 1e-9);
+        assert!(saved_in_all(saves_s, alone_s, &[]) < 0.0);
+        assert_eq!(saved_in_all(saves_s, alone_s, &[60.0, alone_s]), saves_s);
         let rest: Vec<PlacedCopy> = pieces.iter().filter(|p| p.part != part).copied().collect();
         assert!((seconds(&pieces) - seconds(&rest) - saves_s).abs() < 1e-9);
     }

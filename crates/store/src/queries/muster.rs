@@ -1,6 +1,6 @@
 //! Projects, units, models and parts: adding, changing, taking away.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
 use wembrit_core::army::{Model, Part, Project, Unit, part_name};
@@ -21,6 +21,19 @@ pub fn projects(conn: &mut Conn) -> Result<Vec<Project>, StoreError> {
         .order(projects::id)
         .select(ProjectRow::as_select())
         .nouns::<ProjectRow>(conn)
+}
+
+/// When projects are wanted, where somebody has said so, ms since 1970.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn deadlines(conn: &mut Conn) -> Result<HashMap<ProjectId, i64>, StoreError> {
+    let rows: Vec<(i64, Option<i64>)> = projects::table
+        .filter(projects::removed_at_ms.is_null())
+        .select((projects::id, projects::deadline_ms))
+        .load(conn)?;
+    let said = |(id, by): (i64, Option<i64>)| Some((ProjectId(id), by?));
+    Ok(rows.into_iter().filter_map(said).collect())
 }
 
 /// One project.

@@ -266,6 +266,7 @@ fn advice_saves_what_it_says() {
         part,
         copies: many,
         saves_s,
+        ..
     }) = advice(&fresh)
         .into_iter()
         .find(|a| matches!(a, Advice::Leave { .. }))

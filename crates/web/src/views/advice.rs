@@ -4,7 +4,7 @@ use askama::Template;
 use wembrit_core::army::Army;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{PartId, PlateId};
-use wembrit_core::plan::advice::Advice;
+use wembrit_core::plan::advice::{Advice, saved_in_all};
 use wembrit_core::plan::{PlateAdvice, TiltAdvice};
 
 use super::Page;
@@ -64,6 +64,8 @@ pub(crate) struct AdviceOn {
     pub(crate) advice: AdviceRow,
 }
 
+/// Least saving over a plan that is worth a sentence, s.
+const LEAST_SAVED_S: f64 = 600.0;
 /// Pieces of advice shown on a plan.
 const ADVICE_SHOWN: usize = 5;
 impl PlanAdviceView {
@@ -74,7 +76,17 @@ impl PlanAdviceView {
         for (plate, advice) in found {
             let number = (!one).then_some(plate.number);
             let tilted = advice.tilt.as_ref().map(|found| tilt_row(found, &name));
-            let others = advice.others.iter().map(|a| advice_row(a, &name));
+            let rest = found.iter().filter(|(other, _)| other.id != plate.id);
+            let rest: Vec<f64> = rest.map(|(other, _)| other.seconds).collect();
+            // Over a plan only what is less in all is advised.
+            let pays = |a: &&Advice| match a {
+                Advice::Leave {
+                    saves_s, alone_s, ..
+                } => one || saved_in_all(*saves_s, *alone_s, &rest) >= LEAST_SAVED_S,
+                Advice::Fill { .. } => true,
+            };
+            let others = advice.others.iter().filter(pays);
+            let others = others.map(|a| advice_row(a, one, &name));
             rows.extend(tilted.into_iter().chain(others).map(|advice| AdviceOn {
                 plate: plate.id,
                 number,
@@ -103,18 +115,24 @@ fn tilt_row(found: &TiltAdvice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
     }
 }
 
-fn advice_row(advice: &Advice, name: &dyn Fn(PartId) -> String) -> AdviceRow {
+fn advice_row(advice: &Advice, one: bool, name: &dyn Fn(PartId) -> String) -> AdviceRow {
     match advice {
         Advice::Leave {
             part,
             copies,
             saves_s,
+            alone_s,
         } => AdviceRow {
             words: format!(
-                "Without {} × {} this plate takes {} h less; what is taken off waits for a later plan.",
+                "Without {} × {} this plate takes {} h less; {}.",
                 copies,
                 name(*part),
-                hours(*saves_s)
+                hours(*saves_s),
+                if one {
+                    format!("on a plate of their own they take {} h", hours(*alone_s))
+                } else {
+                    "another plate is as long anyhow, and takes them where they fit".to_owned()
+                }
             ),
             button: "Take them off",
             saves_s: *saves_s,

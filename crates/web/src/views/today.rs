@@ -235,6 +235,16 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
             at_printer(),
             "Pre-flight",
         ),
+        Act::Wanted { by_ms, open } => (
+            timed(*by_ms),
+            format!(
+                "{} is wanted",
+                line.project.map_or("A project", |(_, name)| name)
+            ),
+            format!("{} open", count(*open, "model is", "models are")),
+            "/schedule".to_owned(),
+            "Schedule",
+        ),
         Act::Accept { .. } | Act::Plan { .. } | Act::FindSculpts { .. } | Act::AddUnit => {
             desk_words(line)
         }
@@ -310,6 +320,7 @@ const fn why(act: &Act) -> &'static str {
         Act::Plan { .. } => {
             "Copies that are wanted are laid out on plates, tall with tall, for the fewest hours."
         }
+        Act::Wanted { .. } => "The schedule says whether it can be, and what would help.",
         Act::FindSculpts { .. } => "A part without a file is left out of every plan.",
         Act::AddUnit => {
             "What is wanted is counted from units and models; an army list can be pasted."

@@ -11,7 +11,7 @@ use wembrit_core::workshop::{Printer, ProcessSetting};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{attendance, muster, plates, printers, settings};
-use crate::schema::{copies, models, parts, placements, plates as p, projects, runs, units};
+use crate::schema::{copies, models, parts, placements, plates as p, runs, units};
 
 /// What the schedule is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -50,15 +50,11 @@ pub struct Waiting {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
-    let deadlines: Vec<(i64, Option<i64>)> = projects::table
-        .filter(projects::removed_at_ms.is_null())
-        .select((projects::id, projects::deadline_ms))
-        .load(conn)?;
-    let deadlines: HashMap<i64, Option<i64>> = deadlines.into_iter().collect();
+    let deadlines = muster::deadlines(conn)?;
     let proven = with_good_copies(conn)?;
     let (mut of_projects, mut all) = (Vec::new(), Vec::new());
     for project in muster::projects(conn)? {
-        let deadline = deadlines.get(&project.id.0).copied().flatten();
+        let deadline = deadlines.get(&project.id).copied();
         let mut open = plates::accepted(conn, project.id)?;
         open.retain(|p| matches!(p.state, PlateState::Running | PlateState::Planned));
         let ids: Vec<PlateId> = open.iter().map(|p| p.id).collect();

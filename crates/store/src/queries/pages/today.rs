@@ -23,6 +23,7 @@ pub struct Today {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreError> {
+    let deadlines = muster::deadlines(conn)?;
     let mut projects = Vec::new();
     let mut of_shown = None;
     for project in muster::projects(conn)? {
@@ -43,6 +44,7 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreErr
             plates,
             plan,
             draft,
+            deadline_ms: deadlines.get(&project.id).copied(),
         });
     }
     Ok(Today {
