@@ -134,11 +134,11 @@ fn what_is_wanted_stands_by_its_date() {
         of.army.progress.complete = complete;
         of.deadline_ms = Some(by_ms);
         let sheet = facts(vec![of]);
-        let when = lines(&sheet, 0)
+        let told = lines(&sheet, 0);
+        let line = told
             .iter()
-            .find(|l| matches!(l.act, Act::Wanted { open: 5, .. }))
-            .map(|l| l.act.when(0));
-        when
+            .find(|l| matches!(l.act, Act::Wanted { open: 5, .. }));
+        line.map(|l| l.act.when(0))
     };
     assert_eq!(wanted(4, HOUR_MS), Some(When::Next(HOUR_MS)));
     assert_eq!(wanted(4, -HOUR_MS), Some(When::Due(-HOUR_MS)));
