@@ -451,7 +451,7 @@ mod tests {
         assert_eq!(of(&ready(), CheckItem::Room), Verdict::Good("21 °C".into()));
         assert_eq!(
             of(&ready(), CheckItem::RightPlate),
-            Verdict::Doubt("plate 7: the printer has to show 812 layers".into())
+            Verdict::Doubt("the printer has to show plate-7-3fa9c1 and 812 layers".into())
         );
     }
 }

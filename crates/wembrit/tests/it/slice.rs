@@ -93,6 +93,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
     assert_eq!(b.count("#plan .sheets > li").await, 1);
     b.read("#plan h2", "1 plate,").await;
     b.read(".titleblock", "PRINTER HOURS").await;
+    b.read("[data-live$='/ends']", "IT WOULD END").await;
     b.read("main", "Piker").await;
     b.press("Accept this plan").await;
     b.see("li:has(.is-planned) a.picture")
