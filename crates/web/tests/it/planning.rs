@@ -206,7 +206,8 @@ async fn a_copy_is_moved_by_script_and_by_form() {
     assert_eq!(sent.headers["x-go"], format!("/plates/{plate}"));
 }
 
-/// What a plan is advised is done on its plate, and saves what it said.
+/// What a plate is advised is done on it, and saves what it said. Over the plan it is not advised:
+/// what is taken off takes longer on a plate of its own.
 #[tokio::test]
 async fn advice_on_the_plan_is_followed_with_one_click() {
     let app = TestApp::demo();
@@ -221,6 +222,18 @@ async fn advice_on_the_plan_is_followed_with_one_click() {
     app.piece(&address).await.is(200);
     let page = app.get(&address).await;
     assert!(!page.body.contains("data-open"), "{}", page.body);
+    assert!(!page.body.contains("Siege punt, mast this plate takes "));
+    let of_plan = app.store.read(|c| plates::of_plan(c, plan));
+    let mut page = page;
+    for plate in of_plan.expect("plates") {
+        let address = format!("/plates/{}/advice", plate.id);
+        app.piece(&address).await.is(200);
+        page = app.get(&address).await;
+        if page.body.contains("Siege punt, mast this plate takes ") {
+            break;
+        }
+    }
+    page.says("on a plate of their own they take");
     let words = page
         .body
         .split("Siege punt, mast this plate takes ")
