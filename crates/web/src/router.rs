@@ -13,9 +13,9 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, bin, compare, concerns, door, events, finishing, kits, matching, muster, photos,
-    plans, plate_files, plates, practice, recipes, rosters, runs, schedule, sculpts, setups, start,
-    today, trials, unit_moves, workshop,
+    Id, advice, attendance, bin, compare, concerns, door, events, finishing, kits, matching,
+    muster, photos, plans, plate_files, plates, practice, recipes, rosters, runs, schedule,
+    sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -180,7 +180,7 @@ fn plate_routes() -> Router<App> {
         .route("/projects/{id}/deadline", post(schedule::deadline))
         .route(
             "/attendance",
-            get(schedule::edit_attendance).post(schedule::save_attendance),
+            get(attendance::edit).post(attendance::change),
         )
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/mesh/{format}", get(plate_files::plate))

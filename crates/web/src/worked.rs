@@ -27,6 +27,9 @@ struct One<K, V> {
 type ToAdvise = (PlateEdit, Option<OtherWays>);
 type AdvisedPlate = (Plate, PlateAdvice);
 
+/// When each plate is printed and what is said of each project's date, or why there are no times.
+pub(crate) type TimesOrWhy = Result<(Timetable, Vec<Asked>), ScheduleError>;
+
 /// All that is kept so.
 #[derive(Default)]
 pub(crate) struct Kept {
@@ -35,7 +38,7 @@ pub(crate) struct Kept {
     /// One copy, by how many share its plate.
     pub(crate) per_copy: Worked<CopyOf, Vec<PerCopy>>,
     /// When each plate is printed, and what is said of each project's date.
-    pub(crate) times: Worked<Work, Result<(Timetable, Vec<Asked>), ScheduleError>>,
+    pub(crate) times: Worked<Work, TimesOrWhy>,
     /// The order of the last of them: it stays as far as it can.
     pub(crate) order: Mutex<Vec<PlateId>>,
 }

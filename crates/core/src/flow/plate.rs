@@ -72,6 +72,18 @@ pub struct Plate {
 }
 
 impl Plate {
+    /// With what the maker's own program says in place of what was reckoned: it wins. Grams follow
+    /// the millilitres.
+    #[must_use]
+    pub fn as_told(mut self, seconds: Option<f64>, ml: Option<f64>) -> Self {
+        self.seconds = seconds.unwrap_or(self.seconds);
+        if let Some(ml) = ml {
+            self.resin_g *= ml / self.resin_ml.max(f64::EPSILON);
+            self.resin_ml = ml;
+        }
+        self
+    }
+
     /// Resin and hands together.
     #[must_use]
     pub fn cost(&self) -> Money {

@@ -1,8 +1,5 @@
 //! Whether everything is done by a moment.
 
-use super::bound::ScheduleBound;
-use super::shop::Minute;
-
 /// What can be said of a deadline.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Possible {
@@ -15,15 +12,14 @@ pub enum Possible {
 }
 
 /// What is to be said of a deadline, from the end of the best schedule that is known and a moment
-/// before which none ends; and by how many minutes that schedule misses it.
+/// before which none ends, all in one unit.
 #[must_use]
-pub fn possible(end: Minute, bound: ScheduleBound, deadline: Minute) -> (Possible, Minute) {
-    let found = if end <= deadline {
+pub fn possible<T: Ord>(end: T, bound: T, deadline: T) -> Possible {
+    if end <= deadline {
         Possible::Yes
-    } else if bound.at > deadline {
+    } else if bound > deadline {
         Possible::No
     } else {
         Possible::Open
-    };
-    (found, end.saturating_sub(deadline))
+    }
 }

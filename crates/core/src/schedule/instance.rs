@@ -184,7 +184,8 @@ impl ShopInstance {
         let mut answer = json!({ "jobs": jobs, "first_unloads": first, "bound_min": bound.at });
         if let Some(deadline) = self.deadline {
             let end = schedule.ends(&self.shop).last;
-            let (found, over) = possible(end, bound, deadline);
+            let found = possible(end, bound.at, deadline);
+            let over = end.saturating_sub(deadline);
             answer["deadline"] = json!({
                 "possible": match found {
                     Possible::Yes => Some(true),

@@ -436,6 +436,8 @@ fn a_timetable_says_when_in_moments() {
     assert_eq!(made.end_of(ProjectId(1)), Some(min(1445)));
     assert_eq!(made.acts().len(), 5);
     assert_eq!(work.bound(ProjectId(1), &made, &Unwatched).0, min(1445));
+    // What only runs is not off before it is printed and taken off.
+    assert_eq!(work.bound(ProjectId(2), &made, &Unwatched).0, min(35));
     // Nobody has tried it: somebody stays, so the ten hours begin with a window and are off in it.
     work.due = vec![Due {
         untried: true,

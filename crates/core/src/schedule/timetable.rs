@@ -1,11 +1,17 @@
 //! From the plates of the workshop to their times: what a person does when, on which printer.
 
+use std::collections::BTreeMap;
+
+use crate::flow::{Plate, Run};
 use crate::ids::{PlateId, PrinterId, ProjectId, ResinId};
 use crate::watch::Watch;
+use crate::workshop::attendance::Attendance;
+use crate::workshop::{Printer, ProcessSetting};
 
-use super::bound::ScheduleBound;
+use super::bound::{Because, ScheduleBound};
 use super::check::check_schedule;
 use super::lay::ScheduleError;
+use super::moves::time_on;
 use super::search::ScheduleSearch;
 use super::shop::{Busy, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Window};
 
@@ -69,6 +75,59 @@ pub struct Work {
     pub minutes: [f64; 4],
 }
 
+/// A plate as it waits, or runs.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Waiting {
+    /// The plate.
+    pub plate: Plate,
+    /// Its run, where it runs.
+    pub run: Option<Run>,
+    /// The first priority among its units.
+    pub priority: i64,
+    /// A recipe on it has given no good copy on its printer yet.
+    pub untried: bool,
+    /// Somebody wants it not before this, ms since 1970.
+    pub not_before_ms: Option<i64>,
+}
+
+/// Priorities that are told apart: from there on a unit can wait alike.
+const PRIORITIES: i64 = 5;
+
+impl Waiting {
+    /// As it waits, with every printer that can print it; nothing where its own is out of use.
+    fn due(&self, printers: &[Printer], settings: &[ProcessSetting]) -> Option<Due> {
+        let plate = &self.plate;
+        let own = printers.iter().find(|p| p.id == plate.printer)?;
+        let mut on = vec![(own.id, plate.seconds)];
+        for other in printers.iter().filter(|p| p.id != own.id) {
+            if let Ok((seconds, _)) = time_on(plate, own, other, settings) {
+                on.push((other.id, seconds));
+            }
+        }
+        Some(Due {
+            plate: plate.id,
+            number: plate.number,
+            project: plate.project,
+            on,
+            resin: plate.resin,
+            weight: (PRIORITIES + 1 - self.priority).clamp(1, PRIORITIES) as u32,
+            untried: self.untried,
+            not_before_ms: self.not_before_ms,
+        })
+    }
+}
+
+/// When it is, and when somebody is there, ms since 1970.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Moments {
+    /// Now.
+    pub now_ms: i64,
+    /// When somebody is there from now on.
+    pub attended: Vec<(i64, i64)>,
+    /// When nothing may print.
+    pub quiet: Vec<(i64, i64)>,
+}
+
 /// A plate in its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Bar {
@@ -113,6 +172,58 @@ pub struct Act {
 }
 
 impl Work {
+    /// Work of all plates that run or wait, over printers in use, each with the resin it holds. A
+    /// plate whose printer is out of use is left out: [`Work::left_out`].
+    #[must_use]
+    pub fn of(
+        plates: &[Waiting],
+        (printers, settings): (&[Printer], &[ProcessSetting]),
+        holds: &BTreeMap<PrinterId, ResinId>,
+        attendance: &Attendance,
+        moments: Moments,
+    ) -> Self {
+        let now_ms = moments.now_ms;
+        let runs = plates.iter().filter_map(|waiting| {
+            let (plate, run) = (&waiting.plate, waiting.run.as_ref()?);
+            Some(OnPrinter {
+                printer: plate.printer,
+                plate: plate.id,
+                number: plate.number,
+                project: plate.project,
+                from_ms: run.started_at_ms,
+                ends_ms: run.ends_at_ms(plate.seconds, now_ms),
+            })
+        });
+        let waits = plates.iter().filter(|w| w.run.is_none());
+        Self {
+            now_ms,
+            printers: printers
+                .iter()
+                .map(|p| (p.id, holds.get(&p.id).copied()))
+                .collect(),
+            on: runs.collect(),
+            due: waits.filter_map(|w| w.due(printers, settings)).collect(),
+            attended: moments.attended,
+            quiet: moments.quiet,
+            minutes: [
+                attendance.load_minutes,
+                attendance.unload_minutes,
+                attendance.look_minutes,
+                attendance.change_minutes,
+            ],
+        }
+    }
+
+    /// Numbers of the plates that wait for a printer which is out of use.
+    #[must_use]
+    pub fn left_out(&self, plates: &[Waiting]) -> Vec<i64> {
+        let waits = plates.iter().filter(|w| w.run.is_none());
+        waits
+            .filter(|w| self.due.iter().all(|d| d.plate != w.plate.id))
+            .map(|w| w.plate.number)
+            .collect()
+    }
+
     fn minute(&self, ms: i64) -> Minute {
         let minutes = ms.saturating_sub(self.now_ms).max(0) / 60_000;
         minutes.min(i64::from(LATEST)) as Minute
@@ -270,7 +381,16 @@ impl Work {
         let mut only = self.clone();
         only.due.retain(|d| d.project == project);
         let end = timetable.end_of(project).unwrap_or(self.now_ms);
-        let bound = ScheduleBound::of(&only.shop(), self.minute_up(end), watch);
+        let mut bound = ScheduleBound::of(&only.shop(), self.minute_up(end), watch);
+        // What runs for it is printed first, and taken off.
+        for on in self.on.iter().filter(|o| o.project == project) {
+            let at = self.minute_up(on.ends_ms) + self.minutes[1].max(0.0).ceil() as Minute;
+            if at > bound.at {
+                let machine = self.place_of(Some(on.printer));
+                let because = Because::Machine { machine };
+                bound = ScheduleBound { at, because };
+            }
+        }
         (self.now_ms + i64::from(bound.at) * 60_000, bound)
     }
 }

@@ -4,6 +4,7 @@ use crate::ids::{PlateId, ProjectId};
 use crate::watch::Watch;
 
 use super::bound::ScheduleBound;
+use super::deadline::{Possible, possible};
 use super::lay::ScheduleError;
 use super::search::ScheduleSearch;
 use super::timetable::{Timetable, Work};
@@ -34,6 +35,14 @@ pub struct Asked {
     pub otherwise: Vec<(WhatIf, i64)>,
     /// The plates that would change their printers for [`WhatIf::AnyPrinter`].
     pub moved: Vec<PlateId>,
+}
+
+impl Asked {
+    /// Whether it is done by a moment, ms since 1970.
+    #[must_use]
+    pub fn by(&self, deadline_ms: i64) -> Possible {
+        possible(self.end_ms, self.bound_ms, deadline_ms)
+    }
 }
 
 impl Work {

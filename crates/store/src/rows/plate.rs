@@ -121,7 +121,7 @@ pub(crate) struct PlateRow {
 impl Row for PlateRow {
     type Noun = Plate;
     fn noun(self) -> Result<Plate, StoreError> {
-        Ok(Plate {
+        let plate = Plate {
             id: PlateId(self.id),
             row_version: self.row_version,
             project: ProjectId(self.project_id),
@@ -134,13 +134,14 @@ impl Row for PlateRow {
             setting: SettingVersionId(self.setting_version_id),
             height_mm: self.height_mm,
             layers: self.layers,
-            seconds: self.told_seconds.unwrap_or(self.seconds),
-            resin_ml: self.told_ml.unwrap_or(self.resin_ml),
+            seconds: self.seconds,
+            resin_ml: self.resin_ml,
             reckoned: (self.seconds, self.resin_ml),
             resin_g: self.resin_g,
             resin_cost: Money(self.resin_cost_minor),
             hands_on_cost: Money(self.hands_on_cost_minor),
-        })
+        };
+        Ok(plate.as_told(self.told_seconds, self.told_ml))
     }
 }
 

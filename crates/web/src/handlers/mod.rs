@@ -1,6 +1,7 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
 pub(crate) mod advice;
+pub(crate) mod attendance;
 pub(crate) mod bin;
 pub(crate) mod compare;
 pub(crate) mod concerns;
@@ -31,6 +32,7 @@ pub(crate) mod workshop;
 use std::collections::BTreeMap;
 
 use axum::extract::Query;
+use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use wembrit_core::flow::Lane;
 use wembrit_core::ids::ProjectId;
@@ -97,6 +99,26 @@ fn wait_s(c: &mut Conn, app: &App) -> Result<Option<f64>, StoreError> {
 /// A script asks for a piece of a page; a link for the page.
 fn is_fragment(headers: &axum::http::HeaderMap) -> bool {
     headers.contains_key("x-fragment")
+}
+
+/// A file to be kept, under a name of letters, digits and a few marks: a header takes no others.
+fn sent(kind: &str, file: &str, bytes: impl Into<axum::body::Body>) -> Response {
+    let plain = |c: char| {
+        if c.is_ascii_alphanumeric() || "._-".contains(c) {
+            c
+        } else {
+            '_'
+        }
+    };
+    let file: String = file.chars().map(plain).collect();
+    let headers = [
+        (header::CONTENT_TYPE, kind.to_owned()),
+        (
+            header::CONTENT_DISPOSITION,
+            format!("attachment; filename=\"{file}\""),
+        ),
+    ];
+    (headers, bytes.into()).into_response()
 }
 
 /// Onward after something was done.

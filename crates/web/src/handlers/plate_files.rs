@@ -1,8 +1,7 @@
 //! A plate as a file for the maker's own program, and all plates of a project as tables.
 
 use axum::extract::{Path, State};
-use axum::http::header;
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use wembrit_core::flow::{PlateCopy, plate_code};
 use wembrit_core::ids::{PlateId, ProjectId};
 use wembrit_core::mesh::{Arranged, ArrangedCopy};
@@ -12,6 +11,7 @@ use wembrit_core::watch::Watch;
 use wembrit_paper::{ListedCopy, ListedPlate, write_plates_csv, write_plates_json};
 use wembrit_store::queries::{muster, plates, printers, recipes, resins, sculpts};
 
+use super::sent;
 use crate::asked::asking;
 use crate::error::WebError;
 use crate::part_files::PartFiles;
@@ -95,17 +95,6 @@ fn arranged(copy: &PlateCopy, mesh: usize) -> ArrangedCopy {
     }
 }
 
-fn sent(kind: &str, file: &str, bytes: Vec<u8>) -> Response {
-    let headers = [
-        (header::CONTENT_TYPE, kind.to_owned()),
-        (
-            header::CONTENT_DISPOSITION,
-            format!("attachment; filename=\"{file}\""),
-        ),
-    ];
-    (headers, bytes).into_response()
-}
-
 /// Every accepted plate of a project: `csv` or `json`.
 pub(crate) async fn plates_of(
     State(app): State<App>,
@@ -136,12 +125,12 @@ pub(crate) async fn plates_of(
         "csv" => sent(
             "text/csv; charset=utf-8",
             "plates.csv",
-            write_plates_csv(&listed).into_bytes(),
+            write_plates_csv(&listed),
         ),
         "json" => sent(
             "application/json",
             "plates.json",
-            write_plates_json(&name, &listed).into_bytes(),
+            write_plates_json(&name, &listed),
         ),
         _ => return Err(WebError::NoPage),
     })

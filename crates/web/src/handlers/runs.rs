@@ -2,7 +2,7 @@
 
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::{StatusCode, header};
+use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
@@ -12,7 +12,7 @@ use wembrit_store::queries::pages::runs as pages;
 use wembrit_store::queries::workshop;
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Fields, Id, go, page};
+use super::{Fields, Id, go, page, sent};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
@@ -223,12 +223,5 @@ pub(crate) async fn alarm(
 /// One event with an alarm, as a file for a calendar.
 pub(super) fn calendar(uid: &str, words: &str, at_ms: i64, now_ms: i64) -> Response {
     let file = wembrit_paper::write_alarm(uid, words, at_ms, now_ms);
-    let headers = [
-        (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
-        (
-            header::CONTENT_DISPOSITION,
-            "attachment; filename=\"wembrit.ics\"",
-        ),
-    ];
-    (headers, file).into_response()
+    sent("text/calendar; charset=utf-8", "wembrit.ics", file)
 }

@@ -15,7 +15,7 @@ use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
 use wembrit_store::queries::pages::sculpts as pages;
 use wembrit_store::queries::{hollows, sculpts};
 
-use super::{Fields, Id, go, notice, page, wait_s};
+use super::{Fields, Id, go, notice, page, sent, wait_s};
 use crate::asked::asking;
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
@@ -402,25 +402,7 @@ pub(super) async fn mesh_file(
     })
     .await?
     .map_err(WebError::BadRequest)?;
-    // Only letters, digits and a few marks: a header takes no others.
-    let file: String = file
-        .chars()
-        .map(|c| {
-            if c.is_ascii_alphanumeric() || "._-".contains(c) {
-                c
-            } else {
-                '_'
-            }
-        })
-        .collect();
-    let headers = [
-        (header::CONTENT_TYPE, kind.to_owned()),
-        (
-            header::CONTENT_DISPOSITION,
-            format!("attachment; filename=\"{file}\""),
-        ),
-    ];
-    Ok((headers, written).into_response())
+    Ok(sent(kind, &file, written))
 }
 
 pub(crate) async fn dismiss(

@@ -2,6 +2,7 @@
 //! wanted by a date can be.
 
 use askama::Template;
+use jiff::tz::TimeZone;
 use wembrit_core::ids::{PlateId, PrinterId, ProjectId};
 use wembrit_core::schedule::{Asked, Bar, Because, Possible, Timetable, WhatIf, Work};
 use wembrit_paper::{Ruler, RulerBar, RulerRow, draw_ruler};
@@ -65,8 +66,65 @@ pub(crate) struct ScheduleView {
     pub(crate) printers: Vec<(PrinterId, String)>,
     pub(crate) assumed: bool,
     pub(crate) unfinished: bool,
+    /// Plates whose printers are out of use.
+    pub(crate) left_out: Vec<i64>,
     /// What was typed of which project's plates, where it was not taken.
     pub(crate) told: Option<(ProjectId, String)>,
+}
+
+/// The ruler on another page.
+#[derive(Template)]
+#[template(path = "schedule/ruler.html")]
+pub(crate) struct RulerPiece {
+    ruler: String,
+}
+
+impl RulerPiece {
+    pub(crate) fn new(
+        data: &Scheduled,
+        work: &Work,
+        table: Option<&Timetable>,
+        zone: &TimeZone,
+    ) -> Self {
+        let drawn = |table: &Timetable| draw_ruler(&ruler(data, work, table, zone));
+        Self {
+            ruler: table.map_or_else(String::new, drawn),
+        }
+    }
+}
+
+/// When a plan would end, on its page.
+#[derive(Template)]
+#[template(path = "schedule/ends.html")]
+pub(crate) struct EndsPiece {
+    ends: String,
+    /// By how much that is too late, where it is.
+    late: String,
+    fault: String,
+}
+
+impl EndsPiece {
+    pub(crate) fn new(
+        data: &Scheduled,
+        ends: Option<(ProjectId, i64)>,
+        fault: String,
+        zone: &TimeZone,
+    ) -> Self {
+        let by = |project: ProjectId| data.projects.iter().find(|p| p.0 == project)?.2;
+        let late = ends.and_then(|(project, at)| {
+            let by = by(project).filter(|by| *by < at)?;
+            Some(format!(
+                "It is wanted by {}: {} too late.",
+                show::when(by, zone),
+                span(at - by)
+            ))
+        });
+        Self {
+            ends: ends.map_or_else(String::new, |(_, at)| show::when(at, zone)),
+            late: late.unwrap_or_default(),
+            fault,
+        }
+    }
 }
 
 impl ScheduleView {
@@ -139,7 +197,6 @@ impl ScheduleView {
         Self {
             now: show::when(work.now_ms, &zone),
             ruler: draw_ruler(&ruler(data, work, table, &zone)),
-            fault,
             acts: lines,
             wanted: wanted.collect(),
             movable: movable.collect(),
@@ -149,7 +206,9 @@ impl ScheduleView {
                 .map(|p| (p.id, p.name.clone()))
                 .collect(),
             assumed: data.attendance.assumed.split(',').any(|a| a == "weekly"),
-            unfinished: found.is_none(),
+            unfinished: found.is_none() && fault.is_empty(),
+            left_out: work.left_out(&data.plates),
+            fault,
             told: None,
             page,
         }
@@ -157,12 +216,7 @@ impl ScheduleView {
 }
 
 /// The days ahead as they are drawn.
-pub(crate) fn ruler(
-    data: &Scheduled,
-    work: &Work,
-    table: &Timetable,
-    zone: &jiff::tz::TimeZone,
-) -> Ruler {
+pub(crate) fn ruler(data: &Scheduled, work: &Work, table: &Timetable, zone: &TimeZone) -> Ruler {
     let from = work.now_ms - 2 * 3_600_000;
     let last = table.end_ms().unwrap_or(work.now_ms) + 3_600_000;
     let to = last.clamp(work.now_ms + DAY_MS, work.now_ms + DRAWN_DAYS * DAY_MS);
@@ -214,7 +268,7 @@ pub(crate) fn ruler(
     }
 }
 
-fn bar(b: &Bar, now_ms: i64, zone: &jiff::tz::TimeZone) -> RulerBar {
+fn bar(b: &Bar, now_ms: i64, zone: &TimeZone) -> RulerBar {
     let at = |ms| show::when(ms, zone);
     RulerBar {
         label: b.number.to_string(),
@@ -245,13 +299,6 @@ fn answered(
     data: &Scheduled,
     when: &dyn Fn(i64) -> String,
 ) -> (String, &'static str) {
-    let found = if of.end_ms <= by_ms {
-        Possible::Yes
-    } else if of.bound_ms > by_ms {
-        Possible::No
-    } else {
-        Possible::Open
-    };
     let over = span(of.end_ms - by_ms);
     let because = match of.bound.because {
         Because::Nothing => String::new(),
@@ -263,7 +310,7 @@ fn answered(
         }
         Because::Machines => "the printers have so much to print".into(),
     };
-    match found {
+    match of.by(by_ms) {
         Possible::Yes => (
             format!("Possible: {} to spare.", span(by_ms - of.end_ms)),
             "is-good",

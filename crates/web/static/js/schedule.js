@@ -12,6 +12,8 @@ if (form) {
   };
   plate.addEventListener("change", follow);
   follow();
+  // A browser that comes back to the page remembers what was dragged before.
+  form.elements.from_ms.value = "";
 }
 
 if (form && ruler) {

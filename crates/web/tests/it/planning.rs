@@ -381,3 +381,28 @@ async fn limits_of_a_printer_are_typed_and_looked_at() {
         (5.0, None, Some(60.0))
     );
 }
+
+/// When a plan would end stands where it is accepted, with by how much that is too late; and the
+/// schedule says the same once it is.
+#[tokio::test]
+async fn a_plan_and_its_schedule_end_at_one_time() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    app.post("/projects/1/deadline", "deadline=2026-11-24T10:00")
+        .await
+        .is(303);
+    let piece = app.piece(&format!("/plans/{plan}/ends")).await;
+    piece
+        .is(200)
+        .says("It is wanted by Tue 24 Nov 10:00")
+        .says("too late");
+    let would = piece.body.split("<dd>").nth(1).expect("an end");
+    let would = would.split('<').next().expect("an end");
+    app.post(&format!("/plans/{plan}/accept"), "word=putty")
+        .await
+        .is(303);
+    app.piece("/schedule/ruler").await.is(200);
+    app.get("/schedule")
+        .await
+        .says(&format!("data-figure=\"project 1 ends\">{would}<"));
+}

@@ -4,10 +4,16 @@ use wembrit_core::flow::PlateState;
 use wembrit_core::ids::ProjectId;
 use wembrit_store::queries::plates;
 
-use crate::app::TestApp;
+use crate::app::{Answer, TestApp};
 
 const WEEK: &str = "mon=8-22&tue=8-22&wed=8-22&thu=8-22&fri=8-22&sat=8-22&sun=8-22\
                     &otherwise=&quiet=&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
+
+/// The page, once its times are worked out.
+async fn schedule(app: &TestApp) -> Answer {
+    app.piece("/schedule/ruler").await.is(200);
+    app.get("/schedule").await
+}
 
 fn ends(page: &str) -> String {
     let at = page.split("data-figure=\"project 1 ends\">").nth(1);
@@ -19,7 +25,7 @@ fn ends(page: &str) -> String {
 #[tokio::test]
 async fn a_date_is_asked_and_answered() {
     let app = TestApp::demo();
-    let page = app.get("/schedule").await;
+    let page = schedule(&app).await;
     page.is(200)
         .says("class=\"ruler-of-days\"")
         .says("assumed")
@@ -46,7 +52,7 @@ async fn a_date_is_asked_and_answered() {
     )
     .await
     .is(303);
-    let later = app.get("/schedule").await;
+    let later = schedule(&app).await;
     assert_ne!(ends(&later.body), first);
     app.post("/attendance", &format!("row_version=1&{WEEK}"))
         .await
@@ -55,11 +61,11 @@ async fn a_date_is_asked_and_answered() {
     app.post("/projects/1/deadline", "deadline=2027-06-01T12:00")
         .await
         .is(303);
-    app.get("/schedule").await.says("Possible: ");
+    schedule(&app).await.says("Possible: ");
     app.post("/projects/1/deadline", "deadline=2026-11-24T10:00")
         .await
         .is(303);
-    app.get("/schedule")
+    schedule(&app)
         .await
         .says("Not possible: ")
         .says("No order ends before")
@@ -71,7 +77,35 @@ async fn a_date_is_asked_and_answered() {
     // Away for good: said, with what to do.
     let away = "row_version=2&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
     app.post("/attendance", away).await.is(303);
-    app.get("/schedule").await.says("say when you are there");
+    schedule(&app).await.says("say when you are there");
+}
+
+/// A page answers at once; what is not worked out yet comes by itself.
+#[tokio::test]
+async fn the_page_does_not_wait() {
+    let app = TestApp::demo();
+    let first = app.get("/schedule").await;
+    first.is(200);
+    let waits = first.body.contains("data-then=\"reload\"");
+    assert!(waits || first.body.contains("ruler-of-days"));
+    schedule(&app).await.says("ruler-of-days");
+}
+
+/// A plate whose printer is out of use is named, and the rest keeps its times.
+#[tokio::test]
+async fn a_plate_without_its_printer_is_named() {
+    let app = TestApp::demo();
+    let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
+    let all = all.unwrap();
+    let of = all
+        .iter()
+        .find(|p| p.state == PlateState::Planned && p.printer.0 == 2);
+    app.post("/printers/2/remove", "").await.is(303);
+    schedule(&app)
+        .await
+        .says("Not in it, since their printers are out of use")
+        .says(&format!("plate {}", of.expect("one waits").number))
+        .says("Take off plate");
 }
 
 /// A plate goes where it fits, and not before it is wanted; one that does not wait stays.
@@ -96,7 +130,7 @@ async fn a_plate_is_moved_as_far_as_a_printer_takes_it() {
     )
     .await
     .is(303);
-    app.get("/schedule")
+    schedule(&app)
         .await
         .says("Thu 26 Nov")
         .says("data-from=\"2026-11-26T08:30\"");
@@ -116,7 +150,7 @@ async fn a_plate_is_moved_as_far_as_a_printer_takes_it() {
         to(waits.id.0, waits.printer.0, "")
     );
     app.post("/schedule/move", &never).await.is(303);
-    app.get("/schedule").await.is(200).says("finds no time");
+    schedule(&app).await.is(200).says("finds no time");
     // Onto a larger one: with its time, and its setting.
     app.post("/schedule/move", &to(waits.id.0, 3, ""))
         .await
@@ -181,6 +215,8 @@ async fn what_was_told_wins() {
     let now = plate();
     assert_eq!((now.seconds, now.resin_ml), (9.5 * 3600.0, 55.0));
     assert_eq!(now.reckoned, (was.seconds, was.resin_ml));
+    let grams = was.resin_g * 55.0 / was.resin_ml;
+    assert!((now.resin_g - grams).abs() < 1e-9);
     app.get(&format!("/plates/{}", was.id))
         .await
         .says(">9:30<")

@@ -7,6 +7,7 @@ mod pack;
 mod passphrase;
 mod schedule;
 mod serve;
+mod until;
 
 use std::path::PathBuf;
 

@@ -2,13 +2,13 @@
 //! bound that is.
 
 use std::path::PathBuf;
-use std::time::{Duration, Instant};
+use std::time::Instant;
 
 use clap::Args;
 use wembrit_core::schedule::{ScheduleBound, ScheduleSearch, ShopInstance, check_schedule};
 
 use super::CommandError;
-use super::pack::Until;
+use super::until::{Until, read_text};
 
 /// Schedule an instance of plates over printers, to end as early as can be.
 #[derive(Debug, Args)]
@@ -33,27 +33,12 @@ impl Schedule {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let begun = Instant::now();
-        let text = std::fs::read_to_string(&self.instance).map_err(|why| CommandError::File {
-            path: self.instance.clone(),
-            why,
-        })?;
+        let text = read_text(&self.instance)?;
         let instance = ShopInstance::read(&text).map_err(|why| CommandError::ShopInstance {
             path: self.instance.clone(),
             why,
         })?;
-        let seconds = if self.seconds.is_finite() {
-            self.seconds.clamp(0.0, 86_400.0)
-        } else {
-            10.0
-        };
-        let until = |share: f64| match self.steps {
-            Some(_) => Until::never(),
-            None => {
-                // A little is needed to write the answer.
-                let after = Duration::from_secs_f64((seconds * share - 0.1).max(0.0));
-                Until::at(begun + after)
-            }
-        };
+        let until = |share: f64| Until::after(begun, self.steps, self.seconds * share);
         let shop = &instance.shop;
         let search = |steps| ScheduleSearch {
             seed: self.seed,

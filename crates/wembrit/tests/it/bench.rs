@@ -63,6 +63,13 @@ async fn tab_to(b: &Browser, words: &str) {
     panic!("the keyboard does not come to '{words}': {passed:?}");
 }
 
+/// The address of the plate that runs.
+async fn running(b: &Browser) -> String {
+    let pages = of_demo(b).await;
+    let of = pages.into_iter().find(|(name, _)| *name == "plate-running");
+    of.expect("it runs").1
+}
+
 async fn type_words(b: &Browser, words: &str) {
     for letter in words.chars() {
         b.key(letter).await;
@@ -75,12 +82,7 @@ async fn type_words(b: &Browser, words: &str) {
 async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
     let served = Served::demo();
     let b = Browser::open(&served.base).await;
-    let pages = of_demo(&b).await;
-    let running = &pages
-        .iter()
-        .find(|(name, _)| *name == "plate-running")
-        .expect("it runs")
-        .1;
+    let running = &running(&b).await;
     b.resize(390, 800).await;
     b.goto(running).await;
     fits_the_hand(&b, "a running plate").await;
@@ -148,12 +150,7 @@ async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
 async fn a_day_goes_by_keys() {
     let served = Served::demo();
     let b = Browser::open(&served.base).await;
-    let pages = of_demo(&b).await;
-    let running = &pages
-        .iter()
-        .find(|(name, _)| *name == "plate-running")
-        .expect("it runs")
-        .1;
+    let running = &running(&b).await;
     b.resize(390, 844).await;
     b.goto(&format!("{running}/run")).await;
     tab_to(&b, "They are on it").await;

@@ -3,8 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use diesel::prelude::*;
-use wembrit_core::flow::{Plate, PlateState, Run};
+use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId};
+use wembrit_core::schedule::Waiting;
 use wembrit_core::workshop::attendance::Attendance;
 use wembrit_core::workshop::{Printer, ProcessSetting};
 
@@ -28,21 +29,6 @@ pub struct Scheduled {
     pub projects: Vec<(ProjectId, String, Option<i64>)>,
     /// Plates that run, with their runs, and plates that wait, of all projects.
     pub plates: Vec<Waiting>,
-}
-
-/// A plate on a printer, or waiting for it.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Waiting {
-    /// The plate.
-    pub plate: Plate,
-    /// Its run, where it runs.
-    pub run: Option<Run>,
-    /// The first priority among its units.
-    pub priority: i64,
-    /// A recipe on it has given no good copy on its printer yet.
-    pub untried: bool,
-    /// Somebody wants it not before this, ms since 1970.
-    pub not_before_ms: Option<i64>,
 }
 
 /// Loads what the schedule is made from.
