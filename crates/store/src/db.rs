@@ -20,6 +20,9 @@ const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 /// Marks a SQLite file as ours: "WEMB".
 const APPLICATION_ID: i64 = 0x5745_4d42;
 
+/// How long to wait for somebody else's lock, in ms.
+const BUSY_TIMEOUT: &str = "PRAGMA busy_timeout = 5000";
+
 /// The data file, opened. Cheap to clone. Its functions block: call them off the async threads.
 #[derive(Clone)]
 pub struct Store {
@@ -36,8 +39,8 @@ impl CustomizeConnection<Conn, diesel::r2d2::Error> for Pragmas {
 }
 
 fn set_pragmas(conn: &mut Conn) -> QueryResult<()> {
-    // busy_timeout first: switching to WAL may have to wait already.
-    conn.batch_execute("PRAGMA busy_timeout = 5000")?;
+    // First: switching to WAL may have to wait already.
+    conn.batch_execute(BUSY_TIMEOUT)?;
     conn.batch_execute("PRAGMA journal_mode = WAL")?;
     conn.batch_execute("PRAGMA synchronous = FULL")?;
     conn.batch_execute("PRAGMA foreign_keys = ON")
@@ -56,6 +59,8 @@ impl Store {
         })?;
         let mut conn = SqliteConnection::establish(url)
             .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
+        // First of all: a process that ends may still be tidying the file up.
+        conn.batch_execute(BUSY_TIMEOUT)?;
         migrate(&mut conn, path)?;
         conn.immediate_transaction(sculpts::sweep_incoming)
             .map_err(|error: StoreError| match error {
@@ -130,11 +135,11 @@ fn number(conn: &mut Conn, sql: &str) -> QueryResult<i64> {
 
 fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
     let not_ours = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
-    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master").map_err(|_| {
-        if is_sqlite(path) {
-            StoreError::NotOurs(damaged(path))
-        } else {
-            not_ours("is not a data file of Wembrit: name another file with --data")
+    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master").map_err(|error| {
+        match StoreError::from(error) {
+            StoreError::Busy => StoreError::Busy,
+            _ if is_sqlite(path) => StoreError::NotOurs(damaged(path)),
+            _ => not_ours("is not a data file of Wembrit: name another file with --data"),
         }
     })?;
     let mark = number(

@@ -47,6 +47,30 @@ fn a_file_of_a_newer_version_is_refused() {
     assert!(refused.contains("newer"), "{refused}");
 }
 
+/// A process that ends holds the file for a moment while it tidies up: the next one waits for it,
+/// and when it holds on, says so, and nothing of damage.
+#[rstest]
+#[case::for_a_moment(300, None)]
+#[case::for_good(8_000, Some("busy"))]
+fn a_file_held_by_somebody_else_is_not_damaged(#[case] ms: u64, #[case] said: Option<&str>) {
+    let fresh = Fresh::new(1);
+    let path = fresh.folder.path().join("held.sqlite");
+    fresh.store.copy_to(&path).unwrap();
+    let mut conn = SqliteConnection::establish(path.to_str().unwrap()).unwrap();
+    conn.batch_execute("PRAGMA journal_mode = WAL; PRAGMA locking_mode = EXCLUSIVE; BEGIN EXCLUSIVE; CREATE TABLE herons (id INTEGER PRIMARY KEY); DROP TABLE herons; COMMIT")
+        .unwrap();
+    let held = std::thread::spawn(move || {
+        std::thread::sleep(std::time::Duration::from_millis(ms));
+        drop(conn);
+    });
+    let error = Store::open(&path).err().map(|e| e.to_string());
+    match said {
+        None => assert_eq!(error, None),
+        Some(word) => assert!(error.as_ref().is_some_and(|e| e.contains(word)), "{error:?}"),
+    }
+    drop(held);
+}
+
 #[test]
 fn the_same_bytes_are_kept_once_and_come_back_whole() {
     let fresh = Fresh::new(1);
