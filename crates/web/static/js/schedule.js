@@ -58,6 +58,7 @@ if (form && ruler) {
     moment.value = along ? String(at.getTime()) : "";
     form.requestSubmit();
   });
+  ruler.classList.add("movable");
   ruler.addEventListener("click", (event) => {
     if (event.target.closest("[data-plate]") && event.detail > 0) event.preventDefault();
   });

@@ -62,11 +62,18 @@ async fn a_date_is_asked_and_plates_are_moved() {
         ruler.setPointerCapture = () => {};
         send('pointerdown', at.x, at.y); send('pointermove', at.x + dx, at.y + dy); send('pointerup', at.x + dx, at.y + dy);";
     let by = |dx: i64, dy: i64| vec![other.clone().into(), dx.into(), dy.into()];
+    let bar = format!(".ruler-of-days.movable [data-plate='{other}'] .prints");
+    b.see(&bar).await;
+    let of_other = "return document.querySelector(`#move-plate option[value='${arguments[0]}']`).dataset.from";
+    let from = b.client.execute(of_other, vec![other.clone().into()]);
+    let from = from.await.expect("a moment");
+    let from = from.as_str().unwrap_or_default().to_owned();
     b.client.execute(drag, by(60, 0)).await.expect("dragged");
     b.see(&format!(
-        "#move-plate option[value='{other}'][data-from^='2026-']"
+        "#move-plate option[value='{other}'][data-from^='2026-']:not([data-from='{from}'])"
     ))
     .await;
+    b.see(&bar).await;
     b.client.execute(drag, by(0, -200)).await.expect("dragged");
     b.read("[role=alert]", "has a smaller plate").await;
 
