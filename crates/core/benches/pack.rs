@@ -12,7 +12,9 @@
 use std::time::Instant;
 
 use wembrit_core::geometry::Outline;
-use wembrit_core::pack::{BuildArea, Item, PackJob, PackSearch, Packing, Wishes, lower_bound};
+use wembrit_core::pack::{
+    BuildArea, Item, PackJob, PackSearch, Packing, Slots, Wishes, lower_bound,
+};
 use wembrit_core::watch::Unwatched;
 
 /// A figure seen from above: a body with two arms, of so many millimetres.
@@ -47,6 +49,7 @@ fn army() -> PackJob {
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
+            slots: Slots::default(),
         }],
         clearance_mm: 1.5,
         items: kinds

@@ -179,6 +179,7 @@ fn main() {
         format!("/models/{model}"),
         "/sculpts".into(),
         "/workshop".into(),
+        "/schedule".into(),
     ];
     println!("with a draft");
     runtime.block_on(async {

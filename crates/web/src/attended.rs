@@ -1,9 +1,13 @@
 //! Windows of a week in local time, as moments: both changes of the clock come out right because
 //! each day's minutes are looked up in the time zone.
 
+use std::collections::BTreeMap;
+
 use jiff::civil;
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};
+use wembrit_core::pack::Slots;
+use wembrit_core::schedule::{Moments, Work};
 use wembrit_core::workshop::attendance::{Attendance, Date, DayWindow};
 
 /// Days that are looked ahead: what takes longer is said to take too long.
@@ -52,6 +56,22 @@ pub(crate) fn quiet(of: &Attendance, zone: &TimeZone, from_ms: i64) -> Vec<(i64,
         .collect()
 }
 
+/// Now, and when somebody is there from then on.
+pub(crate) fn moments(of: &Attendance, zone: &TimeZone, now_ms: i64) -> Moments {
+    Moments {
+        now_ms,
+        attended: windows(of, zone, now_ms),
+        quiet: quiet(of, zone, now_ms),
+    }
+}
+
+/// How long a plate keeps a printer, by how long it prints.
+pub(crate) fn slots(of: &Attendance, zone: &TimeZone, now_ms: i64) -> Slots {
+    let nothing = BTreeMap::new();
+    let work = Work::of(&[], (&[], &[]), &nothing, of, moments(of, zone, now_ms));
+    Slots::new(work.slots())
+}
+
 fn window(date: civil::Date, of: DayWindow, zone: &TimeZone) -> Option<(i64, i64)> {
     Some((moment(date, of.from, zone)?, moment(date, of.to, zone)?))
 }
@@ -71,7 +91,7 @@ mod tests {
     use super::*;
     use rstest::rstest;
     use wembrit_core::ids::{PlateId, PrinterId, ProjectId, ResinId};
-    use wembrit_core::schedule::{Due, ScheduleSearch, Work};
+    use wembrit_core::schedule::{Due, ScheduleSearch};
     use wembrit_core::watch::Unwatched;
     use wembrit_core::workshop::attendance::{read_otherwise, read_windows};
 

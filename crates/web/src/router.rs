@@ -169,6 +169,7 @@ fn plate_routes() -> Router<App> {
         .route("/plans/{id}/drop", post(plans::drop_draft))
         .route("/plans/{id}/advice", get(advice::of_plan))
         .route("/plans/{id}/ends", get(schedule::ends_of))
+        .route("/plans/{id}/ends/{other}", get(schedule::ends_beside))
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/schedule", get(schedule::show))

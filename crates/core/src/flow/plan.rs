@@ -79,6 +79,8 @@ pub struct PlanScope {
     pub until_h: Option<f64>,
     /// Spares are left out.
     pub no_spares: bool,
+    /// Only hours on the printers count, not when somebody is there to take plates off.
+    pub by_hours: bool,
 }
 
 impl PlanScope {

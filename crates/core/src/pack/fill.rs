@@ -25,7 +25,7 @@ impl Work<'_> {
         (self.busy(plates).iter().enumerate())
             .filter(|(build_area, _)| self.takes[*build_area][item])
             .map(|(build_area, busy)| {
-                let done = busy + self.seconds(build_area, height);
+                let done = busy + self.kept(build_area, height);
                 (build_area, done * (1.0 + luck * rng.share()))
             })
             .min_by(|a, b| a.1.total_cmp(&b.1).then(a.0.cmp(&b.0)))

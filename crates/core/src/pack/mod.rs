@@ -17,6 +17,7 @@ mod pack_search;
 mod press;
 mod raise;
 mod shape;
+mod slots;
 mod trade;
 mod work;
 
@@ -25,6 +26,7 @@ pub use check::{PackFault, check_packing, in_the_way};
 pub use instance::{Instance, InstanceError};
 pub use limits::{halves, most_of_unit};
 pub use pack_search::PackSearch;
+pub use slots::Slots;
 
 use crate::geometry::{Outline, Point};
 
@@ -46,12 +48,14 @@ pub struct BuildArea {
     pub plate_pull: Option<f64>,
     /// Rim that stays free.
     pub margin_mm: f64,
-    /// Work it already has, s.
+    /// How long the plates that are accepted for it keep it, s.
     pub busy_s: f64,
     /// Time a plate takes whatever stands on it, s.
     pub constant_s: f64,
     /// Time for each mm of the tallest part, s.
     pub per_mm_s: f64,
+    /// How long a plate keeps it, with the hours in which nobody takes it off.
+    pub slots: Slots,
 }
 
 /// Some equal copies to be placed.

@@ -97,7 +97,7 @@ impl Work<'_> {
             area += own;
             let saved = match all.get(i + 1) {
                 Some(next) => build_area.per_mm_s * (plate.height_mm - next.0),
-                None => self.seconds(plate.build_area, plate.height_mm) + self.job.wishes.plate_s,
+                None => self.kept(plate.build_area, plate.height_mm) + self.job.wishes.plate_s,
             };
             best = best.max(saved / area);
         }

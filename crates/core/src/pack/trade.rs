@@ -245,7 +245,7 @@ impl Work<'_> {
         }
         let of = |i: &usize| self.job.items[*i].height_mm;
         let height = items.iter().map(of).fold(0.0, f64::max);
-        let real = self.seconds(build_area, height) + self.job.wishes.plate_s;
+        let real = self.kept(build_area, height) + self.job.wishes.plate_s;
         real + SOFT * self.soft(build_area, items.iter().copied())
     }
 

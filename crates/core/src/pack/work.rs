@@ -134,11 +134,17 @@ impl<'a> Work<'a> {
         build_area.constant_s + build_area.per_mm_s * height_mm
     }
 
+    /// How long a plate keeps its printer until somebody takes it off, s.
+    pub(super) fn kept(&self, build_area: usize, height_mm: f64) -> f64 {
+        let seconds = self.seconds(build_area, height_mm);
+        self.job.build_areas[build_area].slots.kept(seconds)
+    }
+
     /// Work of every printer once these plates are done, s.
     pub(super) fn busy(&self, plates: &[Filled]) -> Vec<f64> {
         let mut busy: Vec<f64> = self.job.build_areas.iter().map(|s| s.busy_s).collect();
         for p in plates {
-            busy[p.build_area] += self.seconds(p.build_area, p.height_mm);
+            busy[p.build_area] += self.kept(p.build_area, p.height_mm);
         }
         busy
     }

@@ -3,7 +3,7 @@
 use super::made::{PlannedCopy, PlannedPlate, PlateFigures};
 use super::request::PlanPart;
 use crate::cost::{hands_on_cost, split};
-use crate::pack::{BuildArea, Placement};
+use crate::pack::{BuildArea, Placement, Slots};
 use crate::units::{CostParts, layer_count};
 use crate::workshop::print_time::Drawn;
 use crate::workshop::resin::{ResinFacts, resin_cost, resin_use};
@@ -26,6 +26,7 @@ pub fn build_area(printer: &Printer, setting: &ProcessSetting, busy_s: f64) -> B
         busy_s,
         constant_s: time(bottom) - bottom_mm * per_mm_s,
         per_mm_s,
+        slots: Slots::default(),
     }
 }
 

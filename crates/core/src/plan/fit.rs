@@ -1,7 +1,7 @@
 //! How large parts may be to share one plate.
 
 use crate::geometry::Outline;
-use crate::pack::{BuildArea, Item, PackJob, PackSearch, Wishes};
+use crate::pack::{BuildArea, Item, PackJob, PackSearch, Slots, Wishes};
 use crate::recipe::scale::{AtOne, largest_factor};
 use crate::watch::Watch;
 use crate::workshop::{BuildVolume, Printer};
@@ -73,6 +73,7 @@ pub fn common_factor_on(
         busy_s: 0.0,
         constant_s: 0.0,
         per_mm_s: 1.0,
+        slots: Slots::default(),
     };
     let shapes: Vec<(Outline, f64)> = parts
         .iter()
@@ -99,6 +100,7 @@ mod tests {
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
+            slots: Slots::default(),
         };
         // Two squares side by side on 100 × 50: each 49.5 wide with 1 mm between.
         let parts = vec![(Outline::rectangle(10.0, 10.0), 5.0); 2];

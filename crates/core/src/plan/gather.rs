@@ -6,6 +6,7 @@ use super::request::{PlanPart, PlanRequest};
 use crate::army::demand::DemandLine;
 use crate::flow::PlanScope;
 use crate::ids::{PartId, PrinterId, RecipeVersionId, SculptId, UnitId};
+use crate::pack::Slots;
 use crate::recipe::{KeptPart, PreparedPart, Proofs, RecipeVersion};
 use crate::sculpt::SculptFacts;
 use crate::workshop::practice::Practice;
@@ -16,8 +17,11 @@ use crate::workshop::{Printer, ProcessSetting, Rates, Resin};
 pub struct PlanFacts {
     /// The printers in use.
     pub printers: Vec<Printer>,
-    /// Work already accepted for them, s.
-    pub busy_s: BTreeMap<PrinterId, f64>,
+    /// How long each plate prints that is accepted for them already, s.
+    pub accepted_s: BTreeMap<PrinterId, Vec<f64>>,
+    /// How long a plate keeps a printer, with the hours in which nobody takes it off; empty where
+    /// that is not to matter.
+    pub slots: Slots,
     /// The newest process settings.
     pub settings: Vec<ProcessSetting>,
     /// The resins in use.
@@ -91,7 +95,12 @@ pub fn plan_request(facts: &PlanFacts, lines: &[DemandLine], scope: &PlanScope) 
     PlanRequest {
         printers,
         settings,
-        busy_s: facts.busy_s.clone(),
+        accepted_s: facts.accepted_s.clone(),
+        slots: if scope.by_hours {
+            Slots::default()
+        } else {
+            facts.slots.clone()
+        },
         resins: facts.resins.iter().map(|r| (r.id, r.facts)).collect(),
         parts,
         rates: facts.rates,

@@ -7,8 +7,8 @@ use super::made::{NotPlanned, Plan, PlanBound, PlanError, PlannedPlate};
 use super::request::{ExistingPlate, PlanPart, PlanRequest};
 use crate::ids::{PartId, PrinterId, ResinId};
 use crate::pack::{
-    Item, LeftOver, Misfit, PackError, PackJob, PackSearch, PackedPlate, Packing, Placement,
-    Wishes, check_packing, lower_bound,
+    BuildArea, Item, LeftOver, Misfit, PackError, PackJob, PackSearch, PackedPlate, Packing,
+    Placement, Wishes, check_packing, lower_bound,
 };
 use crate::units::LayerHeight;
 use crate::watch::{Silent, Watch};
@@ -96,7 +96,8 @@ pub fn improve_plan(
     // Nothing is better than what nothing can be under, but for layers, which are whole.
     let reached = |packings: &[Packing]| {
         let plan = assembled(request, &groups, packings, &left_over);
-        plan.seconds() <= plan.bound.seconds + WHOLE_LAYERS_S * plan.plates.len() as f64
+        request.slots.is_empty()
+            && plan.seconds() <= plan.bound.seconds + WHOLE_LAYERS_S * plan.plates.len() as f64
             && plan.plates.len() as u64 <= plan.bound.plates
     };
     while done < search.steps && !watch.stopped() && !reached(&packings) {
@@ -197,7 +198,10 @@ impl PlanGroup<'_> {
             build_areas: self
                 .machines
                 .iter()
-                .map(|(printer, setting)| build_area(printer, setting, busy_of(printer)))
+                .map(|(printer, setting)| BuildArea {
+                    slots: request.slots.clone(),
+                    ..build_area(printer, setting, busy_of(printer))
+                })
                 .collect(),
             clearance_mm: request.rates.clearance_mm,
             items: self.parts.iter().map(|p| item(p)).collect(),
@@ -247,17 +251,20 @@ impl PlanGroup<'_> {
     }
 }
 
-/// Work of every printer with what is packed so far.
+/// How long every printer is kept by what is accepted, and packed so far, s.
 fn busy_after(
     request: &PlanRequest,
     groups: &[PlanGroup<'_>],
     packings: &[Packing],
 ) -> BTreeMap<PrinterId, f64> {
-    let mut busy: BTreeMap<PrinterId, f64> = request.busy_s.clone();
+    let kept = |plates: &Vec<f64>| plates.iter().map(|s| request.slots.kept(*s)).sum();
+    let accepted = request.accepted_s.iter();
+    let mut busy: BTreeMap<PrinterId, f64> = accepted.map(|(p, all)| (*p, kept(all))).collect();
     for (group, packing) in groups.iter().zip(packings) {
         for plate in &packing.plates {
             let planned = group.planned(plate, &request.rates);
-            *busy.entry(planned.printer).or_default() += planned.figures.seconds;
+            *busy.entry(planned.printer).or_default() +=
+                request.slots.kept(planned.figures.seconds);
         }
     }
     busy
@@ -299,7 +306,8 @@ fn assembled(
         a.0.cmp(&b.0)
             .then(b.1.figures.height_mm.total_cmp(&a.1.figures.height_mm))
     });
-    let mut busy: BTreeMap<PrinterId, f64> = request.busy_s.clone();
+    let accepted = request.accepted_s.iter();
+    let mut busy: BTreeMap<PrinterId, f64> = accepted.map(|(p, s)| (*p, s.iter().sum())).collect();
     let mut late: BTreeMap<PartId, u64> = BTreeMap::new();
     for (_, plate) in plates {
         let done = busy.entry(plate.printer).or_default();

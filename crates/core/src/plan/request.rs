@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use crate::army::demand::DemandLine;
 use crate::geometry::Outline;
 use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, UnitId};
+use crate::pack::Slots;
 use crate::recipe::{PreparedPart, RecipeVersion};
 use crate::units::LayerHeight;
 use crate::workshop::resin::ResinFacts;
@@ -108,8 +109,10 @@ impl PlanPart {
 pub struct PlanRequest {
     /// The printers.
     pub printers: Vec<Printer>,
-    /// Work already accepted for them, s.
-    pub busy_s: BTreeMap<PrinterId, f64>,
+    /// How long each plate prints that is accepted for them already, s.
+    pub accepted_s: BTreeMap<PrinterId, Vec<f64>>,
+    /// How long a plate keeps a printer, with the hours in which nobody takes it off.
+    pub slots: Slots,
     /// The timings; a printer without one for a resin and layer height does not print it.
     pub settings: Vec<ProcessSetting>,
     /// The resins.

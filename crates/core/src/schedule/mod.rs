@@ -14,6 +14,7 @@ mod lay;
 mod moves;
 mod search;
 mod shop;
+mod slots;
 mod timetable;
 mod what_if;
 

@@ -17,5 +17,6 @@ mod registering;
 mod setups;
 mod shapes;
 mod silhouette;
+mod slots;
 mod stack;
 mod three_mf;

@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
 use wembrit_core::pack::{
-    BuildArea, Instance, Item, PackJob, PackSearch, PackedPlate, Packing, Placement, Wishes,
+    BuildArea, Instance, Item, PackJob, PackSearch, PackedPlate, Packing, Placement, Slots, Wishes,
     check_packing, lower_bound,
 };
 use wembrit_core::watch::{Unwatched, Watch};
@@ -24,6 +24,7 @@ fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
         busy_s: 0.0,
         constant_s: 0.001,
         per_mm_s: 1.0,
+        slots: Slots::default(),
     }
 }
 

@@ -9,7 +9,7 @@ use wembrit_core::ids::{
     PartId, PrinterId, ProcessSettingId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
     UnitId,
 };
-use wembrit_core::pack::PackSearch;
+use wembrit_core::pack::{PackSearch, Slots};
 use wembrit_core::plan::advice::{Advice, advise, saved_in_all};
 use wembrit_core::plan::layout::PlateLayout;
 use wembrit_core::plan::per_copy::{CopyOf, break_even};
@@ -64,7 +64,8 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
     };
     PlanRequest {
         printers: vec![Printer::assumed(PrinterId(1), "one", [120.0, 68.0, 150.0])],
-        busy_s: BTreeMap::new(),
+        accepted_s: BTreeMap::new(),
+        slots: Slots::default(),
         settings: vec![
             setting(1, 1, 0.05),
             setting(1, 2, 0.05),

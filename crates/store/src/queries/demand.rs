@@ -6,6 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, SculptId, UnitId};
+use wembrit_core::pack::Slots;
 use wembrit_core::plan::{PlanFacts, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
@@ -53,7 +54,8 @@ pub fn plan_facts(
     let versions: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
     Ok(PlanFacts {
         printers: printers::list(conn)?,
-        busy_s: busy_seconds(conn)?,
+        accepted_s: accepted_seconds(conn)?,
+        slots: Slots::default(),
         settings: settings::list(conn)?,
         resins: resins::list(conn)?,
         rates: workshop::load(conn)?.rates,
@@ -104,16 +106,17 @@ pub fn facts_of(
     Ok(facts.into_iter().map(|f| (f.sculpt, f)).collect())
 }
 
-/// Hours already accepted for each printer, s.
-fn busy_seconds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, f64>, StoreError> {
+/// How long each plate prints that is accepted for a printer, s.
+fn accepted_seconds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Vec<f64>>, StoreError> {
     let open = [PlateState::Planned.as_str(), PlateState::Running.as_str()];
-    let rows: Vec<(i64, f64)> = plates::table
+    let rows: Vec<(i64, f64, Option<f64>)> = plates::table
         .filter(plates::state.eq_any(open))
-        .select((plates::printer_id, plates::seconds))
+        .select((plates::printer_id, plates::seconds, plates::told_seconds))
         .load(conn)?;
-    let mut busy = BTreeMap::new();
-    for (printer, seconds) in rows {
-        *busy.entry(PrinterId(printer)).or_default() += seconds;
+    let mut accepted: BTreeMap<PrinterId, Vec<f64>> = BTreeMap::new();
+    for (printer, seconds, told) in rows {
+        let all = accepted.entry(PrinterId(printer)).or_default();
+        all.push(told.unwrap_or(seconds));
     }
-    Ok(busy)
+    Ok(accepted)
 }

@@ -69,6 +69,7 @@ struct KeptScope {
     resins: Vec<i64>,
     until_h: Option<f64>,
     no_spares: bool,
+    by_hours: bool,
 }
 
 fn read_scope(text: &str) -> Result<PlanScope, StoreError> {
@@ -79,6 +80,7 @@ fn read_scope(text: &str) -> Result<PlanScope, StoreError> {
         resins: kept.resins.into_iter().map(ResinId).collect(),
         until_h: kept.until_h,
         no_spares: kept.no_spares,
+        by_hours: kept.by_hours,
     })
 }
 
@@ -89,6 +91,7 @@ pub(crate) fn scope_text(scope: &PlanScope) -> String {
         resins: scope.resins.iter().map(|r| r.0).collect(),
         until_h: scope.until_h,
         no_spares: scope.no_spares,
+        by_hours: scope.by_hours,
     })
 }
 

@@ -66,7 +66,10 @@ fn a_file_held_by_somebody_else_is_not_damaged(#[case] ms: u64, #[case] said: Op
     let error = Store::open(&path).err().map(|e| e.to_string());
     match said {
         None => assert_eq!(error, None),
-        Some(word) => assert!(error.as_ref().is_some_and(|e| e.contains(word)), "{error:?}"),
+        Some(word) => assert!(
+            error.as_ref().is_some_and(|e| e.contains(word)),
+            "{error:?}"
+        ),
     }
     drop(held);
 }

@@ -106,6 +106,7 @@ fn read_ask(input: &Input, now: &PlanScope) -> Result<PlanAsk, String> {
             resins: chosen(input, "resin"),
             until_h,
             no_spares: input.has("no_spares"),
+            by_hours: input.has("by_hours"),
         },
         effort,
     })

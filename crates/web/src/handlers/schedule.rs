@@ -4,15 +4,18 @@ use std::sync::{Arc, PoisonError};
 use std::time::Duration;
 
 use axum::body::Bytes;
-use axum::extract::State;
+use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
+use jiff::tz::TimeZone;
+use wembrit_core::cost::PlateSums;
 use wembrit_core::flow::read_told;
 use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId};
-use wembrit_core::schedule::{Moments, ScheduleError, ScheduleSearch, Timetable, Work, answers};
+use wembrit_core::schedule::{ScheduleError, ScheduleSearch, Timetable, Work, answers};
 use wembrit_core::watch::Unwatched;
 use wembrit_paper::{CalendarEntry, write_calendar, write_ruler};
 use wembrit_store::queries::pages::schedule::{self as pages, Scheduled};
+use wembrit_store::queries::plans;
 use wembrit_store::{StoreError, commands};
 
 use super::{Id, go, page, sent};
@@ -20,18 +23,14 @@ use crate::attended;
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, ruler};
+use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, ruler, sooner_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
 /// All plates, printers and windows from the minute that runs.
 fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
     let now_ms = now_ms - now_ms.rem_euclid(60_000);
-    let moments = Moments {
-        now_ms,
-        attended: attended::windows(&data.attendance, &page.zone, now_ms),
-        quiet: attended::quiet(&data.attendance, &page.zone, now_ms),
-    };
+    let moments = attended::moments(&data.attendance, &page.zone, now_ms);
     let on = (data.printers.as_slice(), data.settings.as_slice());
     Work::of(&data.plates, on, &data.holds, &data.attendance, moments)
 }
@@ -135,11 +134,17 @@ pub(crate) async fn ruler_alone(State(app): State<App>) -> Result<Html<String>, 
     html(&RulerPiece::new(&data, &work, table, &page.zone))
 }
 
-/// When a plan would be done, were it accepted now: a piece of its page.
-pub(crate) async fn ends_of(
-    State(app): State<App>,
-    Id(id): Id<PlanId>,
-) -> Result<Html<String>, WebError> {
+/// What a plan would be, were it accepted now.
+struct Accepted {
+    data: Scheduled,
+    zone: TimeZone,
+    /// Its project and when that would be done; or why nobody can say.
+    ends: Result<(ProjectId, i64), String>,
+    /// What its plates print, s.
+    seconds: f64,
+}
+
+async fn were_accepted(app: &App, id: PlanId) -> Result<Accepted, WebError> {
     let (page, mut data, plan) = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "", None)?;
@@ -147,19 +152,57 @@ pub(crate) async fn ends_of(
         })
         .await?;
     let project = plan.first().map(|w| w.plate.project);
+    let seconds = PlateSums::of(plan.iter().map(|w| &w.plate)).seconds;
     // What it holds is on no other plate.
     data.plates.extend(plan);
     let work = work(&data, &page, app.now_ms());
-    let found = times(&app, &data, &work, (false, None)).await;
+    let found = times(app, &data, &work, (false, None)).await;
     let ends = match (found.as_deref(), project) {
-        (Some(Ok((table, _))), Some(project)) => table.end_of(project).map(|at| (project, at)),
-        _ => None,
+        (Some(Ok((table, _))), Some(project)) => {
+            let at = table.end_of(project).map(|at| (project, at));
+            at.ok_or_else(String::new)
+        }
+        (Some(Err(why)), _) => Err(no_times(*why, &work)),
+        _ => Err(String::new()),
     };
-    let fault = match found.as_deref() {
-        Some(Err(why)) => no_times(*why, &work),
-        _ => String::new(),
-    };
-    html(&EndsPiece::new(&data, ends, fault, &page.zone))
+    Ok(Accepted {
+        data,
+        zone: page.zone,
+        ends,
+        seconds,
+    })
+}
+
+/// When a plan would be done, were it accepted now: a piece of its page.
+pub(crate) async fn ends_of(
+    State(app): State<App>,
+    Id(id): Id<PlanId>,
+) -> Result<Html<String>, WebError> {
+    let of = were_accepted(&app, id).await?;
+    html(&EndsPiece::new(&of.data, of.ends, &of.zone))
+}
+
+/// Which of two plans would end sooner, and what that costs on the printers.
+pub(crate) async fn ends_beside(
+    State(app): State<App>,
+    Path((one, other)): Path<(i64, i64)>,
+) -> Result<Html<String>, WebError> {
+    let [one, other] = [PlanId(one), PlanId(other)];
+    let numbers = app
+        .read(move |c| {
+            Ok([
+                plans::load(c, one)?.revision,
+                plans::load(c, other)?.revision,
+            ])
+        })
+        .await?;
+    let both = [
+        were_accepted(&app, one).await?,
+        were_accepted(&app, other).await?,
+    ];
+    let ends = both.each_ref().map(|of| of.ends.as_ref().ok().map(|e| e.1));
+    let seconds = both.each_ref().map(|of| of.seconds);
+    Ok(Html(sooner_words(numbers, ends, seconds)))
 }
 
 /// The ruler alone, as a file.

@@ -3,17 +3,19 @@
 use std::sync::{Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
-use wembrit_core::flow::PlanEffort;
+use wembrit_core::flow::{PlanEffort, PlanRevision};
 use wembrit_core::ids::PlanId;
 use wembrit_core::pack::{PackError, PackSearch};
-use wembrit_core::plan::{Plan, PlanError, improve_plan, plan_request};
+use wembrit_core::plan::{ExistingPlate, Plan, PlanError, PlanRequest, improve_plan, plan_request};
 use wembrit_core::watch::{Silent, Watch};
-use wembrit_store::queries::{demand, plans};
-use wembrit_store::{StoreError, commands};
+use wembrit_store::queries::{attendance, demand, plans, workshop};
+use wembrit_store::{Store, StoreError, commands};
 
 use super::progress::TaskWatch;
 use super::{End, prepare};
+use crate::attended;
 use crate::state::{App, Topic, Urgent};
+use crate::views::show;
 
 /// A plan, from demand to plates; each better one is saved.
 pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
@@ -34,13 +36,7 @@ pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, S
             }
         }
     }
-    let (plan, lines, facts, existing) = app.store.read(|c| {
-        let plan = plans::load(c, id)?;
-        let lines = plans::demand_of(c, id)?;
-        let facts = demand::plan_facts(c, plan.project, &lines)?;
-        Ok((plan, lines, facts, plans::existing_plates(c, id)?))
-    })?;
-    let request = plan_request(&facts, &lines, &plan.scope);
+    let (plan, request, existing) = asked(&app.store, id, app.now_ms())?;
     let search = PackSearch {
         // A search that is taken up again goes on elsewhere.
         seed: 1 + plan.better_found.unsigned_abs(),
@@ -78,6 +74,27 @@ pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, S
             Ok(End::Failed(why))
         }
     }
+}
+
+/// A plan, what it is made from, with the hours in which somebody is there from now on, and the
+/// plates it begins with.
+fn asked(
+    store: &Store,
+    id: PlanId,
+    now_ms: i64,
+) -> Result<(PlanRevision, PlanRequest, Vec<ExistingPlate>), StoreError> {
+    let (plan, lines, mut facts, existing, there) = store.read(|c| {
+        let plan = plans::load(c, id)?;
+        let lines = plans::demand_of(c, id)?;
+        let facts = demand::plan_facts(c, plan.project, &lines)?;
+        let existing = plans::existing_plates(c, id)?;
+        let there = (attendance::load(c)?, workshop::load(c)?.time_zone);
+        Ok((plan, lines, facts, existing, there))
+    })?;
+    let (attendance, zone) = there;
+    facts.slots = attended::slots(&attendance, &show::zone(&zone), now_ms);
+    let request = plan_request(&facts, &lines, &plan.scope);
+    Ok((plan, request, existing))
 }
 
 /// Steps of the search for better plans: then it ends by itself.
@@ -144,5 +161,45 @@ impl Watch for Saving<'_> {
     fn report(&self, share: f64) {
         self.save(Duration::from_secs(1));
         self.watch.report(share);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    #![allow(
+        clippy::unwrap_used,
+        reason = "a test that cannot go on should stop there"
+    )]
+
+    use super::*;
+    use wembrit_core::flow::PlanScope;
+    use wembrit_store::commands::ask_plan::{PlanAsk, ask};
+    use wembrit_store::queries::muster;
+
+    /// What attendance says reaches the packer: a plate of nine hours is taken off in the morning,
+    /// unless hours on the printers alone are asked for.
+    #[test]
+    fn plates_are_cut_for_the_hours_somebody_is_there() {
+        const NOW: i64 = 1_795_500_000_000;
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("w.sqlite")).unwrap();
+        wembrit_demo::fill(&store, NOW).unwrap();
+        let project = store.read(muster::projects).unwrap()[0].id;
+        let kept = |by_hours: bool| {
+            let of = PlanAsk {
+                scope: PlanScope {
+                    by_hours,
+                    ..PlanScope::default()
+                },
+                ..PlanAsk::default()
+            };
+            let id = store.write(|c| ask(c, project, &of, NOW)).unwrap();
+            let request = asked(&store, id, NOW).unwrap().1;
+            assert!(!request.accepted_s.is_empty());
+            request.slots.kept(9.0 * 3600.0) / 3600.0
+        };
+        assert!((kept(true) - 9.0).abs() < 1e-9);
+        // Somebody is there from 8 to 22: the second of a day comes off the next morning.
+        assert!((11.5..=12.5).contains(&kept(false)), "{}", kept(false));
     }
 }

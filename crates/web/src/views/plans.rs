@@ -207,6 +207,9 @@ pub(super) fn scope_words(
     if let Some(until) = scope.until_h {
         words.push(format!("no plate ending more than {until} h from now"));
     }
+    if scope.by_hours {
+        words.push("by hours on the printers alone".into());
+    }
     if scope.no_spares {
         words.push("without spares".into());
     }
@@ -295,6 +298,7 @@ pub(crate) struct PlatesView {
     pub(crate) choices: Vec<ScopeChoice>,
     pub(crate) until_h: String,
     pub(crate) no_spares: bool,
+    pub(crate) by_hours: bool,
 }
 
 /// A list of which some or all can be planned.
@@ -402,6 +406,7 @@ impl PlatesView {
             choices: choices(data, scope),
             until_h: scope.until_h.map_or_else(String::new, |h| h.to_string()),
             no_spares: scope.no_spares,
+            by_hours: scope.by_hours,
             page,
             id: data.army.project.id,
             plan: data.open.as_ref().map(|open| OpenPlan::new(open, data)),

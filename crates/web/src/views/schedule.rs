@@ -106,10 +106,13 @@ pub(crate) struct EndsPiece {
 impl EndsPiece {
     pub(crate) fn new(
         data: &Scheduled,
-        ends: Option<(ProjectId, i64)>,
-        fault: String,
+        ends: Result<(ProjectId, i64), String>,
         zone: &TimeZone,
     ) -> Self {
+        let (ends, fault) = match ends {
+            Ok(ends) => (Some(ends), String::new()),
+            Err(why) => (None, why),
+        };
         let by = |project: ProjectId| data.projects.iter().find(|p| p.0 == project)?.2;
         let late = ends.and_then(|(project, at)| {
             let by = by(project).filter(|by| *by < at)?;
@@ -125,6 +128,37 @@ impl EndsPiece {
             fault,
         }
     }
+}
+
+/// Which of two plans would end sooner, as a piece of their page: by numbers, ends in ms since 1970
+/// and what they print, s. Nothing where one has no end.
+pub(crate) fn sooner_words(numbers: [i64; 2], ends: [Option<i64>; 2], seconds: [f64; 2]) -> String {
+    let [Some(one), Some(other)] = ends else {
+        return String::new();
+    };
+    let first = usize::from(other < one || (other == one && seconds[1] < seconds[0]));
+    let second = 1 - first;
+    let more = seconds[first] - seconds[second];
+    let beside = if more.abs() < 60.0 {
+        "with as many hours on the printers".to_owned()
+    } else {
+        let word = if more > 0.0 { "more" } else { "less" };
+        format!("with {} h {word} on the printers", show::hours(more.abs()))
+    };
+    let sooner = (one - other).abs();
+    let how = if sooner < 60_000 {
+        format!("ends at the same time as plan {}", numbers[second])
+    } else {
+        format!(
+            "ends {} h sooner than plan {}",
+            span(sooner),
+            numbers[second]
+        )
+    };
+    format!(
+        "<p class=\"lead\">Plan {} {how}, {beside}.</p>",
+        numbers[first]
+    )
 }
 
 impl ScheduleView {

@@ -57,19 +57,19 @@ async fn the_plan_page_tells_the_bound_and_what_was_asked() {
     // Everything ticked is no choice; one unit and no spares is one.
     app.post(
         "/projects/1/plan",
-        "unit=5&printer=1&printer=2&printer=3&no_spares=1&until_h=40",
+        "unit=5&printer=1&printer=2&printer=3&no_spares=1&by_hours=1&until_h=40",
     )
     .await
     .is(303);
     let asked = open(&app);
     let scope = asked.scope.clone();
     assert_eq!(scope.units, vec![UnitId(5)]);
-    assert!(scope.printers.is_empty() && scope.no_spares);
+    assert!(scope.printers.is_empty() && scope.no_spares && scope.by_hours);
     assert_eq!(scope.until_h, Some(40.0));
     assert_ne!(asked.id, plan);
     computed(&app, asked.id);
     let page = app.get("/projects/1/plates").await;
-    page.says("Asked for Bog slingers; no plate ending more than 40 h from now; without spares");
+    page.says("Asked for Bog slingers; no plate ending more than 40 h from now; by hours on the printers alone; without spares");
     page.says("Beside plan");
     // Side by side, both can be accepted; what is different is said.
     app.get(&format!("/plans/{}/beside/{plan}", asked.id))
@@ -78,6 +78,11 @@ async fn the_plan_page_tells_the_bound_and_what_was_asked() {
         .says("Printer hours")
         .says("is-best")
         .says("is gone");
+    app.piece(&format!("/plans/{}/ends/{plan}", asked.id))
+        .await
+        .is(200)
+        .says(" sooner than plan ")
+        .says(" less on the printers");
     app.get(&format!("/plans/{plan}/beside/{plan}"))
         .await
         .says("every copy stands where it stood");

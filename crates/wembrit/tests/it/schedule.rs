@@ -64,7 +64,8 @@ async fn a_date_is_asked_and_plates_are_moved() {
     let by = |dx: i64, dy: i64| vec![other.clone().into(), dx.into(), dy.into()];
     let bar = format!(".ruler-of-days.movable [data-plate='{other}'] .prints");
     b.see(&bar).await;
-    let of_other = "return document.querySelector(`#move-plate option[value='${arguments[0]}']`).dataset.from";
+    let of_other =
+        "return document.querySelector(`#move-plate option[value='${arguments[0]}']`).dataset.from";
     let from = b.client.execute(of_other, vec![other.clone().into()]);
     let from = from.await.expect("a moment");
     let from = from.as_str().unwrap_or_default().to_owned();
