@@ -4,10 +4,12 @@
 //! Colours are never in a drawing: marks carry classes (`h0` to `h7` along the height ramp,
 //! `is-failed`, `is-tallest` …) that the style sheet inks for paper, safelight and print.
 
+mod a4;
 mod alarm;
 mod figures;
 mod ink;
 mod kit;
+mod pdf;
 mod per_copy;
 mod plate_sheet;
 mod plate_thumb;
@@ -21,16 +23,18 @@ mod specimen;
 mod tables;
 mod volumes;
 
+pub use a4::{PlatePage, SchedulePage, SheetPart, write_plate_page, write_schedule_page};
 pub use alarm::{CalendarEntry, write_alarm, write_calendar};
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use kit::{KitPart, draw_kit};
+pub use pdf::{PdfError, write_pdf};
 pub use per_copy::draw_per_copy;
 pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
 pub use rail::{RailRow, draw_rail};
-pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler, write_ruler};
+pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};

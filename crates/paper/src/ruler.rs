@@ -149,15 +149,8 @@ pub fn draw_ruler(of: &Ruler) -> String {
     all.to_string()
 }
 
-/// Black ink on white, for a file that stands alone and for paper.
-const INK: &str = "text{font:12px sans-serif;fill:#000}.middle{text-anchor:middle}.end{text-anchor:end}.attended{fill:#e4e4e4}.row{stroke:#999;stroke-width:.6}.day{stroke:#666;stroke-width:.8}.now{stroke:#000;stroke-width:2}.wanted{stroke:#000;stroke-width:1.4;stroke-dasharray:5 3}.prints{fill:#fff;stroke:#000;stroke-width:1.2}.is-running .prints{fill:#ccc}.loads,.is-hands{fill:#000}.waits{fill:none;stroke:#000;stroke-width:.8;stroke-dasharray:3 2}";
-
-/// The ruler as a file of its own: it brings its ink, and leads nowhere.
-#[must_use]
-pub fn write_ruler(of: &Ruler) -> String {
-    let drawing = draw_ruler(of).replace("href=\"/plates/", "data-of=\"");
-    drawing.replacen('>', &format!("><style>{INK}</style>"), 1)
-}
+/// Black ink on white, for paper.
+pub(crate) const INK: &str = "text{font:12px sans-serif;fill:#000}.middle{text-anchor:middle}.end{text-anchor:end}.attended{fill:#e4e4e4}.row{stroke:#999;stroke-width:.6}.day{stroke:#666;stroke-width:.8}.now{stroke:#000;stroke-width:2}.wanted{stroke:#000;stroke-width:1.4;stroke-dasharray:5 3}.prints{fill:#fff;stroke:#000;stroke-width:1.2}.is-running .prints{fill:#ccc}.loads,.is-hands{fill:#000}.waits{fill:none;stroke:#000;stroke-width:.8;stroke-dasharray:3 2}";
 
 fn rect([x, y]: [f64; 2], [width, height]: [f64; 2], class: &str) -> Rectangle {
     Rectangle::new()
@@ -242,11 +235,6 @@ mod tests {
         assert_eq!(widths, [200.0, 400.0]);
         assert_eq!(drawing.matches("class=\"waits\"").count(), 2);
         assert!(drawing.contains("href=\"/plates/4\"") && drawing.contains("Dunlin"));
-        let alone = write_ruler(&ruler);
-        assert!(
-            alone.contains("<style>") && !alone.contains("href="),
-            "{alone}"
-        );
         assert_eq!(draw_ruler(&Ruler::default()), "");
     }
 }

@@ -158,6 +158,9 @@ fn muster_routes() -> Router<App> {
     router
 }
 
+/// Bytes of a plan's file at most: some 20,000 copies.
+const PLAN_BYTES: usize = 8_000_000;
+
 /// Plans and plates.
 fn plate_routes() -> Router<App> {
     Router::new()
@@ -170,11 +173,17 @@ fn plate_routes() -> Router<App> {
         .route("/plans/{id}/advice", get(advice::of_plan))
         .route("/plans/{id}/ends", get(schedule::ends_of))
         .route("/plans/{id}/ends/{other}", get(schedule::ends_beside))
+        .route("/plans/{id}/file/{format}", get(plate_files::plan))
+        .route(
+            "/projects/{id}/plan/file",
+            post(plate_files::take_plan).layer(DefaultBodyLimit::max(PLAN_BYTES)),
+        )
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
         .route("/schedule", get(schedule::show))
         .route("/schedule/ruler", get(schedule::ruler_alone))
         .route("/schedule.svg", get(schedule::svg))
+        .route("/schedule.pdf", get(schedule::pdf))
         .route("/schedule.ics", get(schedule::calendar))
         .route("/schedule/move", post(schedule::move_plate))
         .route("/projects/{id}/told", post(schedule::told))
@@ -185,6 +194,7 @@ fn plate_routes() -> Router<App> {
         )
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/mesh/{format}", get(plate_files::plate))
+        .route("/plates/{id}/page/{format}", get(plate_files::page))
         .route(
             "/projects/{id}/plates/{format}",
             get(plate_files::plates_of),

@@ -119,6 +119,12 @@ pub struct PlateCopy {
 }
 
 impl PlateCopy {
+    /// Its number in the workshop; where no plan was accepted yet, its key on the plate.
+    #[must_use]
+    pub fn mark(&self) -> i64 {
+        self.copy.as_ref().map_or(self.placed.key, |c| c.mark)
+    }
+
     /// It came out of a run and failed.
     #[must_use]
     pub fn failed(&self) -> bool {

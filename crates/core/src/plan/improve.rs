@@ -327,6 +327,15 @@ fn assembled(
     plan
 }
 
+/// What no plan for what is wanted can be under, but for copies that are in no plan.
+pub(super) fn bound_of(request: &PlanRequest, pool: &BTreeMap<PartId, u64>) -> PlanBound {
+    let pool = pool
+        .iter()
+        .map(|(part, n)| (*part, *n, NotPlanned::TooLate));
+    let pool: Vec<_> = pool.collect();
+    bound(request, &what_can_be_planned(request).0, &pool)
+}
+
 /// What no plan for these copies can be under: the groups' bounds, summed.
 fn bound(
     request: &PlanRequest,

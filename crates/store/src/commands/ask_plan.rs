@@ -5,8 +5,9 @@ use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::flow::{PlanEffort, PlanRevision, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PlanId, ProjectId};
+use wembrit_core::plan::Plan;
 
-use super::{settings, tasks};
+use super::{save_plan, settings, tasks};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::plans::{load, open_plans};
@@ -65,14 +66,7 @@ pub fn ask(
             "there is no printer yet: add one in the workshop".into(),
         ));
     }
-    let mut from = None;
-    for plan in open_plans(conn, project)? {
-        if from.is_none() && plan.state == PlanState::Draft {
-            from = Some(plan.id);
-        } else {
-            drop_plan(conn, &plan, now_ms)?;
-        }
-    }
+    let from = make_way(conn, project, now_ms)?;
     let id = begin(conn, project, &lines, now_ms)?;
     let from = from.filter(|_| asked.effort != PlanEffort::Anew);
     diesel::update(plans::table.find(id.0))
@@ -83,6 +77,41 @@ pub fn ask(
         ))
         .execute(conn)?;
     tasks::ask(conn, TaskKind::Plan, &id.to_string(), now_ms)?;
+    Ok(id)
+}
+
+/// The draft that is shown stays; older plans go.
+fn make_way(
+    conn: &mut Conn,
+    project: ProjectId,
+    now_ms: i64,
+) -> Result<Option<PlanId>, StoreError> {
+    let mut shown = None;
+    for plan in open_plans(conn, project)? {
+        if shown.is_none() && plan.state == PlanState::Draft {
+            shown = Some(plan.id);
+        } else {
+            drop_plan(conn, &plan, now_ms)?;
+        }
+    }
+    Ok(shown)
+}
+
+/// Takes a plan that was made elsewhere for these lines, as a draft. The draft that is shown stays
+/// beside it.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn take(
+    conn: &mut Conn,
+    project: ProjectId,
+    lines: &[DemandLine],
+    made: &Plan,
+    now_ms: i64,
+) -> Result<PlanId, StoreError> {
+    make_way(conn, project, now_ms)?;
+    let id = begin(conn, project, lines, now_ms)?;
+    save_plan::set_computed(conn, id, made)?;
     Ok(id)
 }
 

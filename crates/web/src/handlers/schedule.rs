@@ -5,7 +5,6 @@ use std::time::Duration;
 
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
 use jiff::tz::TimeZone;
 use wembrit_core::cost::PlateSums;
@@ -13,17 +12,19 @@ use wembrit_core::flow::read_told;
 use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId};
 use wembrit_core::schedule::{ScheduleError, ScheduleSearch, Timetable, Work, answers};
 use wembrit_core::watch::Unwatched;
-use wembrit_paper::{CalendarEntry, write_calendar, write_ruler};
+use wembrit_paper::{CalendarEntry, write_calendar};
 use wembrit_store::queries::pages::schedule::{self as pages, Scheduled};
 use wembrit_store::queries::plans;
 use wembrit_store::{StoreError, commands};
 
+use super::plate_files::as_pdf;
 use super::{Id, go, page, sent};
 use crate::attended;
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, ruler, sooner_words};
+use crate::views::pages_out::schedule_page;
+use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, act_words, sooner_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
@@ -205,16 +206,28 @@ pub(crate) async fn ends_beside(
     Ok(Html(sooner_words(numbers, ends, seconds)))
 }
 
-/// The ruler alone, as a file.
-pub(crate) async fn svg(State(app): State<App>) -> Result<Response, WebError> {
-    let (page, data, work, found) = with_times(&app, None).await?;
+/// The schedule on a page of paper.
+async fn on_paper(app: &App) -> Result<String, WebError> {
+    let (page, data, work, found) = with_times(app, None).await?;
     let table = match found.as_deref() {
         Some(Ok((table, _))) => table.clone(),
         _ => Timetable::default(),
     };
-    let drawing = write_ruler(&ruler(&data, &work, &table, &page.zone));
-    let kind = [(header::CONTENT_TYPE, "image/svg+xml")];
-    Ok((kind, drawing).into_response())
+    Ok(schedule_page(&data, &work, &table, &page.zone))
+}
+
+pub(crate) async fn svg(State(app): State<App>) -> Result<Response, WebError> {
+    let drawing = on_paper(&app).await?;
+    Ok(sent("image/svg+xml", "schedule.svg", drawing))
+}
+
+pub(crate) async fn pdf(State(app): State<App>) -> Result<Response, WebError> {
+    let drawing = on_paper(&app).await?;
+    Ok(sent(
+        "application/pdf",
+        "schedule.pdf",
+        as_pdf(drawing).await?,
+    ))
 }
 
 /// What a person does when, as a calendar; the same act keeps its identity.
@@ -225,17 +238,15 @@ pub(crate) async fn calendar(State(app): State<App>) -> Result<Response, WebErro
     if let Some(Ok((table, _))) = found.as_deref() {
         for act in table.acts() {
             let bar = &table.bars[act.bar];
-            let name = data.printers.iter().find(|p| p.id == bar.printer);
-            let name = name.map_or("", |p| p.name.as_str());
-            let (what, to_ms) = if act.puts_on {
-                ("Put on", bar.prints_ms)
+            let (what, printer) = act_words(&data, table, act);
+            let (kind, to_ms) = if act.puts_on {
+                ("on", bar.prints_ms)
             } else {
-                ("Take off", bar.end_ms)
+                ("off", bar.end_ms)
             };
-            let kind = if act.puts_on { "on" } else { "off" };
             entries.push(CalendarEntry {
                 uid: format!("plate-{}-{kind}", bar.plate),
-                words: format!("{what} plate {}, {name}", bar.number),
+                words: format!("{what}, {printer}"),
                 from_ms: act.at_ms,
                 to_ms,
             });

@@ -12,6 +12,7 @@ pub(crate) mod holding;
 pub(crate) mod matching;
 pub(crate) mod muster;
 mod orphans;
+pub(crate) mod pages_out;
 pub(crate) mod per_copy;
 pub(crate) mod plans;
 pub(crate) mod plates;

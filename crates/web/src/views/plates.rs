@@ -172,6 +172,17 @@ fn put_aside(data: &PlateSheet, about: &[Concern]) -> Vec<(String, String, Strin
     data.put_aside.iter().cloned().chain(more).collect()
 }
 
+/// What is to be kept in mind of a plate, beside its drawing: what stands open, and what was put
+/// aside with its reason.
+pub(crate) fn in_mind(data: &PlateSheet) -> Vec<String> {
+    let about = about(data);
+    let open = about.iter().filter(|c| c.state == ConcernState::Open);
+    let open = open.map(|c| format!("{}: {}", c.model.1, c.words));
+    let aside = put_aside(data, &about).into_iter();
+    let aside = aside.map(|(of, words, reason)| format!("{of}: {words} ({reason})"));
+    open.chain(aside).collect()
+}
+
 /// What stands open before a plate is started; afterwards it is too late.
 fn before_start(data: &PlateSheet, about: &[Concern]) -> ConcernList {
     let waits = matches!(data.plate.state, PlateState::Draft | PlateState::Planned);

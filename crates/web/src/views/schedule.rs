@@ -4,7 +4,7 @@
 use askama::Template;
 use jiff::tz::TimeZone;
 use wembrit_core::ids::{PlateId, PrinterId, ProjectId};
-use wembrit_core::schedule::{Asked, Bar, Because, Possible, Timetable, WhatIf, Work};
+use wembrit_core::schedule::{Act, Asked, Bar, Because, Possible, Timetable, WhatIf, Work};
 use wembrit_paper::{Ruler, RulerBar, RulerRow, draw_ruler};
 use wembrit_store::queries::pages::schedule::Scheduled;
 
@@ -170,22 +170,17 @@ impl ScheduleView {
         fault: String,
     ) -> Self {
         let zone = page.zone.clone();
-        let name_of = |id: PrinterId| {
-            let of = data.printers.iter().find(|p| p.id == id);
-            of.map_or_else(String::new, |p| p.name.clone())
-        };
         let empty = Timetable::default();
         let (table, asked) = found.map_or((&empty, [].as_slice()), |(t, a)| (t, a.as_slice()));
         let acts = table.acts();
         let lines = acts.iter().map(|act| {
-            let bar = &table.bars[act.bar];
-            let what = if act.puts_on { "Put on" } else { "Take off" };
+            let (what, place) = act_words(data, table, *act);
             ActLine {
                 day: show::day(act.at_ms, &zone),
                 at: show::clock(act.at_ms, &zone),
-                what: format!("{what} plate {}", bar.number),
-                place: name_of(bar.printer),
-                plate: bar.plate,
+                what,
+                place,
+                plate: table.bars[act.bar].plate,
             }
         });
         let mut lines: Vec<ActLine> = lines.collect();
@@ -247,6 +242,15 @@ impl ScheduleView {
             page,
         }
     }
+}
+
+/// What a person does with which plate, and the printer.
+pub(crate) fn act_words(data: &Scheduled, table: &Timetable, act: Act) -> (String, String) {
+    let bar = &table.bars[act.bar];
+    let what = if act.puts_on { "Put on" } else { "Take off" };
+    let printer = data.printers.iter().find(|p| p.id == bar.printer);
+    let printer = printer.map_or_else(String::new, |p| p.name.clone());
+    (format!("{what} plate {}", bar.number), printer)
 }
 
 /// The days ahead as they are drawn.

@@ -43,28 +43,42 @@ pub(crate) struct SortingRow {
 /// Depth of the rows in which copies are numbered, mm.
 const ROW_MM: f64 = 25.0;
 
-impl SortingView {
-    pub(crate) fn new(page: Page, shown: &PlatesShown, plate: &Plate) -> Self {
-        let depth_mm = shown
-            .printers
-            .get(&plate.printer)
-            .map_or(0.0, |p| p.depth_mm);
-        let width_mm = shown
-            .printers
-            .get(&plate.printer)
-            .map_or(0.0, |p| p.width_mm);
+/// Copies of one part on a plate.
+pub(crate) struct SortedPart<'a> {
+    /// Their numbers, as one reads the plate.
+    pub(crate) marks: Vec<i64>,
+    /// One of them.
+    copy: &'a PlateCopy,
+}
+
+impl SortedPart<'_> {
+    pub(crate) fn name(&self) -> String {
+        part_name(&self.copy.model_name, &self.copy.part_name)
+    }
+}
+
+/// What stands on a plate, as one reads it: row by row from the far edge, each from the left.
+pub(crate) struct Sorted<'a> {
+    /// Outlines with their numbers.
+    pub(crate) copies: Vec<NumberedCopy>,
+    /// Units, and their parts in the order of their first copies.
+    pub(crate) units: Vec<(String, Vec<SortedPart<'a>>)>,
+}
+
+impl<'a> Sorted<'a> {
+    pub(crate) fn new(shown: &'a PlatesShown, plate: &Plate) -> Self {
+        let printer = shown.printers.get(&plate.printer);
+        let depth_mm = printer.map_or(0.0, |p| p.depth_mm);
         let shapes = Shapes::new(shown);
         let mut copies: Vec<&PlateCopy> = shown.on(plate.id).iter().collect();
-        // As one reads: row by row from the far edge, each from the left.
         let row = |c: &PlateCopy| ((depth_mm - c.placed.at_mm[1]) / ROW_MM) as i64;
         copies.sort_by(|a, b| {
             (row(a).cmp(&row(b))).then(a.placed.at_mm[0].total_cmp(&b.placed.at_mm[0]))
         });
         let mut numbered = Vec::new();
-        type Group<'a> = (Vec<i64>, &'a PlateCopy);
-        let mut by_unit: BTreeMap<&str, BTreeMap<PartId, Group<'_>>> = BTreeMap::new();
+        let mut by_unit: BTreeMap<&str, BTreeMap<PartId, SortedPart<'_>>> = BTreeMap::new();
         for copy in copies {
-            let mark = copy.copy.as_ref().map_or(0, |c| c.mark);
+            let mark = copy.mark();
             let placed = &copy.placed;
             if let Some(shape) = shapes.of(copy) {
                 numbered.push(NumberedCopy {
@@ -73,39 +87,52 @@ impl SortingView {
                 });
             }
             let parts = by_unit.entry(&copy.unit_name).or_default();
-            let group = parts
-                .entry(placed.part)
-                .or_insert_with(|| (Vec::new(), copy));
-            group.0.push(mark);
+            let part = parts.entry(placed.part).or_insert_with(|| SortedPart {
+                marks: Vec::new(),
+                copy,
+            });
+            part.marks.push(mark);
         }
-        let unit = |(name, parts): (&&str, &BTreeMap<PartId, Group<'_>>)| {
-            let mut groups: Vec<&Group<'_>> = parts.values().collect();
-            groups.sort_by_key(|(numbers, _)| numbers[0]);
-            SortingUnit {
-                name: (*name).to_owned(),
-                copies: parts.values().map(|(n, _)| n.len()).sum(),
-                rows: groups
-                    .into_iter()
-                    .map(|(numbers, copy)| sorting_row(numbers, copy, &shapes))
-                    .collect(),
-            }
+        let unit = |(name, parts): (&str, BTreeMap<PartId, SortedPart<'a>>)| {
+            let mut parts: Vec<SortedPart<'_>> = parts.into_values().collect();
+            parts.sort_by_key(|part| part.marks[0]);
+            (name.to_owned(), parts)
+        };
+        Self {
+            copies: numbered,
+            units: by_unit.into_iter().map(unit).collect(),
+        }
+    }
+}
+
+impl SortingView {
+    pub(crate) fn new(page: Page, shown: &PlatesShown, plate: &Plate) -> Self {
+        let printer = shown.printers.get(&plate.printer);
+        let size_mm = printer.map_or([0.0; 2], |p| [p.width_mm, p.depth_mm]);
+        let shapes = Shapes::new(shown);
+        let sorted = Sorted::new(shown, plate);
+        let unit = |(name, parts): &(String, Vec<SortedPart<'_>>)| SortingUnit {
+            name: name.clone(),
+            copies: parts.iter().map(|p| p.marks.len()).sum(),
+            rows: parts.iter().map(|p| sorting_row(p, &shapes)).collect(),
         };
         Self {
             number: plate.number,
             resin: shown.resin(plate).to_owned(),
-            plan: draw_numbered_plan([width_mm, depth_mm], &numbered),
+            plan: draw_numbered_plan(size_mm, &sorted.copies),
             printer: shown.printer(plate).to_owned(),
-            units: by_unit.iter().map(unit).collect(),
+            units: sorted.units.iter().map(unit).collect(),
             id: plate.id,
             page,
         }
     }
 }
 
-fn sorting_row(numbers: &[i64], copy: &PlateCopy, shapes: &Shapes<'_>) -> SortingRow {
+fn sorting_row(part: &SortedPart<'_>, shapes: &Shapes<'_>) -> SortingRow {
+    let (copy, numbers) = (part.copy, &part.marks);
     let words: Vec<String> = numbers.iter().map(i64::to_string).collect();
     SortingRow {
-        name: part_name(&copy.model_name, &copy.part_name),
+        name: part.name(),
         height: tenth(shapes.height_mm(copy)),
         copies: count(numbers.len() as u64, "copy", "copies"),
         numbers: words.join(" "),

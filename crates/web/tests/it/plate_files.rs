@@ -3,12 +3,14 @@
 use std::io::Write as _;
 use std::process::Command;
 
+use serde_json::Value;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::ProjectId;
 use wembrit_core::mesh::{measure_mesh, read_mesh};
-use wembrit_store::queries::plates;
+use wembrit_store::queries::{plans, plates};
 
 use crate::app::TestApp;
+use crate::pages::draft;
 
 /// The same copies, places and volume in both formats; the name follows what stands on the plate.
 #[tokio::test]
@@ -111,4 +113,133 @@ async fn plates_are_tables() {
     let in_csv: usize = rows.iter().map(|r| r[12].parse::<usize>().unwrap()).sum();
     assert_eq!((read["format"].as_u64(), copies), (Some(1), in_csv));
     app.get("/projects/1/plates/xml").await.is(404);
+}
+
+/// A plan goes out and comes back the same, and what does not fit is said plate by plate and copy
+/// by copy, with nothing taken in.
+#[tokio::test]
+async fn a_plan_comes_back_from_its_file() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let csv = app.get(&format!("/plans/{plan}/file/csv")).await;
+    let json = app.get(&format!("/plans/{plan}/file/json")).await;
+    let given: Value = serde_json::from_str(&json.body).unwrap();
+    let many = given["plates"].as_array().unwrap().len();
+    assert!(many > 1);
+    assert_eq!(csv.body.lines().count(), many + 1);
+    let take = async |text: &str| {
+        let file = [("plan", Some("p.json"), text.as_bytes())];
+        app.multipart("/projects/1/plan/file", &file).await
+    };
+    let open = || app.store.read(|c| plans::open_plans(c, ProjectId(1)));
+
+    // What does not fit.
+    let changed = |change: &dyn Fn(&mut Value)| {
+        let mut other = given.clone();
+        change(&mut other);
+        other.to_string()
+    };
+    let at = |v: &Value, p: usize, c: usize| {
+        let of = &v["plates"][p]["copies"][c];
+        [of["x_mm"].clone(), of["y_mm"].clone()]
+    };
+    let on_another = changed(&|v| {
+        let [x, y] = at(v, 0, 0);
+        let of = &mut v["plates"][0]["copies"][1];
+        (of["x_mm"], of["y_mm"]) = (x, y);
+    });
+    let first = given["plates"][0]["plate"].as_i64().unwrap();
+    take(&on_another)
+        .await
+        .is(422)
+        .says("Nothing was taken in")
+        .says(&format!("plate {first}: copies 1 and 2 are 0.00 mm apart"));
+    let twice = changed(&|v| {
+        let all = v["plates"].as_array_mut().unwrap();
+        all.push(all[0].clone());
+    });
+    take(&twice)
+        .await
+        .is(422)
+        .says("copy 1: no further copy of ");
+    let elsewhere = changed(&|v| {
+        v["plates"][1]["printer"] = "Corncrake".into();
+        v["plates"][0]["copies"][0]["part"] = "beak".into();
+        v["plates"][0]["copies"][1]["x_mm"] = (-500.0).into();
+    });
+    take(&elsewhere)
+        .await
+        .is(422)
+        .says(&format!(
+            "plate {}: there is no printer Corncrake in use",
+            first + 1
+        ))
+        .says("beak in the army")
+        .says("copy 2 reaches over the margin");
+    let thin = changed(&|v| v["plates"][0]["layer_mm"] = 0.02.into());
+    take(&thin).await.is(422).says("no process setting");
+    let newer = changed(&|v| v["format"] = 9.into());
+    take(&newer).await.is(422).says("it is of format 9");
+    let cut = &json.body[..json.body.len() / 2];
+    take(cut).await.is(422).says("at line ");
+    for text in ["", "[]", "{\"format\":1,\"plates\":[]}", "\u{feff}{}"] {
+        take(text).await.is(422).says("Nothing was taken in");
+    }
+    let deep = "[".repeat(1_000_000);
+    take(&deep).await.is(422).says("it is no plan of plates");
+    let file = [("plan", Some("p.json"), b"\xff\xfe\0{".as_slice())];
+    let answer = app.multipart("/projects/1/plan/file", &file).await;
+    answer.is(422).says("no text in UTF-8");
+    assert_eq!(open().unwrap().len(), 1);
+
+    // The same comes back as it was, less a plate that the maker took out.
+    take(&json.body).await.is(303);
+    let back = open().unwrap()[0].id;
+    assert_ne!(back, plan);
+    app.get(&format!("/plans/{back}/beside/{plan}"))
+        .await
+        .says("every copy stands where it stood");
+    let fewer = changed(&|v| {
+        v["plates"].as_array_mut().unwrap().pop();
+    });
+    take(&fewer).await.is(303);
+    let less = open().unwrap()[0].id;
+    let left = app.store.read(|c| plates::of_plan(c, less)).unwrap();
+    assert_eq!(left.len(), many - 1);
+    let accepted = app
+        .store
+        .write(|c| wembrit_store::commands::accept_plan::accept(c, less, crate::app::NOW));
+    accepted.expect("it can be accepted");
+}
+
+/// Each page on paper is one file, with every number of the sorting sheet.
+#[tokio::test]
+async fn a_plate_and_the_schedule_go_onto_paper() {
+    let app = TestApp::demo();
+    let all = app.store.read(|c| plates::accepted(c, ProjectId(1)));
+    let all = all.unwrap();
+    let plate = all.iter().find(|p| p.state == PlateState::Planned);
+    let plate = plate.expect("one waits");
+    let copies = app.store.read(|c| plates::copies_of(c, plate.id)).unwrap();
+    let page = app.get(&format!("/plates/{}/page/svg", plate.id)).await;
+    page.is(200).says("width=\"210mm\"");
+    for copy in &copies {
+        page.says(&format!(">\n{}\n<", copy.mark()));
+    }
+    let minutes = (plate.seconds / 60.0).round() as i64;
+    page.says(&format!("\n{}:{:02}\n", minutes / 60, minutes % 60));
+    let pdf = format!("/plates/{}/page/pdf", plate.id);
+    for path in [pdf.as_str(), "/schedule.pdf"] {
+        let (headers, bytes) = app.download(path).await;
+        assert_eq!(headers["content-type"], "application/pdf");
+        assert!(bytes.starts_with(b"%PDF-") && bytes.len() > 5_000);
+    }
+    app.get("/schedule.svg")
+        .await
+        .is(200)
+        .says("width=\"297mm\"")
+        .says("Take off plate");
+    app.get(&format!("/plates/{}/page/doc", plate.id))
+        .await
+        .is(404);
 }
