@@ -10,7 +10,6 @@ diesel::table! {
         load_minutes -> Double,
         unload_minutes -> Double,
         look_minutes -> Double,
-        change_minutes -> Double,
         assumed -> Text,
     }
 }
@@ -469,6 +468,8 @@ diesel::table! {
         part_pull -> Double,
         plate_pull -> Double,
         to_check -> Text,
+        change_minutes -> Double,
+        change_ml -> Double,
     }
 }
 

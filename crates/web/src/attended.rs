@@ -91,7 +91,7 @@ mod tests {
     use super::*;
     use rstest::rstest;
     use wembrit_core::ids::{PlateId, PrinterId, ProjectId, ResinId};
-    use wembrit_core::schedule::{Due, ScheduleSearch};
+    use wembrit_core::schedule::{Due, InUse, ScheduleSearch};
     use wembrit_core::watch::Unwatched;
     use wembrit_core::workshop::attendance::{read_otherwise, read_windows};
 
@@ -104,7 +104,6 @@ mod tests {
             load_minutes: 0.0,
             unload_minutes: 0.0,
             look_minutes: 0.0,
-            change_minutes: 0.0,
             assumed: String::new(),
         }
     }
@@ -125,7 +124,12 @@ mod tests {
         let now_ms = ms(loaded, &berlin);
         let work = Work {
             now_ms,
-            printers: vec![(PrinterId(1), None)],
+            printers: vec![InUse {
+                printer: PrinterId(1),
+                holds: None,
+                change_minutes: 0.0,
+                change_ml: 0.0,
+            }],
             on: Vec::new(),
             due: vec![Due {
                 plate: PlateId(1),
@@ -139,7 +143,7 @@ mod tests {
             }],
             attended: windows(&daily("07:00-22:00"), &berlin, now_ms),
             quiet: Vec::new(),
-            minutes: [0.0; 4],
+            minutes: [0.0; 3],
         };
         let table = work.timetable(&[], ScheduleSearch::FOR_A_PAGE, &Unwatched);
         assert_eq!(table.unwrap().end_ms(), Some(ms(off, &berlin)));

@@ -107,8 +107,14 @@ impl<'a> Alone<'a> {
         }
     }
 
-    /// When a job is off a machine that is free from a moment; an earlier moment never ends later.
+    /// When a job is off a machine that is free from a moment, whatever resin it holds.
     fn end(&self, machine: usize, job: usize, from: Minute) -> Option<Minute> {
+        self.end_after(machine, job, from, self.shop.jobs[job].load)
+    }
+
+    /// When a job is off a machine that is free from a moment, where putting it on takes so long; an
+    /// earlier moment never ends later.
+    fn end_after(&self, machine: usize, job: usize, from: Minute, hands: Minute) -> Option<Minute> {
         let of = &self.shop.jobs[job];
         if of.pin.is_some_and(|p| p.machine != machine) {
             return None;
@@ -116,12 +122,12 @@ impl<'a> Alone<'a> {
         let print = of.print.get(machine).copied().flatten()?;
         let mut from = from.max(of.pin.map_or(0, |p| p.from));
         loop {
-            let load = attended(&self.shop.attended, from, of.load + of.stay)?;
-            let prints = load + of.load;
+            let load = attended(&self.shop.attended, from, hands + of.stay)?;
+            let prints = load + hands;
             let at = self.shop.quiet.partition_point(|q| q.to <= prints);
             match self.shop.quiet.get(at) {
                 Some(q) if q.from < prints + print => {
-                    from = q.to.saturating_sub(of.load).max(load + 1);
+                    from = q.to.saturating_sub(hands).max(load + 1);
                 }
                 _ => {
                     let off = attended(&self.shop.attended, prints + print, of.unload)?;
@@ -208,22 +214,7 @@ fn shared_out(shop: &Shop) -> Minute {
     let many = shop.jobs.len();
     let all = (1usize << many) - 1;
     let ends: Vec<Vec<Minute>> = (0..shop.machines.len())
-        .map(|machine| {
-            let mut end = vec![Minute::MAX; all + 1];
-            end[0] = alone.free[machine];
-            for set in 1..=all {
-                let job = |job: usize| {
-                    let before = end[set & !(1 << job)];
-                    (before < Minute::MAX)
-                        .then(|| alone.end(machine, job, before))
-                        .flatten()
-                };
-                end[set] = members(set).filter_map(job).min().unwrap_or(Minute::MAX);
-            }
-            // A machine with nothing to do ends at once.
-            end[0] = 0;
-            end
-        })
+        .map(|machine| subset_ends(&alone, machine))
         .collect();
     let mut best = vec![Minute::MAX; all + 1];
     best[0] = 0;
@@ -269,6 +260,50 @@ fn shared_out(shop: &Shop) -> Minute {
         }
     }
     low
+}
+
+/// When a machine is done with each subset of jobs, whatever the order: by the resin it holds then,
+/// since bringing in another one takes the hands.
+fn subset_ends(alone: &Alone<'_>, machine: usize) -> Vec<Minute> {
+    let (shop, of) = (alone.shop, &alone.shop.machines[machine]);
+    let all = (1usize << shop.jobs.len()) - 1;
+    let mut resins: Vec<Option<u32>> = vec![of.resin];
+    resins.extend(shop.jobs.iter().map(|j| j.resin.or(of.resin)));
+    if of.change == 0 || resins.contains(&None) {
+        resins = vec![None];
+    }
+    resins.sort_unstable();
+    resins.dedup();
+    let many = resins.len();
+    let place = |resin: Option<u32>| resins.iter().position(|r| *r == resin).unwrap_or(0);
+    let mut end = vec![Minute::MAX; (all + 1) * many];
+    end[place(of.resin)] = alone.free[machine];
+    for set in 1..=all {
+        for job in members(set) {
+            let rest = (set & !(1 << job)) * many;
+            let leaves = shop.jobs[job].resin;
+            for (held, resin) in resins.iter().enumerate() {
+                let before = end[rest + held];
+                if before == Minute::MAX {
+                    continue;
+                }
+                let hands = shop.load_on(job, machine, *resin);
+                let Some(off) = alone.end_after(machine, job, before, hands) else {
+                    continue;
+                };
+                let then = set * many + place(leaves.or(*resin));
+                end[then] = end[then].min(off);
+            }
+        }
+    }
+    let least = |set: usize| {
+        let of_set = &end[set * many..(set + 1) * many];
+        of_set.iter().copied().min().unwrap_or(Minute::MAX)
+    };
+    let mut ends: Vec<Minute> = (0..=all).map(least).collect();
+    // A machine with nothing to do ends at once.
+    ends[0] = 0;
+    ends
 }
 
 /// For each subset of jobs on a machine that is off by a moment: the least that the hands have to do

@@ -29,5 +29,7 @@ pub use lay::ScheduleError;
 pub use moves::{CannotMove, time_on};
 pub use search::ScheduleSearch;
 pub use shop::{Busy, Ends, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Slot, Window};
-pub use timetable::{Act, Bar, Due, Moments, OnPrinter, Timetable, Waiting, Work};
+pub use timetable::{
+    Act, Bar, Due, InUse, Moments, OnPrinter, ResinChange, Timetable, Waiting, Work,
+};
 pub use what_if::{Asked, WhatIf, answers};

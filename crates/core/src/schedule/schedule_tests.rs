@@ -399,9 +399,15 @@ fn a_timetable_says_when_in_moments() {
         untried: false,
         not_before_ms: None,
     };
+    let in_use = |id: i64| InUse {
+        printer: PrinterId(id),
+        holds: None,
+        change_minutes: 25.0,
+        change_ml: 15.0,
+    };
     let mut work = Work {
         now_ms: min(0),
-        printers: vec![(PrinterId(1), None), (PrinterId(2), None)],
+        printers: vec![in_use(1), in_use(2)],
         on: vec![OnPrinter {
             printer: PrinterId(1),
             plate: PlateId(9),
@@ -415,7 +421,7 @@ fn a_timetable_says_when_in_moments() {
             .map(|d| (min(d * 1440), min(d * 1440 + 600)))
             .collect(),
         quiet: Vec::new(),
-        minutes: [10.0, 5.0, 10.0, 25.0],
+        minutes: [10.0, 5.0, 10.0],
     };
     let table = |work: &Work| work.timetable(&[], search(2), &Unwatched).unwrap();
     let made = table(&work);
@@ -450,4 +456,25 @@ fn a_timetable_says_when_in_moments() {
         ..due(2, 2.0)
     }];
     assert_eq!(of(&table(&work), 2).load_ms, min(3000));
+    // The vat holds another resin: brought in once, with what that costs; not where a second vat
+    // stands ready. No order ends before the one that was found.
+    work.printers[0].holds = Some(ResinId(2));
+    let both = |work: &mut Work| {
+        work.due = vec![due(1, 2.0), due(2, 2.0)];
+        let made = table(work);
+        let end = made.end_of(ProjectId(1)).unwrap();
+        assert_eq!(work.bound(ProjectId(1), &made, &Unwatched).0, end);
+        (work.changes(&made), end)
+    };
+    let (changes, end) = both(&mut work);
+    let change = changes[0];
+    assert_eq!(changes.len(), 1);
+    assert_eq!(
+        (change.resin, change.minutes, change.ml),
+        (ResinId(1), 25.0, 15.0)
+    );
+    work.printers[0].change_minutes = 0.0;
+    work.printers[0].change_ml = 0.0;
+    let (changes, sooner) = both(&mut work);
+    assert_eq!((changes.len(), end - sooner), (0, 25 * 60_000));
 }

@@ -65,7 +65,7 @@ impl Work {
     /// Printing times up to which a step holds, and for how long such a plate keeps a printer, s.
     #[must_use]
     pub fn slots(&self) -> Vec<(f64, f64)> {
-        let [load, unload, look, _] = self.minutes.map(|m| m.max(0.0).ceil() as Minute);
+        let [load, unload, look] = self.minutes.map(|m| m.max(0.0).ceil() as Minute);
         let seconds = |minutes: Minute| f64::from(minutes) * 60.0;
         let steps = self.shop().slots([load, look, unload]);
         steps
@@ -83,14 +83,15 @@ mod tests {
 
     /// Windows 07-08 and 18-22 on fifteen days, ten minutes to put on and to take off: worked by
     /// hand. Plates of two hours: 07:10 to 09:10, off at 18:00; 18:20 to 20:20, off at 20:30; 20:40
-    /// to 22:40, off at seven: three a day. From then on two a day, as long as one is printed from
-    /// 07:20 to 18:00, and what is put on at 18:20 by seven: then one.
+    /// to 22:40, off at seven: three a day. From then on two a day, as long as what is put on at
+    /// 07:20 is printed by 18:00: ten hours are. Fourteen from 18:10 are printed at 08:10, when
+    /// nobody is there before 18:00: one a day.
     #[rstest]
     #[case::an_hour(60, 360)]
     #[case::two_hours(120, 480)]
     #[case::four_and_a_half(270, 720)]
     #[case::ten(600, 720)]
-    #[case::twelve(720, 1440)]
+    #[case::fourteen(840, 1440)]
     fn loadings_are_the_scarce_thing(#[case] print: Minute, #[case] kept: Minute) {
         let day = |d: u32| {
             let at = |hour: u32| d * 1440 + hour * 60;

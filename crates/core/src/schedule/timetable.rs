@@ -53,6 +53,32 @@ pub struct OnPrinter {
     pub ends_ms: i64,
 }
 
+/// A printer in use.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct InUse {
+    /// Which one.
+    pub printer: PrinterId,
+    /// The resin in its vat; any where nobody knows.
+    pub holds: Option<ResinId>,
+    /// Bringing in another one, min.
+    pub change_minutes: f64,
+    /// Resin that is lost by it, ml.
+    pub change_ml: f64,
+}
+
+/// Another resin is brought into a vat before a plate is put on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ResinChange {
+    /// Which of the bars.
+    pub bar: usize,
+    /// What comes in.
+    pub resin: ResinId,
+    /// The hands it takes, min.
+    pub minutes: f64,
+    /// Resin that is lost by it, ml.
+    pub ml: f64,
+}
+
 /// All that a timetable is made from.
 ///
 /// # Units
@@ -61,8 +87,8 @@ pub struct OnPrinter {
 pub struct Work {
     /// It begins.
     pub now_ms: i64,
-    /// Printers in use, and the resin in the vat of each.
-    pub printers: Vec<(PrinterId, Option<ResinId>)>,
+    /// Printers in use.
+    pub printers: Vec<InUse>,
     /// What is on them.
     pub on: Vec<OnPrinter>,
     /// What waits.
@@ -71,8 +97,8 @@ pub struct Work {
     pub attended: Vec<(i64, i64)>,
     /// When nothing may print.
     pub quiet: Vec<(i64, i64)>,
-    /// Putting on, taking off, the first layers, another resin.
-    pub minutes: [f64; 4],
+    /// Putting on, taking off, the first layers.
+    pub minutes: [f64; 3],
 }
 
 /// A plate as it waits, or runs.
@@ -199,7 +225,12 @@ impl Work {
             now_ms,
             printers: printers
                 .iter()
-                .map(|p| (p.id, holds.get(&p.id).copied()))
+                .map(|p| InUse {
+                    printer: p.id,
+                    holds: holds.get(&p.id).copied(),
+                    change_minutes: p.change_minutes,
+                    change_ml: p.change_ml,
+                })
                 .collect(),
             on: runs.collect(),
             due: waits.filter_map(|w| w.due(printers, settings)).collect(),
@@ -209,7 +240,6 @@ impl Work {
                 attendance.load_minutes,
                 attendance.unload_minutes,
                 attendance.look_minutes,
-                attendance.change_minutes,
             ],
         }
     }
@@ -238,16 +268,18 @@ impl Work {
     /// before they come, or after they go.
     #[must_use]
     pub fn shop(&self) -> Shop {
-        let [load, unload, look, change] = self.minutes.map(|m| m.max(0.0).ceil() as Minute);
-        let machine = |(id, resin): &(PrinterId, Option<ResinId>)| {
-            let on = self.on.iter().find(|o| o.printer == *id);
+        let [load, unload, look] = self.minutes.map(whole);
+        let most_change = self.printers.iter().map(|p| whole(p.change_minutes)).max();
+        let most_change = most_change.unwrap_or(0);
+        let machine = |of: &InUse| {
+            let on = self.on.iter().find(|o| o.printer == of.printer);
             Machine {
                 busy: on.map(|o| Busy {
                     until: self.minute_up(o.ends_ms),
                     unload,
                 }),
-                resin: resin.map(|r| r.0 as u32),
-                change,
+                resin: of.holds.map(|r| r.0 as u32),
+                change: whole(of.change_minutes),
                 ..Machine::default()
             }
         };
@@ -264,15 +296,16 @@ impl Work {
             let print: Vec<_> = self
                 .printers
                 .iter()
-                .map(|(id, _)| {
-                    let on = due.on.iter().find(|(printer, _)| printer == id);
+                .map(|of| {
+                    let on = due.on.iter().find(|(printer, _)| *printer == of.printer);
                     on.map(|(_, s)| ((s.max(0.0) / 60.0).ceil() as Minute).min(LATEST))
                 })
                 .collect();
             // Where no window is as long, the longest has to do.
-            let whole = print.iter().flatten().max().copied().unwrap_or(0);
+            let all = print.iter().flatten().max().copied().unwrap_or(0);
             let stay = if due.untried {
-                whole.min(longest.saturating_sub(load + change)).max(look)
+                all.min(longest.saturating_sub(load + most_change))
+                    .max(look)
             } else {
                 look
             };
@@ -302,7 +335,7 @@ impl Work {
         let at = self
             .printers
             .iter()
-            .position(|(id, _)| Some(*id) == printer);
+            .position(|of| Some(of.printer) == printer);
         at.unwrap_or(0)
     }
 
@@ -310,7 +343,7 @@ impl Work {
         let ms = |minute: Minute| self.now_ms + i64::from(minute) * 60_000;
         let mut bars: Vec<Bar> = Vec::new();
         for (machine, at) in &schedule.first_unloads {
-            let id = self.printers[*machine].0;
+            let id = self.printers[*machine].printer;
             let unload = shop.machines[*machine].busy.map_or(0, |b| b.unload);
             if let Some(on) = self.on.iter().find(|o| o.printer == id) {
                 bars.push(Bar {
@@ -332,7 +365,7 @@ impl Work {
                 plate: due.plate,
                 number: due.number,
                 project: due.project,
-                printer: self.printers[slot.machine].0,
+                printer: self.printers[slot.machine].printer,
                 load_ms: ms(slot.load),
                 prints_ms: ms(slot.prints),
                 printed_ms: ms(slot.printed),
@@ -384,7 +417,7 @@ impl Work {
         let mut bound = ScheduleBound::of(&only.shop(), self.minute_up(end), watch);
         // What runs for it is printed first, and taken off.
         for on in self.on.iter().filter(|o| o.project == project) {
-            let at = self.minute_up(on.ends_ms) + self.minutes[1].max(0.0).ceil() as Minute;
+            let at = self.minute_up(on.ends_ms) + whole(self.minutes[1]);
             if at > bound.at {
                 let machine = self.place_of(Some(on.printer));
                 let because = Because::Machine { machine };
@@ -392,6 +425,40 @@ impl Work {
             }
         }
         (self.now_ms + i64::from(bound.at) * 60_000, bound)
+    }
+}
+
+/// Minutes, none of them broken.
+fn whole(minutes: f64) -> Minute {
+    minutes.max(0.0).ceil() as Minute
+}
+
+impl Work {
+    /// Where another resin is brought into a vat.
+    #[must_use]
+    pub fn changes(&self, timetable: &Timetable) -> Vec<ResinChange> {
+        let mut holds: BTreeMap<PrinterId, Option<ResinId>> =
+            self.printers.iter().map(|p| (p.printer, p.holds)).collect();
+        let mut all = Vec::new();
+        for (bar, of) in timetable.bars.iter().enumerate() {
+            let Some(due) = self.due.iter().find(|d| d.plate == of.plate) else {
+                continue;
+            };
+            let held = holds.insert(of.printer, Some(due.resin)).flatten();
+            let printer = self.printers.iter().find(|p| p.printer == of.printer);
+            let Some(printer) = printer.filter(|_| held.is_some_and(|r| r != due.resin)) else {
+                continue;
+            };
+            if printer.change_minutes > 0.0 || printer.change_ml > 0.0 {
+                all.push(ResinChange {
+                    bar,
+                    resin: due.resin,
+                    minutes: printer.change_minutes,
+                    ml: printer.change_ml,
+                });
+            }
+        }
+        all
     }
 }
 

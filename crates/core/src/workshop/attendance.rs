@@ -52,8 +52,6 @@ pub struct Attendance {
     pub unload_minutes: f64,
     /// Somebody stays in reach for the first layers.
     pub look_minutes: f64,
-    /// Bringing another resin into a vat.
-    pub change_minutes: f64,
     /// Names of the figures nobody has confirmed, parted by commas.
     pub assumed: String,
 }
@@ -265,7 +263,6 @@ mod tests {
             load_minutes: 10.0,
             unload_minutes: 10.0,
             look_minutes: 10.0,
-            change_minutes: 25.0,
             assumed: String::new(),
         };
         let date = |day| Date {

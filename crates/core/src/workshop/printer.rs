@@ -37,6 +37,10 @@ pub struct Printer {
     pub part_pull: Option<f64>,
     /// Hardest pull of a plate, layer by layer; nothing where there is no limit.
     pub plate_pull: Option<f64>,
+    /// Bringing another resin into its vat, min; 0 where a second vat stands ready.
+    pub change_minutes: f64,
+    /// Resin that is lost by it, ml.
+    pub change_ml: f64,
     /// Names of the figures nobody has confirmed, parted by commas.
     pub assumed: String,
 }
@@ -84,7 +88,10 @@ impl Printer {
             pixel_um: USUAL_PIXEL_UM,
             part_pull: None,
             plate_pull: None,
-            assumed: "name,kind,margin_mm,startup_s,removal_mm,pixel_um".into(),
+            change_minutes: 25.0,
+            change_ml: 15.0,
+            assumed: "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml"
+                .into(),
         }
     }
 

@@ -25,7 +25,6 @@ pub fn change(conn: &mut Conn, to: &Attendance) -> Result<(), StoreError> {
             dsl::load_minutes.eq(to.load_minutes),
             dsl::unload_minutes.eq(to.unload_minutes),
             dsl::look_minutes.eq(to.look_minutes),
-            dsl::change_minutes.eq(to.change_minutes),
             dsl::assumed.eq(&to.assumed),
         ))
         .execute(conn)?;

@@ -25,6 +25,8 @@ pub struct PrinterChange {
     pub removal_mm: f64,
     pub part_pull: Option<f64>,
     pub plate_pull: Option<f64>,
+    pub change_minutes: f64,
+    pub change_ml: f64,
     pub assumed: String,
 }
 
@@ -44,6 +46,8 @@ impl PrinterChange {
             removal_mm: printer.removal_mm,
             part_pull: printer.part_pull,
             plate_pull: printer.plate_pull,
+            change_minutes: printer.change_minutes,
+            change_ml: printer.change_ml,
             assumed: printer.assumed,
         }
     }
@@ -64,6 +68,8 @@ struct PrinterValues<'a> {
     removal_mm: f64,
     part_pull: f64,
     plate_pull: f64,
+    change_minutes: f64,
+    change_ml: f64,
     assumed: &'a str,
 }
 
@@ -81,6 +87,8 @@ impl<'a> From<&'a PrinterChange> for PrinterValues<'a> {
             removal_mm: to.removal_mm,
             part_pull: to.part_pull.unwrap_or(0.0),
             plate_pull: to.plate_pull.unwrap_or(0.0),
+            change_minutes: to.change_minutes,
+            change_ml: to.change_ml,
             assumed: &to.assumed,
         }
     }

@@ -16,7 +16,6 @@ pub(crate) struct AttendanceRow {
     load_minutes: f64,
     unload_minutes: f64,
     look_minutes: f64,
-    change_minutes: f64,
     assumed: String,
 }
 
@@ -36,7 +35,6 @@ impl Row for AttendanceRow {
             load_minutes: self.load_minutes,
             unload_minutes: self.unload_minutes,
             look_minutes: self.look_minutes,
-            change_minutes: self.change_minutes,
             assumed: self.assumed,
         })
     }

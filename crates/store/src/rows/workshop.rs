@@ -66,6 +66,8 @@ pub(crate) struct PrinterRow {
     part_pull: f64,
     /// 0 for no limit.
     plate_pull: f64,
+    change_minutes: f64,
+    change_ml: f64,
 }
 
 impl Row for PrinterRow {
@@ -86,6 +88,8 @@ impl Row for PrinterRow {
             pixel_um: count(self.pixel_um),
             part_pull: limit(self.part_pull),
             plate_pull: limit(self.plate_pull),
+            change_minutes: self.change_minutes,
+            change_ml: self.change_ml,
             assumed: self.assumed,
         })
     }

@@ -105,6 +105,8 @@ impl Fresh {
                     removal_mm: 0.0,
                     part_pull: None,
                     plate_pull: None,
+                    change_minutes: 25.0,
+                    change_ml: 15.0,
                     assumed: String::new(),
                 },
             )?;

@@ -584,6 +584,8 @@ fn practice_and_printer_decide_what_a_plan_may() {
         removal_mm: 6.0,
         part_pull: Some(2.0),
         plate_pull: Some(8.0),
+        change_minutes: 25.0,
+        change_ml: 15.0,
         assumed: String::new(),
     };
     fresh

@@ -45,13 +45,6 @@ pub(crate) fn fields(of: &Attendance) -> Vec<Field> {
             "min",
             plain(of.look_minutes),
         ),
-        Field::number(
-            "change_minutes",
-            "Another resin into a vat",
-            "min",
-            plain(of.change_minutes),
-        )
-        .hint("0 where a second vat stands ready."),
     ]);
     let assumed = of.assumed.replace("weekly", &KEYS.join(","));
     mark_assumed(all, &assumed)
@@ -96,7 +89,6 @@ pub(crate) fn read(input: &Input, row_version: i64, assumed: String) -> Result<A
         load_minutes: r.number("load_minutes", 0.0, 240.0),
         unload_minutes: r.number("unload_minutes", 0.0, 240.0),
         look_minutes: r.number("look_minutes", 0.0, 240.0),
-        change_minutes: r.number("change_minutes", 0.0, 240.0),
         assumed,
     };
     r.done(change)

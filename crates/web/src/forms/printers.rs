@@ -23,13 +23,16 @@ pub(crate) fn fields(printer: Option<&Printer>) -> Vec<Field> {
         Field::number("removal_mm", "Free for removal", "mm", of(|p| p.removal_mm)).hint("Way of the plate that no part may use, so that it can be taken off."),
         Field::number("part_pull", "Hardest pull of a part", "discs", of(|p| p.part_pull.unwrap_or(0.0))).hint("Against a disc of 20 mm; 0 for no limit."),
         Field::number("plate_pull", "Hardest pull of a plate", "discs", of(|p| p.plate_pull.unwrap_or(0.0))).hint("All parts together, layer by layer; 0 for no limit."),
+        Field::number("change_minutes", "Another resin into its vat", "min", of(|p| p.change_minutes)).hint("0 where a second vat stands ready."),
+        Field::number("change_ml", "Resin lost by it", "ml", of(|p| p.change_ml)).hint("What stays in the vat, the sieve and the cloth."),
         Field::number("pixel_um", "Pixel", "µm", printer.unwrap_or(&usual).pixel_um).hint("Side of a pixel of the screen, or of the beam's spot."),
     ];
     mark_assumed(
         fields,
-        printer.map_or("margin_mm,startup_s,removal_mm,pixel_um", |p| {
-            p.assumed.as_str()
-        }),
+        printer.map_or(
+            "margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml",
+            |p| p.assumed.as_str(),
+        ),
     )
 }
 
@@ -49,6 +52,8 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<PrinterChange, Faul
         removal_mm: r.number("removal_mm", 0.0, 500.0),
         part_pull: limit(r.number("part_pull", 0.0, 1e6)),
         plate_pull: limit(r.number("plate_pull", 0.0, 1e6)),
+        change_minutes: r.number("change_minutes", 0.0, 240.0),
+        change_ml: r.number("change_ml", 0.0, 2000.0),
         assumed,
     };
     if change.margin_mm * 2.0 >= change.width_mm.min(change.depth_mm) {

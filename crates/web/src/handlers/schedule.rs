@@ -24,7 +24,7 @@ use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::pages_out::schedule_page;
-use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, act_words, sooner_words};
+use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, in_words, sooner_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
@@ -232,13 +232,13 @@ pub(crate) async fn pdf(State(app): State<App>) -> Result<Response, WebError> {
 
 /// What a person does when, as a calendar; the same act keeps its identity.
 pub(crate) async fn calendar(State(app): State<App>) -> Result<Response, WebError> {
-    let (_, data, _, found) = with_times(&app, None).await?;
+    let (_, data, work, found) = with_times(&app, None).await?;
     let now = app.now_ms();
     let mut entries = Vec::new();
     if let Some(Ok((table, _))) = found.as_deref() {
-        for act in table.acts() {
+        for of in in_words(&data, &work, table) {
+            let act = of.act;
             let bar = &table.bars[act.bar];
-            let (what, printer) = act_words(&data, table, act);
             let (kind, to_ms) = if act.puts_on {
                 ("on", bar.prints_ms)
             } else {
@@ -246,7 +246,7 @@ pub(crate) async fn calendar(State(app): State<App>) -> Result<Response, WebErro
             };
             entries.push(CalendarEntry {
                 uid: format!("plate-{}-{kind}", bar.plate),
-                words: format!("{what}, {printer}"),
+                words: format!("{}, {}", of.what, of.printer),
                 from_ms: act.at_ms,
                 to_ms,
             });

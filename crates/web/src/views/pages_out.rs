@@ -11,7 +11,7 @@ use wembrit_store::queries::pages::schedule::Scheduled;
 
 use super::Page;
 use super::plates::in_mind;
-use super::schedule::{act_words, ruler};
+use super::schedule::{in_words, ruler};
 use super::show::{self, hours, tenth};
 use super::sorting::Sorted;
 
@@ -64,10 +64,10 @@ pub(crate) fn schedule_page(
     zone: &TimeZone,
 ) -> String {
     let mut days: Vec<(String, Vec<(String, String)>)> = Vec::new();
-    for act in table.acts() {
-        let day = show::day(act.at_ms, zone);
-        let (what, printer) = act_words(data, table, act);
-        let line = (show::clock(act.at_ms, zone), format!("{what}, {printer}"));
+    for of in in_words(data, work, table) {
+        let day = show::day(of.act.at_ms, zone);
+        let words = format!("{}, {}", of.what, of.printer);
+        let line = (show::clock(of.act.at_ms, zone), words);
         match days.last_mut() {
             Some((last, lines)) if *last == day => lines.push(line),
             _ => days.push((day, vec![line])),

@@ -4,7 +4,9 @@
 use askama::Template;
 use jiff::tz::TimeZone;
 use wembrit_core::ids::{PlateId, PrinterId, ProjectId};
-use wembrit_core::schedule::{Act, Asked, Bar, Because, Possible, Timetable, WhatIf, Work};
+use wembrit_core::schedule::{
+    Act, Asked, Bar, Because, Possible, ResinChange, Timetable, WhatIf, Work,
+};
 use wembrit_paper::{Ruler, RulerBar, RulerRow, draw_ruler};
 use wembrit_store::queries::pages::schedule::Scheduled;
 
@@ -61,6 +63,8 @@ pub(crate) struct ScheduleView {
     pub(crate) ruler: String,
     pub(crate) fault: String,
     pub(crate) acts: Vec<ActLine>,
+    /// What changes of resin take.
+    pub(crate) changes: String,
     pub(crate) wanted: Vec<Wanted>,
     pub(crate) movable: Vec<Movable>,
     pub(crate) printers: Vec<(PrinterId, String)>,
@@ -172,16 +176,12 @@ impl ScheduleView {
         let zone = page.zone.clone();
         let empty = Timetable::default();
         let (table, asked) = found.map_or((&empty, [].as_slice()), |(t, a)| (t, a.as_slice()));
-        let acts = table.acts();
-        let lines = acts.iter().map(|act| {
-            let (what, place) = act_words(data, table, *act);
-            ActLine {
-                day: show::day(act.at_ms, &zone),
-                at: show::clock(act.at_ms, &zone),
-                what,
-                place,
-                plate: table.bars[act.bar].plate,
-            }
+        let lines = in_words(data, work, table).into_iter().map(|of| ActLine {
+            day: show::day(of.act.at_ms, &zone),
+            at: show::clock(of.act.at_ms, &zone),
+            what: of.what,
+            place: of.printer,
+            plate: table.bars[of.act.bar].plate,
         });
         let mut lines: Vec<ActLine> = lines.collect();
         let mut last = String::new();
@@ -227,6 +227,7 @@ impl ScheduleView {
             now: show::when(work.now_ms, &zone),
             ruler: draw_ruler(&ruler(data, work, table, &zone)),
             acts: lines,
+            changes: change_words(&work.changes(table)),
             wanted: wanted.collect(),
             movable: movable.collect(),
             printers: data
@@ -244,13 +245,45 @@ impl ScheduleView {
     }
 }
 
-/// What a person does with which plate, and the printer.
-pub(crate) fn act_words(data: &Scheduled, table: &Timetable, act: Act) -> (String, String) {
-    let bar = &table.bars[act.bar];
-    let what = if act.puts_on { "Put on" } else { "Take off" };
-    let printer = data.printers.iter().find(|p| p.id == bar.printer);
-    let printer = printer.map_or_else(String::new, |p| p.name.clone());
-    (format!("{what} plate {}", bar.number), printer)
+/// Something a person does, in words.
+pub(crate) struct InWords {
+    pub(crate) act: Act,
+    /// With which plate, and which resin comes in before.
+    pub(crate) what: String,
+    pub(crate) printer: String,
+}
+
+/// What a person does, in order.
+pub(crate) fn in_words(data: &Scheduled, work: &Work, table: &Timetable) -> Vec<InWords> {
+    let changes = work.changes(table);
+    let worded = |act: Act| {
+        let bar = &table.bars[act.bar];
+        let what = if act.puts_on { "Put on" } else { "Take off" };
+        let mut what = format!("{what} plate {}", bar.number);
+        if let Some(change) = changes.iter().find(|c| act.puts_on && c.bar == act.bar) {
+            let resin = data.resins.get(&change.resin);
+            let resin = resin.map_or("another resin", String::as_str);
+            what.push_str(&format!(" after a change to {resin}"));
+        }
+        let printer = data.printers.iter().find(|p| p.id == bar.printer);
+        InWords {
+            act,
+            what,
+            printer: printer.map_or_else(String::new, |p| p.name.clone()),
+        }
+    };
+    table.acts().into_iter().map(worded).collect()
+}
+
+/// What all changes of resin take together; nothing where there is none.
+fn change_words(changes: &[ResinChange]) -> String {
+    if changes.is_empty() {
+        return String::new();
+    }
+    let minutes: f64 = changes.iter().map(|c| c.minutes).sum();
+    let ml: f64 = changes.iter().map(|c| c.ml).sum();
+    let many = show::count(changes.len() as u64, "change of resin", "changes of resin");
+    format!("{many}: {minutes:.0} min of your hands, {ml:.0} ml lost.")
 }
 
 /// The days ahead as they are drawn.

@@ -108,6 +108,7 @@ async fn a_plan_with_something_grave_takes_a_word() {
         .1
         .parts
         .iter()
+        .filter(|p| p.part.name == "Idol")
         .map(|p| p.part.id)
         .collect();
     let of = app.store.read(|c| plates::of_plan(c, plan.id)).unwrap();

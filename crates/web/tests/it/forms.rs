@@ -121,14 +121,17 @@ async fn a_corrected_figure_is_no_longer_assumed_and_the_others_stay_so() {
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
     assert_eq!(
         printer.assumed,
-        "name,kind,margin_mm,startup_s,removal_mm,pixel_um"
+        "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml"
     );
-    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120&removal_mm=0&part_pull=0&plate_pull=0&pixel_um=35";
+    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120&removal_mm=0&part_pull=0&plate_pull=0&pixel_um=35&change_minutes=25&change_ml=15";
     app.post("/printers/1", form).await.is(303);
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
     assert_eq!(
         (printer.margin_mm, printer.assumed.as_str()),
-        (5.0, "name,kind,startup_s,removal_mm,pixel_um")
+        (
+            5.0,
+            "name,kind,startup_s,removal_mm,change_minutes,change_ml,pixel_um"
+        )
     );
     let known = app.store.read(workshop::load).unwrap();
     assert!(!known.assumed.contains("layer_um") && known.assumed.contains("waste_share"));

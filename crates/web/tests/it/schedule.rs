@@ -7,7 +7,7 @@ use wembrit_store::queries::plates;
 use crate::app::{Answer, TestApp};
 
 const WEEK: &str = "mon=8-22&tue=8-22&wed=8-22&thu=8-22&fri=8-22&sat=8-22&sun=8-22\
-                    &otherwise=&quiet=&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
+                    &otherwise=&quiet=&load_minutes=10&unload_minutes=10&look_minutes=10";
 
 /// The page, once its times are worked out.
 async fn schedule(app: &TestApp) -> Answer {
@@ -75,9 +75,42 @@ async fn a_date_is_asked_and_answered() {
         .is(422)
         .says("no date and time");
     // Away for good: said, with what to do.
-    let away = "row_version=2&load_minutes=10&unload_minutes=10&look_minutes=10&change_minutes=25";
+    let away = "row_version=2&load_minutes=10&unload_minutes=10&look_minutes=10";
     app.post("/attendance", away).await.is(303);
     schedule(&app).await.says("say when you are there");
+}
+
+/// Another resin in a vat takes hands and millilitres, said where it is done; not where a second vat
+/// stands ready. What no order can end before counts it too.
+#[tokio::test]
+async fn a_change_of_resin_is_said_and_counted() {
+    let app = TestApp::demo();
+    let page = schedule(&app).await;
+    page.says(" after a change to Slate tough")
+        .says("1 change of resin: 25 min of your hands, 15 ml lost.");
+    let first = ends(&page.body);
+    page.says(&format!(
+        "Nothing ends before</dt><dd class=\"mono\">{first}<"
+    ));
+    app.get("/schedule.ics").await.says("after a change to");
+    let printer = "row_version=1&name=Bittern&kind=screen&width_mm=218&depth_mm=123&height_mm=250\
+        &margin_mm=3&startup_s=150&removal_mm=4&part_pull=0&plate_pull=0&pixel_um=35";
+    app.post(
+        "/printers/2",
+        &format!("{printer}&change_minutes=-5&change_ml=0"),
+    )
+    .await
+    .is(422)
+    .says("value=\"-5\"");
+    app.post(
+        "/printers/2",
+        &format!("{printer}&change_minutes=0&change_ml=0"),
+    )
+    .await
+    .is(303);
+    let page = schedule(&app).await;
+    assert!(!page.body.contains("change of resin") && !page.body.contains("after a change"));
+    assert_ne!(ends(&page.body), first);
 }
 
 /// A page answers at once; what is not worked out yet comes by itself.

@@ -12,7 +12,7 @@ use wembrit_core::workshop::{Printer, ProcessSetting};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{attendance, muster, plates, printers, settings};
-use crate::schema::{copies, models, parts, placements, plates as p, runs, units};
+use crate::schema::{copies, models, parts, placements, plates as p, resins as r, runs, units};
 
 /// What the schedule is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,6 +23,8 @@ pub struct Scheduled {
     pub printers: Vec<Printer>,
     /// Their settings.
     pub settings: Vec<ProcessSetting>,
+    /// Names of all resins.
+    pub resins: BTreeMap<ResinId, String>,
     /// The resin each printer was filled with last.
     pub holds: BTreeMap<PrinterId, ResinId>,
     /// Projects: identity, name, when it is wanted, ms since 1970.
@@ -67,6 +69,7 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         attendance: attendance::load(conn)?,
         printers: printers::list(conn)?,
         settings: settings::list(conn)?,
+        resins: resin_names(conn)?,
         holds: holds(conn)?,
         projects: of_projects,
         plates: all,
@@ -158,6 +161,15 @@ fn wishes(conn: &mut Conn, of: &[PlateId]) -> Result<HashMap<PlateId, Option<i64
 }
 
 /// The resin of each printer's last run.
+fn resin_names(conn: &mut Conn) -> Result<BTreeMap<ResinId, String>, StoreError> {
+    let rows: Vec<(i64, String)> = r::table.select((r::id, r::name)).load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(id, name)| (ResinId(id), name))
+        .collect())
+}
+
+/// The resin each printer was filled with last.
 fn holds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, ResinId>, StoreError> {
     let rows: Vec<(i64, i64)> = runs::table
         .inner_join(p::table)
