@@ -143,6 +143,7 @@ mod tests {
             }],
             attended: windows(&daily("07:00-22:00"), &berlin, now_ms),
             quiet: Vec::new(),
+            spare: Vec::new(),
             minutes: [0.0; 3],
         };
         let table = work.timetable(&[], ScheduleSearch::FOR_A_PAGE, &Unwatched);

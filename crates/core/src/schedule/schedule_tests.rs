@@ -421,6 +421,7 @@ fn a_timetable_says_when_in_moments() {
             .map(|d| (min(d * 1440), min(d * 1440 + 600)))
             .collect(),
         quiet: Vec::new(),
+        spare: Vec::new(),
         minutes: [10.0, 5.0, 10.0],
     };
     let table = |work: &Work| work.timetable(&[], search(2), &Unwatched).unwrap();
@@ -477,4 +478,16 @@ fn a_timetable_says_when_in_moments() {
     work.printers[0].change_ml = 0.0;
     let (changes, sooner) = both(&mut work);
     assert_eq!((changes.len(), end - sooner), (0, 25 * 60_000));
+    // What would help is worked out: a plate of nothing but spares left for later, and no printer
+    // beside its own, since it has none.
+    work.spare = vec![PlateId(2)];
+    let asked = answers(&work, &[], &[ProjectId(1)], search(2), &Unwatched);
+    let of = asked.unwrap().1.remove(0);
+    let without = of.otherwise.iter().find(|o| o.0 == WhatIf::NoSpares);
+    work.due.pop();
+    assert_eq!(
+        without.unwrap().1,
+        table(&work).end_of(ProjectId(1)).unwrap()
+    );
+    assert!(of.otherwise.iter().all(|o| o.0 != WhatIf::AnyPrinter));
 }

@@ -97,6 +97,8 @@ pub struct Work {
     pub attended: Vec<(i64, i64)>,
     /// When nothing may print.
     pub quiet: Vec<(i64, i64)>,
+    /// Plates that hold nothing but spares.
+    pub spare: Vec<PlateId>,
     /// Putting on, taking off, the first layers.
     pub minutes: [f64; 3],
 }
@@ -236,6 +238,7 @@ impl Work {
             due: waits.filter_map(|w| w.due(printers, settings)).collect(),
             attended: moments.attended,
             quiet: moments.quiet,
+            spare: Vec::new(),
             minutes: [
                 attendance.load_minutes,
                 attendance.unload_minutes,

@@ -18,6 +18,8 @@ pub enum WhatIf {
     Longer(u32),
     /// Somebody is there at any hour.
     Always,
+    /// Plates that hold nothing but spares are left for later.
+    NoSpares,
 }
 
 /// What can be said of a project's end.
@@ -52,6 +54,7 @@ impl Work {
         let mut other = self.clone();
         match what {
             WhatIf::AnyPrinter => return other,
+            WhatIf::NoSpares => other.due.retain(|d| !self.spare.contains(&d.plate)),
             WhatIf::Longer(minutes) => {
                 for window in &mut other.attended {
                     window.1 += i64::from(minutes) * 60_000;
@@ -109,7 +112,11 @@ pub fn answers(
         };
         let (bound_ms, bound) = own.bound(*project, &table, watch);
         let (mut otherwise, mut moved) = (Vec::new(), Vec::new());
-        for what in [WhatIf::AnyPrinter, WhatIf::Longer(120), WhatIf::Always] {
+        let mut tried = vec![WhatIf::AnyPrinter, WhatIf::Longer(120), WhatIf::Always];
+        if !work.spare.is_empty() {
+            tried.push(WhatIf::NoSpares);
+        }
+        for what in tried {
             let Ok(other) = work.with(what).timetable(&[], search, watch) else {
                 continue;
             };

@@ -8,12 +8,14 @@ use axum::http::HeaderMap;
 use axum::response::Html;
 use wembrit_core::ids::{PlanId, PlateId};
 use wembrit_store::queries::pages::plans::{Advised, advised, advised_plate};
+use wembrit_store::queries::{attendance, workshop};
 
 use super::{Id, is_fragment, page};
+use crate::attended;
 use crate::error::WebError;
 use crate::state::App;
 use crate::views::advice::{AdvicePage, PlanAdviceView};
-use crate::views::{Tab, html};
+use crate::views::{Tab, html, show};
 use crate::worked::A_MOMENT;
 
 /// Plate by plate of a plan.
@@ -56,7 +58,11 @@ async fn answer(
             .collect()
     });
     let found = found.await;
-    let advice = found.map(|found| PlanAdviceView::new(&army, &found, one));
+    let (attendance, zone) = app
+        .read(|c| Ok((attendance::load(c)?, workshop::load(c)?.time_zone)))
+        .await?;
+    let slots = attended::slots(&attendance, &show::zone(&zone), app.now_ms());
+    let advice = found.map(|found| PlanAdviceView::new(&army, &found, &slots, one));
     if alone {
         return advice.map_or_else(|| Ok(Html(String::new())), |advice| html(&advice));
     }

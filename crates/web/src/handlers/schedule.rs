@@ -7,6 +7,7 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::response::{Html, IntoResponse, Response};
 use jiff::tz::TimeZone;
+use wembrit_core::army::only_spares;
 use wembrit_core::cost::PlateSums;
 use wembrit_core::flow::read_told;
 use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId};
@@ -33,7 +34,9 @@ fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
     let now_ms = now_ms - now_ms.rem_euclid(60_000);
     let moments = attended::moments(&data.attendance, &page.zone, now_ms);
     let on = (data.printers.as_slice(), data.settings.as_slice());
-    Work::of(&data.plates, on, &data.holds, &data.attendance, moments)
+    let mut work = Work::of(&data.plates, on, &data.holds, &data.attendance, moments);
+    work.spare = only_spares(&data.needs, &data.on);
+    work
 }
 
 /// Why there are no times, with what to do.

@@ -207,7 +207,9 @@ impl ScheduleView {
                 bound: of.map_or_else(String::new, |a| when(a.bound_ms)),
                 answer,
                 class,
-                otherwise: of.map_or_else(Vec::new, |a| otherwise(a, table, *deadline, &when)),
+                otherwise: of.map_or_else(Vec::new, |a| {
+                    otherwise(a, (table, &work.spare), *deadline, &when)
+                }),
             }
         });
         let movable = data.plates.iter().filter(|w| w.run.is_none()).map(|w| {
@@ -406,7 +408,7 @@ fn answered(
 /// What would end sooner, and whether that is soon enough.
 fn otherwise(
     of: &Asked,
-    table: &Timetable,
+    (table, spare): (&Timetable, &[PlateId]),
     by_ms: Option<i64>,
     when: &dyn Fn(i64) -> String,
 ) -> Vec<String> {
@@ -422,6 +424,11 @@ fn otherwise(
             }
             WhatIf::Longer(minutes) => format!("{} h longer there each time", minutes / 60),
             WhatIf::Always => "Somebody there at any hour".into(),
+            WhatIf::NoSpares => {
+                let of_it = table.bars.iter().filter(|b| spare.contains(&b.plate));
+                let all: Vec<String> = of_it.map(|b| b.number.to_string()).collect();
+                format!("Without plate {}, nothing but spares", all.join(", "))
+            }
         };
         let enough = match by_ms {
             Some(by) if *ends <= by && of.end_ms > by => ", in time",

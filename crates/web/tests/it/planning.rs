@@ -411,3 +411,36 @@ async fn a_plan_and_its_schedule_end_at_one_time() {
         .await
         .says(&format!("data-figure=\"project 1 ends\">{would}<"));
 }
+
+/// A plate that ends just after somebody has gone keeps its printer until they are back: said where
+/// it is decided what stands on it.
+#[tokio::test]
+async fn a_little_less_would_free_a_printer_much_sooner() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let all = app.store.read(|c| plates::of_plan(c, plan)).unwrap();
+    let longest = all.iter().map(|p| p.seconds).fold(0.0, f64::max) / 60.0;
+    let advice = format!("/plans/{plan}/advice");
+    let before = app.piece(&advice).await.body;
+    assert!(!before.contains("would free its printer"), "{before}");
+    // Twenty minutes, and again when the longest plate needs a quarter of an hour more.
+    let apart = (longest + 10.0 - 15.0) as usize;
+    let at = |m: usize| format!("{}:{:02}", m / 60, m % 60);
+    let windows: Vec<String> = (0..1420)
+        .step_by(apart)
+        .map(|m| format!("{}-{}", at(m), at(m + 20)))
+        .collect();
+    let windows = windows.join(",");
+    let days = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"];
+    let week: Vec<String> = days.iter().map(|d| format!("{d}={windows}")).collect();
+    let form = format!(
+        "row_version=1&{}&otherwise=&quiet=&load_minutes=10&unload_minutes=10&look_minutes=0",
+        week.join("&")
+    );
+    app.post("/attendance", &form).await.is(303);
+    app.piece(&advice)
+        .await
+        .is(200)
+        .says("would free its printer")
+        .says("nobody is there when it ends");
+}

@@ -3,15 +3,16 @@
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use diesel::prelude::*;
+use wembrit_core::army::demand::Need;
 use wembrit_core::flow::{Plate, PlateState};
-use wembrit_core::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId};
+use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, ResinId};
 use wembrit_core::schedule::Waiting;
 use wembrit_core::workshop::attendance::Attendance;
 use wembrit_core::workshop::{Printer, ProcessSetting};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{attendance, muster, plates, printers, settings};
+use crate::queries::{army, attendance, muster, plates, printers, settings};
 use crate::schema::{copies, models, parts, placements, plates as p, resins as r, runs, units};
 
 /// What the schedule is made from.
@@ -29,6 +30,10 @@ pub struct Scheduled {
     pub holds: BTreeMap<PrinterId, ResinId>,
     /// Projects: identity, name, when it is wanted, ms since 1970.
     pub projects: Vec<(ProjectId, String, Option<i64>)>,
+    /// What each part needs that is on a plate.
+    pub needs: BTreeMap<PartId, Need>,
+    /// The part of every copy on each plate that waits.
+    pub on: Vec<(PlateId, Vec<PartId>)>,
     /// Plates that run, with their runs, and plates that wait, of all projects.
     pub plates: Vec<Waiting>,
 }
@@ -41,6 +46,7 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
     let deadlines = muster::deadlines(conn)?;
     let proven = with_good_copies(conn)?;
     let (mut of_projects, mut all) = (Vec::new(), Vec::new());
+    let mut needs = BTreeMap::new();
     for project in muster::projects(conn)? {
         let deadline = deadlines.get(&project.id).copied();
         let mut open = plates::accepted(conn, project.id)?;
@@ -48,6 +54,10 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         let ids: Vec<PlateId> = open.iter().map(|p| p.id).collect();
         let mut runs = plates::runs_of(conn, &ids)?;
         let on = what_is_on(conn, &ids)?;
+        if !ids.is_empty() {
+            let army = army::load(conn, project.id)?;
+            needs.extend(army.parts().map(|(_, _, p)| (p.part.id, p.need)));
+        }
         let wished = wishes(conn, &ids)?;
         all.extend(open.into_iter().map(|plate| {
             let of = on.get(&plate.id);
@@ -65,7 +75,11 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         }));
         of_projects.push((project.id, project.name, deadline));
     }
+    let waits = all.iter().filter(|w: &&Waiting| w.run.is_none());
+    let waits: Vec<PlateId> = waits.map(|w| w.plate.id).collect();
     Ok(Scheduled {
+        on: parts_on(conn, &waits)?,
+        needs,
         attendance: attendance::load(conn)?,
         printers: printers::list(conn)?,
         settings: settings::list(conn)?,
@@ -120,6 +134,23 @@ fn with_good_copies(conn: &mut Conn) -> Result<BTreeSet<(i64, i64)>, StoreError>
     Ok(rows.into_iter().collect())
 }
 
+/// The part of every copy on some plates, the plates in this order.
+fn parts_on(conn: &mut Conn, of: &[PlateId]) -> Result<Vec<(PlateId, Vec<PartId>)>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
+    let rows: Vec<(i64, i64)> = copies::table
+        .filter(copies::plate_id.eq_any(ids))
+        .select((copies::plate_id, copies::part_id))
+        .load(conn)?;
+    let mut by: HashMap<i64, Vec<PartId>> = HashMap::new();
+    for (plate, part) in rows {
+        by.entry(plate).or_default().push(PartId(part));
+    }
+    let of = of
+        .iter()
+        .map(|id| (*id, by.remove(&id.0).unwrap_or_default()));
+    Ok(of.collect())
+}
+
 type WhatIsOn = HashMap<PlateId, (i64, BTreeSet<i64>)>;
 
 /// The first priority and the versions of recipes on each of some plates.
@@ -160,7 +191,6 @@ fn wishes(conn: &mut Conn, of: &[PlateId]) -> Result<HashMap<PlateId, Option<i64
         .collect())
 }
 
-/// The resin of each printer's last run.
 fn resin_names(conn: &mut Conn) -> Result<BTreeMap<ResinId, String>, StoreError> {
     let rows: Vec<(i64, String)> = r::table.select((r::id, r::name)).load(conn)?;
     Ok(rows
@@ -169,7 +199,7 @@ fn resin_names(conn: &mut Conn) -> Result<BTreeMap<ResinId, String>, StoreError>
         .collect())
 }
 
-/// The resin each printer was filled with last.
+/// The resin of each printer's last run.
 fn holds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, ResinId>, StoreError> {
     let rows: Vec<(i64, i64)> = runs::table
         .inner_join(p::table)
