@@ -60,7 +60,7 @@ pub struct GivenOn<'a> {
 }
 
 impl GivenPlan {
-    /// Reads a plan of the format [`FORMAT`].
+    /// Reads a plan, of this format or an older one.
     ///
     /// # Errors
     /// A sentence, with the line.

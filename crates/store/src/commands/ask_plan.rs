@@ -5,9 +5,8 @@ use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::{demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::flow::{PlanEffort, PlanRevision, PlanScope, PlanState, TaskKind, TaskState};
 use wembrit_core::ids::{PlanId, ProjectId};
-use wembrit_core::plan::Plan;
 
-use super::{save_plan, settings, tasks};
+use super::{settings, tasks};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::plans::{load, open_plans};
@@ -81,7 +80,7 @@ pub fn ask(
 }
 
 /// The draft that is shown stays; older plans go.
-fn make_way(
+pub(super) fn make_way(
     conn: &mut Conn,
     project: ProjectId,
     now_ms: i64,
@@ -95,24 +94,6 @@ fn make_way(
         }
     }
     Ok(shown)
-}
-
-/// Takes a plan that was made elsewhere for these lines, as a draft. The draft that is shown stays
-/// beside it.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn take(
-    conn: &mut Conn,
-    project: ProjectId,
-    lines: &[DemandLine],
-    made: &Plan,
-    now_ms: i64,
-) -> Result<PlanId, StoreError> {
-    make_way(conn, project, now_ms)?;
-    let id = begin(conn, project, lines, now_ms)?;
-    save_plan::set_computed(conn, id, made)?;
-    Ok(id)
 }
 
 pub(super) fn begin(

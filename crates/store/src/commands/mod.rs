@@ -35,6 +35,7 @@ pub mod sculpts;
 pub mod settings;
 mod settle_copies;
 mod step_plate;
+pub mod take_plan;
 pub mod tasks;
 pub mod tell_plates;
 pub mod trials;

@@ -6,7 +6,6 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, SculptId, UnitId};
-use wembrit_core::pack::Slots;
 use wembrit_core::plan::{PlanFacts, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
@@ -55,7 +54,7 @@ pub fn plan_facts(
     Ok(PlanFacts {
         printers: printers::list(conn)?,
         accepted_s: accepted_seconds(conn)?,
-        slots: Slots::default(),
+        slots: Default::default(),
         settings: settings::list(conn)?,
         resins: resins::list(conn)?,
         rates: workshop::load(conn)?.rates,

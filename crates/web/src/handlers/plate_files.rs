@@ -199,7 +199,7 @@ pub(crate) async fn take_plan(
     let faults = match read_plan(&app, project, bytes).await? {
         Ok((lines, made)) => {
             let now = app.now_ms();
-            app.write(move |c| commands::ask_plan::take(c, project, &lines, &made, now))
+            app.write(move |c| commands::take_plan::take(c, project, &lines, &made, now))
                 .await?;
             app.tell(Topic::Plates);
             return Ok(go(format!("/projects/{project}/plates")));
