@@ -96,8 +96,7 @@ pub fn improve_plan(
     // Nothing is better than what nothing can be under, but for layers, which are whole.
     let reached = |packings: &[Packing]| {
         let plan = assembled(request, &groups, packings, &left_over);
-        request.slots.is_empty()
-            && plan.seconds() <= plan.bound.seconds + WHOLE_LAYERS_S * plan.plates.len() as f64
+        plan.seconds() <= plan.bound.seconds + WHOLE_LAYERS_S * plan.plates.len() as f64
             && plan.plates.len() as u64 <= plan.bound.plates
     };
     while done < search.steps && !watch.stopped() && !reached(&packings) {

@@ -40,6 +40,14 @@ fn only(text: &str) -> RosterEntry {
 #[case("5 marsh guards (120 pts)", "marsh guards", Some(5), None)]
 #[case("12 Marsh wardens on 25mm bases (8 pts each)", "Marsh wardens", Some(12), Some([25.0, 25.0]))]
 #[case("4 reeves [15 points per model]", "reeves", Some(4), None)]
+#[case("10 Fen Rangers [120]", "Fen Rangers", Some(10), None)]
+#[case(
+    "10 Fen Rangers - spears [120]",
+    "Fen Rangers - spears",
+    Some(10),
+    None
+)]
+#[case("3x Ox cart (30), base 60x40", "Ox cart", Some(3), Some([60.0, 40.0]))]
 #[case("4 reeves, 60 pts total", "reeves", Some(4), None)]
 #[case("4 ea-nasir merchants", "ea-nasir merchants", Some(4), None)]
 #[case("5 marsh guards @120", "marsh guards", Some(5), None)]

@@ -377,6 +377,27 @@ fn cut_points(line: &mut String) {
     }) {
         line.replace_range(from..to, " ");
     }
+    if let Some((from, to)) = bare_points(line) {
+        line.replace_range(from..to, " ");
+    }
+}
+
+/// A number alone in brackets at the end is points where the line begins with a smaller one:
+/// `10 rangers [120]`.
+fn bare_points(line: &str) -> Option<(usize, usize)> {
+    let all = numbers(line);
+    let (first, last) = (all.first()?, all.last()?);
+    let open = line[..last.from].trim_end();
+    let after = line[last.to..].trim_start();
+    let bracketed = [('(', ')'), ('[', ']')].iter().any(|(opens, closes)| {
+        open.ends_with(*opens)
+            && after.trim_end_matches([' ', ',']).strip_prefix(*closes) == Some("")
+    });
+    let begins = line[..first.from]
+        .trim_matches([' ', 'x', 'X', '×'])
+        .is_empty();
+    (bracketed && begins && first.whole && last.value > first.value)
+        .then(|| (open.len() - 1, line.len()))
 }
 
 /// `with spear or axe`, `(3 spear, 2 axe)`.
