@@ -28,6 +28,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("pack", &[]),
     ("schedule", &["flow", "workshop"]),
     ("odds", &[]),
+    ("learn", &[]),
     ("sculpt", &["layers", "mesh", "workshop", "flow"]),
     ("recipe", &["sculpt", "layers", "mesh", "workshop"]),
     ("army", &["flow", "recipe"]),

@@ -42,6 +42,7 @@ pub mod flow;
 pub mod geometry;
 pub mod ids;
 pub mod layers;
+pub mod learn;
 pub mod mesh;
 pub mod numbers;
 pub mod odds;

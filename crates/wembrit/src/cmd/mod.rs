@@ -2,6 +2,7 @@
 
 pub(super) mod apart;
 mod demo;
+mod fit;
 mod measure;
 mod pack;
 mod passphrase;
@@ -26,6 +27,8 @@ pub(crate) enum Command {
     Pack(pack::Pack),
     /// Schedule an instance of plates over printers.
     Schedule(schedule::Schedule),
+    /// Learn from a log of runs or tests.
+    Fit(fit::Fit),
     /// Set the passphrase that lets other devices in; it is read from standard input.
     Passphrase(passphrase::Passphrase),
     /// Measure what comes on standard input, within limits: how the others measure.
@@ -74,6 +77,11 @@ pub(crate) enum CommandError {
         path: PathBuf,
         why: wembrit_core::schedule::ShopInstanceError,
     },
+    #[error("{path}: {why}")]
+    Fit {
+        path: PathBuf,
+        why: wembrit_core::learn::FitCaseError,
+    },
     #[error("no schedule: {0}")]
     Schedule(#[from] wembrit_core::schedule::ScheduleError),
     #[error("the schedule failed its check and was thrown away ({0}); please report this")]
@@ -96,6 +104,7 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Demo(demo) => demo.run(),
         Command::Measure(measure) => measure.run(),
         Command::Schedule(schedule) => schedule.run(),
+        Command::Fit(fit) => fit.run(),
         Command::Pack(pack) => pack.run(),
         Command::Passphrase(set) => set.run(),
         Command::Apart(apart) => apart.run(),

@@ -1,0 +1,144 @@
+//! How long plates really take, by how long was reckoned.
+
+use super::LearnError;
+use super::through::{Before, Through};
+
+/// A run that is over.
+///
+/// # Units
+/// s.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TimedRun {
+    /// What was reckoned from layers and settings.
+    pub reckoned_s: f64,
+    /// What it took.
+    pub actual_s: f64,
+}
+
+/// What a plate will take.
+///
+/// # Units
+/// s.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Predicted {
+    /// What was reckoned.
+    pub reckoned_s: f64,
+    /// What is expected.
+    pub seconds: f64,
+    /// It takes less only so often,
+    pub low_s: f64,
+    /// and more as often.
+    pub high_s: f64,
+}
+
+/// The line of a printer: what plates take against what was reckoned of them.
+///
+/// A line and not a factor: what comes once with every plate is told from what comes with every
+/// layer. The range of a further run widens outside what was logged.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TimeLine {
+    line: Through,
+    runs: usize,
+}
+
+/// Longest run that is believed, s: a year.
+const LONGEST_S: f64 = 3.2e7;
+
+/// What is believed of a printer without a log: that it takes what was reckoned, give or take ten
+/// minutes once and a tenth of everything, with runs some two and a half minutes apart (common
+/// practice, no source). Worth four runs in the spread and next to nothing in the line.
+const WORKSHOP: Before = Before {
+    at: [0.0, 1.0],
+    sure: [
+        (SPREAD_S / 600.0) * (SPREAD_S / 600.0),
+        (SPREAD_S / 0.1) * (SPREAD_S / 0.1),
+    ],
+    freedom: 4.0,
+    spread: SPREAD_S,
+};
+const SPREAD_S: f64 = 150.0;
+
+fn points(runs: &[TimedRun]) -> Result<Vec<[f64; 2]>, LearnError> {
+    let sensible = |s: f64| s.is_finite() && (0.0..=LONGEST_S).contains(&s);
+    if runs.iter().any(|r| !sensible(r.reckoned_s)) {
+        return Err(LearnError::NoNumber("a time that was reckoned"));
+    }
+    if runs.iter().any(|r| !sensible(r.actual_s)) {
+        return Err(LearnError::NoNumber("a time that a run took"));
+    }
+    Ok(runs.iter().map(|r| [r.reckoned_s, r.actual_s]).collect())
+}
+
+impl TimeLine {
+    /// Plain least squares, with nothing believed before.
+    ///
+    /// # Errors
+    /// [`LearnError`] for fewer than three runs, or all of them reckoned alike.
+    pub fn least_squares(runs: &[TimedRun]) -> Result<Self, LearnError> {
+        let points = points(runs)?;
+        if points.len() < 3 {
+            return Err(LearnError::TooFew {
+                found: points.len(),
+                least: 3,
+            });
+        }
+        let line = Through::points(&points).ok_or(LearnError::OnePlace)?;
+        Ok(Self {
+            line,
+            runs: runs.len(),
+        })
+    }
+
+    /// The line of a printer with any number of runs: what is believed of printers moves to what
+    /// this one does.
+    ///
+    /// # Errors
+    /// [`LearnError::NoNumber`].
+    pub fn learned(runs: &[TimedRun]) -> Result<Self, LearnError> {
+        Ok(Self {
+            line: Through::with(&WORKSHOP, &points(runs)?),
+            runs: runs.len(),
+        })
+    }
+
+    /// What a plate takes beside what was reckoned, whatever is on it, s.
+    #[must_use]
+    pub fn intercept_s(&self) -> f64 {
+        self.line.intercept
+    }
+
+    /// What it takes for each second that was reckoned.
+    #[must_use]
+    pub fn slope(&self) -> f64 {
+        self.line.slope
+    }
+
+    /// How far runs lie from the line, s.
+    #[must_use]
+    pub fn residual_s(&self) -> f64 {
+        self.line.residual
+    }
+
+    /// From how many runs it was learned.
+    #[must_use]
+    pub fn runs(&self) -> usize {
+        self.runs
+    }
+
+    /// What the next plate will take; `level` of all runs come out within the range.
+    #[must_use]
+    pub fn predict(&self, reckoned_s: f64, level: f64) -> Predicted {
+        let seconds = self.line.at(reckoned_s);
+        let around = self.line.around(reckoned_s, level);
+        Predicted {
+            reckoned_s,
+            seconds,
+            low_s: seconds - around,
+            high_s: seconds + around,
+        }
+    }
+}
+
+#[cfg(test)]
+#[path = "line_tests.rs"]
+mod line_tests;
