@@ -49,6 +49,7 @@ fn army() -> PackJob {
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
+            low: Vec::new(),
             slots: Slots::default(),
         }],
         clearance_mm: 1.5,

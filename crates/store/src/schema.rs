@@ -678,6 +678,14 @@ diesel::table! {
         assumed -> Text,
         created_at_ms -> BigInt,
         for_trial -> BigInt,
+        light_off_s -> Double,
+        transition_layers -> BigInt,
+        second_lift_mm -> Double,
+        second_lift_mm_per_min -> Double,
+        last_retract_mm -> Double,
+        last_retract_mm_per_min -> Double,
+        bottom_lift_mm -> Double,
+        bottom_lift_mm_per_min -> Double,
     }
 }
 

@@ -60,6 +60,7 @@ impl Instance {
             plate_pull: None,
             constant_s: 0.001,
             per_mm_s: 1.0,
+            low: Vec::new(),
             slots: super::Slots::default(),
         };
         let listed = all

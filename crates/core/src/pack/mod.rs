@@ -54,8 +54,20 @@ pub struct BuildArea {
     pub constant_s: f64,
     /// Time for each mm of the tallest part, s.
     pub per_mm_s: f64,
+    /// Time of the lowest plates, by how tall they are: up to so many mm, and s; both rise. Taller
+    /// ones take the constant and their height.
+    pub low: Vec<[f64; 2]>,
     /// How long a plate keeps it, with the hours in which nobody takes it off.
     pub slots: Slots,
+}
+
+impl BuildArea {
+    /// Time of a plate whose tallest part is so tall, s.
+    #[must_use]
+    pub fn seconds(&self, height_mm: f64) -> f64 {
+        let low = self.low.iter().find(|[up_to, _]| height_mm <= *up_to);
+        low.map_or(self.constant_s + self.per_mm_s * height_mm, |[_, s]| *s)
+    }
 }
 
 /// Some equal copies to be placed.

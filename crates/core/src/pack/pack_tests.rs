@@ -17,6 +17,7 @@ pub(super) fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
         busy_s: 0.0,
         constant_s: 300.0,
         per_mm_s: 160.0,
+        low: Vec::new(),
         slots: Slots::default(),
     }
 }

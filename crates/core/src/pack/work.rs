@@ -130,8 +130,7 @@ impl<'a> Work<'a> {
 
     /// Time of a plate on its printer, s.
     pub(super) fn seconds(&self, build_area: usize, height_mm: f64) -> f64 {
-        let build_area = &self.job.build_areas[build_area];
-        build_area.constant_s + build_area.per_mm_s * height_mm
+        self.job.build_areas[build_area].seconds(height_mm)
     }
 
     /// How long a plate keeps its printer until somebody takes it off, s.

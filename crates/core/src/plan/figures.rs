@@ -13,8 +13,9 @@ use crate::workshop::{Printer, ProcessSetting, Rates};
 #[must_use]
 pub fn build_area(printer: &Printer, setting: &ProcessSetting, busy_s: f64) -> BuildArea {
     let time = |layers| printer.plate_seconds_of(setting, layers, Drawn::default());
-    let bottom = setting.timing.bottom_layers;
-    let bottom_mm = f64::from(bottom) * setting.layer.mm();
+    // Layers at the bottom take longer each: what is no taller than they are is told by the layer.
+    let slow = setting.timing.slow_layers();
+    let tall = |layers: u32| f64::from(layers) * setting.layer.mm();
     let per_mm_s = printer.layer_seconds(setting) / setting.layer.mm();
     BuildArea {
         width_mm: printer.width_mm,
@@ -24,8 +25,9 @@ pub fn build_area(printer: &Printer, setting: &ProcessSetting, busy_s: f64) -> B
         plate_pull: printer.plate_pull,
         margin_mm: printer.margin_mm,
         busy_s,
-        constant_s: time(bottom) - bottom_mm * per_mm_s,
+        constant_s: time(slow) - tall(slow) * per_mm_s,
         per_mm_s,
+        low: (1..slow).map(|n| [tall(n), time(n)]).collect(),
         slots: Slots::default(),
     }
 }

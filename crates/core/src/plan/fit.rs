@@ -73,6 +73,7 @@ pub fn common_factor_on(
         busy_s: 0.0,
         constant_s: 0.0,
         per_mm_s: 1.0,
+        low: Vec::new(),
         slots: Slots::default(),
     };
     let shapes: Vec<(Outline, f64)> = parts
@@ -100,6 +101,7 @@ mod tests {
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
+            low: Vec::new(),
             slots: Slots::default(),
         };
         // Two squares side by side on 100 × 50: each 49.5 wide with 1 mm between.

@@ -56,6 +56,7 @@ fn layout() -> PlateLayout {
             busy_s: 0.0,
             constant_s: 0.0,
             per_mm_s: 1.0,
+            low: Vec::new(),
             slots: crate::pack::Slots::default(),
         },
         clearance_mm: 1.0,

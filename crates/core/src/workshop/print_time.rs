@@ -41,6 +41,22 @@ pub struct LayerTiming {
     pub beam_mm2_per_s: f64,
     /// Speed at which a beam draws outlines, mm/s.
     pub beam_mm_per_s: f64,
+    /// Dark after a move before the light comes on, s.
+    pub light_off_s: f64,
+    /// Layers over which the exposure goes from that of a bottom layer to that of the others.
+    pub transition_layers: u32,
+    /// Second stage of the lift, mm; none where it is 0.
+    pub second_lift_mm: f64,
+    /// Its speed, mm/min.
+    pub second_lift_mm_per_min: f64,
+    /// The last of the way back that has a speed of its own, mm; none where it is 0.
+    pub last_retract_mm: f64,
+    /// That speed, mm/min.
+    pub last_retract_mm_per_min: f64,
+    /// Lift after a bottom layer, mm; that of the others where it is 0.
+    pub bottom_lift_mm: f64,
+    /// Its speed, mm/min.
+    pub bottom_lift_mm_per_min: f64,
 }
 
 impl LayerTiming {
@@ -62,31 +78,82 @@ impl LayerTiming {
             tilt_cycle_s: 4.0,
             beam_mm2_per_s: 100.0,
             beam_mm_per_s: 1000.0,
+            light_off_s: 0.0,
+            transition_layers: 0,
+            second_lift_mm: 0.0,
+            second_lift_mm_per_min: 180.0,
+            last_retract_mm: 0.0,
+            last_retract_mm_per_min: 60.0,
+            bottom_lift_mm: 0.0,
+            bottom_lift_mm_per_min: 60.0,
         }
     }
 
-    /// Movement and rest of one layer without its light, s.
+    /// Movement, rest and dark of one layer without its light, s.
     fn movement_s(&self, kind: MachineKind) -> f64 {
-        let way = |speed: f64| {
-            if speed > 0.0 {
-                self.lift_mm / speed * 60.0
-            } else {
-                0.0
-            }
-        };
+        let up = self.lift_mm + self.second_lift_mm;
+        let lift = way_s(self.lift_mm, self.lift_mm_per_min)
+            + way_s(self.second_lift_mm, self.second_lift_mm_per_min);
+        self.cycle_s(kind, lift, up)
+    }
+
+    /// The same of a bottom layer.
+    fn bottom_movement_s(&self, kind: MachineKind) -> f64 {
+        if self.bottom_lift_mm <= 0.0 {
+            return self.movement_s(kind);
+        }
+        let lift = way_s(self.bottom_lift_mm, self.bottom_lift_mm_per_min);
+        self.cycle_s(kind, lift, self.bottom_lift_mm)
+    }
+
+    /// A layer's movement, with a lift that takes so long and leads so far up.
+    fn cycle_s(&self, kind: MachineKind, lift_s: f64, up_mm: f64) -> f64 {
+        let last = self.last_retract_mm.min(up_mm);
         let moved = match kind {
             MachineKind::TiltingVat => self.tilt_cycle_s,
             MachineKind::Screen | MachineKind::Beam => {
-                way(self.lift_mm_per_min) + way(self.retract_mm_per_min)
+                lift_s
+                    + way_s(up_mm - last, self.retract_mm_per_min)
+                    + way_s(last, self.last_retract_mm_per_min)
             }
         };
-        moved + self.rest_s
+        moved + self.rest_s + self.light_off_s
+    }
+
+    /// Layers that take longer than the others: those at the bottom and those that lead from them.
+    #[must_use]
+    pub fn slow_layers(&self) -> u32 {
+        self.bottom_layers.saturating_add(self.transition_layers)
+    }
+
+    /// Light on all of so many layers, s: the k-th of n transition layers gets
+    /// bottom + (normal − bottom) · k / (n + 1).
+    fn light_s(&self, layers: u32) -> f64 {
+        let bottom = layers.min(self.bottom_layers);
+        let between = (layers - bottom).min(self.transition_layers);
+        let normal = layers - bottom - between;
+        // The sum of the first of them, k from 1.
+        let k = f64::from(between) * (f64::from(between) + 1.0) / 2.0;
+        let step =
+            (self.exposure_s - self.bottom_exposure_s) / (f64::from(self.transition_layers) + 1.0);
+        self.bottom_exposure_s * (f64::from(bottom) + f64::from(between))
+            + step * k
+            + self.exposure_s * f64::from(normal)
     }
 
     /// Time of one normal layer without what a beam draws, s.
     #[must_use]
     pub fn layer_s(&self, kind: MachineKind) -> f64 {
         self.exposure_s + self.movement_s(kind)
+    }
+}
+
+/// How long a way takes at a speed, s.
+fn way_s(mm: f64, mm_per_min: f64) -> f64 {
+    if mm_per_min > 0.0 {
+        mm / mm_per_min * 60.0
+    } else {
+        0.0
     }
 }
 
@@ -114,9 +181,9 @@ pub fn plate_seconds(
     drawn: Drawn,
 ) -> f64 {
     let bottom = layers.min(timing.bottom_layers);
-    let movement = timing.movement_s(kind) * f64::from(layers);
-    let light = timing.exposure_s * f64::from(layers - bottom)
-        + timing.bottom_exposure_s * f64::from(bottom);
+    let movement = timing.movement_s(kind) * f64::from(layers - bottom)
+        + timing.bottom_movement_s(kind) * f64::from(bottom);
+    let light = timing.light_s(layers);
     let rate = |amount: f64, per_s: f64| {
         if per_s > 0.0 {
             amount / layer.mm() / per_s
@@ -170,6 +237,52 @@ mod tests {
             Drawn::default(),
         );
         assert!((seconds - 9247.5).abs() < 1e-9);
+    }
+
+    /// Worked by hand: lift 2 mm at 60 and 5 mm at 180 mm/min, back 7 mm at 210: 2 + 1.67 + 2 s, rest 1
+    /// and dark 0.5; 5 bottom layers of 40 s; six between them and 2.5 s: 6 · 40 − 37.5 · 21/7. Of
+    /// fewer layers those below are counted: the second of six gets 40 − 37.5 · 2/7.
+    #[rstest]
+    #[case::a_plate(1000, 10_026.666_667)]
+    #[case::bottom_layers_only(3, 60.0 + 3.0 * (40.0 + 7.166_667))]
+    #[case::into_the_transition(7, 60.0 + 5.0 * 40.0 + 40.0 - 37.5 / 7.0 + 40.0 - 75.0 / 7.0 + 7.0 * 7.166_667)]
+    fn lifts_have_stages_and_bottom_layers_fade(#[case] layers: u32, #[case] known: f64) {
+        let timing = LayerTiming {
+            lift_mm: 2.0,
+            lift_mm_per_min: 60.0,
+            second_lift_mm: 5.0,
+            second_lift_mm_per_min: 180.0,
+            retract_mm_per_min: 210.0,
+            rest_s: 1.0,
+            light_off_s: 0.5,
+            transition_layers: 6,
+            ..screen()
+        };
+        let seconds = |timing: &LayerTiming| {
+            let none = Drawn::default();
+            plate_seconds(MachineKind::Screen, 60.0, timing, layer(0.05), layers, none)
+        };
+        assert!(
+            (seconds(&timing) - known).abs() < 1e-3,
+            "{}",
+            seconds(&timing)
+        );
+        // The last 2 mm back at 60 mm/min take 2 s in place of 0.57. Bottom layers lifted 10.5 mm at 90
+        // and taken back at 210 take 7 + 3 s in place of 5.67.
+        let slow = LayerTiming {
+            last_retract_mm: 2.0,
+            last_retract_mm_per_min: 60.0,
+            ..timing.clone()
+        };
+        let more = (2.0 - 2.0 / 3.5) * f64::from(layers);
+        assert!((seconds(&slow) - known - more).abs() < 1e-3);
+        let high = LayerTiming {
+            bottom_lift_mm: 10.5,
+            bottom_lift_mm_per_min: 90.0,
+            ..timing
+        };
+        let more = (7.0 + 3.0 - 5.666_667) * f64::from(layers.min(5));
+        assert!((seconds(&high) - known - more).abs() < 1e-3);
     }
 
     /// 5,000 layers in 7 h 30 min are 5.4 s each (common practice, no source).

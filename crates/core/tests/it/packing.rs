@@ -24,6 +24,7 @@ fn build_area(width_mm: f64, depth_mm: f64) -> BuildArea {
         busy_s: 0.0,
         constant_s: 0.001,
         per_mm_s: 1.0,
+        low: Vec::new(),
         slots: Slots::default(),
     }
 }

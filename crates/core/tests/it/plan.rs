@@ -20,7 +20,7 @@ use wembrit_core::plan::{
 use wembrit_core::recipe::scale::AtOne;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
-use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
+use wembrit_core::workshop::print_time::{Drawn, LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::ResinFacts;
 use wembrit_core::workshop::{Printer, ProcessSetting, Rates};
 
@@ -491,4 +491,24 @@ fn a_factor_that_is_offered_is_never_too_large_for_a_plan(
         matches!(why, NotPlanned::TooTall | NotPlanned::TooWide),
         "{why}"
     );
+}
+
+/// What the packer reckons of a height is what the plate takes, down to a single layer: bottom and
+/// transition layers take longer each.
+#[rstest]
+#[case::as_assumed(0, 0.0)]
+#[case::fading(8, 0.0)]
+#[case::lifted_more_at_the_bottom(5, 12.0)]
+fn the_packer_reckons_what_a_plate_takes(#[case] transition: u32, #[case] bottom_lift_mm: f64) {
+    let request = request(vec![part(1, 20.0, 1)]);
+    let printer = &request.printers[0];
+    let mut setting = request.settings[0].clone();
+    setting.timing.transition_layers = transition;
+    setting.timing.bottom_lift_mm = bottom_lift_mm;
+    let area = build_area(printer, &setting, 0.0);
+    for layers in (1..40).chain([400, 3000]) {
+        let tall = f64::from(layers) * setting.layer.mm();
+        let takes = printer.plate_seconds_of(&setting, layers, Drawn::default());
+        assert!((area.seconds(tall) - takes).abs() < 1e-6, "{layers} layers");
+    }
 }

@@ -35,6 +35,7 @@ fn build_area(width_mm: f64, depth_mm: f64, per_mm_s: f64) -> BuildArea {
         busy_s: 0.0,
         constant_s: 0.0,
         per_mm_s,
+        low: Vec::new(),
         slots: Slots::default(),
     }
 }

@@ -13,7 +13,9 @@ use crate::schema::{process_settings as ps, setting_versions as sv};
 
 /// Every field of a timing, as named in `assumed`.
 pub const TIMING_FIELDS: &str = "exposure_s,bottom_layers,bottom_exposure_s,lift_mm,lift_mm_per_min,\
-retract_mm_per_min,rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s";
+retract_mm_per_min,rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s,\
+light_off_s,transition_layers,second_lift_mm,second_lift_mm_per_min,last_retract_mm,\
+last_retract_mm_per_min,bottom_lift_mm,bottom_lift_mm_per_min";
 
 /// The setting of a printer, resin and layer height; made with assumed figures when there is
 /// none yet.
@@ -125,6 +127,14 @@ fn insert(
             sv::tilt_cycle_s.eq(timing.tilt_cycle_s),
             sv::beam_mm2_per_s.eq(timing.beam_mm2_per_s),
             sv::beam_mm_per_s.eq(timing.beam_mm_per_s),
+            sv::light_off_s.eq(timing.light_off_s),
+            sv::transition_layers.eq(i64::from(timing.transition_layers)),
+            sv::second_lift_mm.eq(timing.second_lift_mm),
+            sv::second_lift_mm_per_min.eq(timing.second_lift_mm_per_min),
+            sv::last_retract_mm.eq(timing.last_retract_mm),
+            sv::last_retract_mm_per_min.eq(timing.last_retract_mm_per_min),
+            sv::bottom_lift_mm.eq(timing.bottom_lift_mm),
+            sv::bottom_lift_mm_per_min.eq(timing.bottom_lift_mm_per_min),
             sv::assumed.eq(assumed),
             sv::created_at_ms.eq(now_ms),
         ))

@@ -162,6 +162,14 @@ pub(crate) struct SettingVersionRow {
     beam_mm2_per_s: f64,
     beam_mm_per_s: f64,
     assumed: String,
+    light_off_s: f64,
+    transition_layers: i64,
+    second_lift_mm: f64,
+    second_lift_mm_per_min: f64,
+    last_retract_mm: f64,
+    last_retract_mm_per_min: f64,
+    bottom_lift_mm: f64,
+    bottom_lift_mm_per_min: f64,
 }
 
 /// A process setting with one of its versions.
@@ -187,6 +195,14 @@ impl Row for (SettingRow, SettingVersionRow) {
                 tilt_cycle_s: v.tilt_cycle_s,
                 beam_mm2_per_s: v.beam_mm2_per_s,
                 beam_mm_per_s: v.beam_mm_per_s,
+                light_off_s: v.light_off_s,
+                transition_layers: count(v.transition_layers),
+                second_lift_mm: v.second_lift_mm,
+                second_lift_mm_per_min: v.second_lift_mm_per_min,
+                last_retract_mm: v.last_retract_mm,
+                last_retract_mm_per_min: v.last_retract_mm_per_min,
+                bottom_lift_mm: v.bottom_lift_mm,
+                bottom_lift_mm_per_min: v.bottom_lift_mm_per_min,
             },
             assumed: v.assumed,
         })

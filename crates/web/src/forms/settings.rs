@@ -14,6 +14,8 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
         Field::number("bottom_layers", "Bottom layers", "layers", t.bottom_layers),
         Field::number("bottom_exposure_s", "Exposure of a bottom layer", "s", plain(t.bottom_exposure_s))
             .hint("Too short: the print falls off the plate. Too long: it spreads and is hard to take off."),
+        Field::number("transition_layers", "Transition layers", "layers", t.transition_layers)
+            .hint("Over so many the exposure goes down to that of the others."),
     ];
     if kind == MachineKind::TiltingVat {
         fields.push(Field::number(
@@ -23,20 +25,75 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
             plain(t.tilt_cycle_s),
         ));
     } else {
-        fields.push(Field::number("lift_mm", "Lift", "mm", plain(t.lift_mm)));
+        fields.push(Field::number(
+            "lift_mm",
+            "Lift, first stage",
+            "mm",
+            plain(t.lift_mm),
+        ));
         fields.push(Field::number(
             "lift_mm_per_min",
             "Lift speed",
             "mm/min",
             plain(t.lift_mm_per_min),
         ));
-        fields.push(Field::number(
-            "retract_mm_per_min",
-            "Way back",
-            "mm/min",
-            plain(t.retract_mm_per_min),
-        ));
+        fields.extend([
+            Field::number(
+                "second_lift_mm",
+                "Second stage",
+                "mm",
+                plain(t.second_lift_mm),
+            )
+            .hint("0 where the lift has one."),
+            Field::number(
+                "second_lift_mm_per_min",
+                "Speed of the second",
+                "mm/min",
+                plain(t.second_lift_mm_per_min),
+            ),
+            Field::number(
+                "retract_mm_per_min",
+                "Way back",
+                "mm/min",
+                plain(t.retract_mm_per_min),
+            ),
+            Field::number(
+                "last_retract_mm",
+                "The last of it",
+                "mm",
+                plain(t.last_retract_mm),
+            )
+            .hint("0 where all of it has one speed."),
+            Field::number(
+                "last_retract_mm_per_min",
+                "Speed of the last",
+                "mm/min",
+                plain(t.last_retract_mm_per_min),
+            ),
+            Field::number(
+                "bottom_lift_mm",
+                "Lift of a bottom layer",
+                "mm",
+                plain(t.bottom_lift_mm),
+            )
+            .hint("0 where it is that of the others."),
+            Field::number(
+                "bottom_lift_mm_per_min",
+                "Its speed",
+                "mm/min",
+                plain(t.bottom_lift_mm_per_min),
+            ),
+        ]);
     }
+    fields.push(
+        Field::number(
+            "light_off_s",
+            "Dark before the light",
+            "s",
+            plain(t.light_off_s),
+        )
+        .hint("Resin comes to rest after a move."),
+    );
     fields.push(Field::number(
         "rest_s",
         "Rests of a layer together",
@@ -72,6 +129,8 @@ pub(crate) fn read(
         bottom_layers: r.whole("bottom_layers", 0, 200),
         bottom_exposure_s: r.number("bottom_exposure_s", 0.05, 1200.0),
         rest_s: r.number("rest_s", 0.0, 600.0),
+        light_off_s: r.number("light_off_s", 0.0, 600.0),
+        transition_layers: r.whole("transition_layers", 0, 200),
         ..known.clone()
     };
     if kind == MachineKind::TiltingVat {
@@ -79,7 +138,16 @@ pub(crate) fn read(
     } else {
         timing.lift_mm = r.number("lift_mm", 0.0, 50.0);
         timing.lift_mm_per_min = r.number("lift_mm_per_min", 1.0, 5000.0);
+        timing.second_lift_mm = r.number("second_lift_mm", 0.0, 50.0);
+        timing.second_lift_mm_per_min = r.number("second_lift_mm_per_min", 1.0, 5000.0);
         timing.retract_mm_per_min = r.number("retract_mm_per_min", 1.0, 5000.0);
+        timing.last_retract_mm = r.number("last_retract_mm", 0.0, 50.0);
+        timing.last_retract_mm_per_min = r.number("last_retract_mm_per_min", 1.0, 5000.0);
+        timing.bottom_lift_mm = r.number("bottom_lift_mm", 0.0, 50.0);
+        timing.bottom_lift_mm_per_min = r.number("bottom_lift_mm_per_min", 1.0, 5000.0);
+        if timing.last_retract_mm > timing.lift_mm + timing.second_lift_mm {
+            r.refuse("last_retract_mm", "is more than the whole way back");
+        }
     }
     if kind == MachineKind::Beam {
         timing.beam_mm2_per_s = r.number("beam_mm2_per_s", 0.1, 100_000.0);

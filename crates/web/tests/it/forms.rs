@@ -92,9 +92,14 @@ async fn a_changed_recipe_is_a_new_version_and_a_changed_timing_too() {
 
     let setting = app.store.read(settings::list).unwrap()[0].clone();
     let form = format!(
-        "row_version={}&exposure_s=3.5&bottom_layers=6&bottom_exposure_s=30&lift_mm=6&lift_mm_per_min=120&retract_mm_per_min=180&rest_s=1",
+        "row_version={}&exposure_s=3.5&bottom_layers=6&bottom_exposure_s=30&lift_mm=6&lift_mm_per_min=120&retract_mm_per_min=180&rest_s=1&light_off_s=0.5&transition_layers=6&second_lift_mm=0&second_lift_mm_per_min=180&last_retract_mm=2&last_retract_mm_per_min=60&bottom_lift_mm=0&bottom_lift_mm_per_min=60",
         setting.number
     );
+    let far = form.replace("last_retract_mm=2", "last_retract_mm=9");
+    app.post(&format!("/settings/{}", setting.id), &far)
+        .await
+        .is(422)
+        .says("is more than the whole way back");
     app.post(&format!("/settings/{}", setting.id), &form)
         .await
         .is(303);
@@ -102,6 +107,15 @@ async fn a_changed_recipe_is_a_new_version_and_a_changed_timing_too() {
     assert_eq!(
         (after.number, after.timing.exposure_s),
         (setting.number + 1, 3.5)
+    );
+    let timing = after.timing;
+    assert_eq!(
+        (
+            timing.light_off_s,
+            timing.transition_layers,
+            timing.last_retract_mm
+        ),
+        (0.5, 6, 2.0)
     );
     assert!(!after.assumed.split(',').any(|f| f == "exposure_s"));
     app.post(&format!("/settings/{}", setting.id), &form)
