@@ -197,6 +197,8 @@ pub(crate) struct Field {
     pub(crate) value: String,
     pub(crate) fault: String,
     pub(crate) assumed: bool,
+    /// It stands folded away among what few machines have; not while it is typed wrong.
+    pub(crate) folded: bool,
     /// What stands there now, when somebody else changed it meanwhile.
     pub(crate) now: Option<String>,
 }
@@ -217,6 +219,7 @@ impl Field {
             value: value.to_string(),
             fault: String::new(),
             assumed: false,
+            folded: false,
             now: None,
         }
     }
@@ -239,6 +242,11 @@ impl Field {
             unit,
             ..Self::new(name, label, Kind::Number, value)
         }
+    }
+
+    /// Folded away where that is so.
+    pub(crate) fn folded(self, folded: bool) -> Self {
+        Self { folded, ..self }
     }
 
     pub(crate) fn hint(self, hint: &'static str) -> Self {

@@ -15,7 +15,8 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
         Field::number("bottom_exposure_s", "Exposure of a bottom layer", "s", plain(t.bottom_exposure_s))
             .hint("Too short: the print falls off the plate. Too long: it spreads and is hard to take off."),
         Field::number("transition_layers", "Transition layers", "layers", t.transition_layers)
-            .hint("Over so many the exposure goes down to that of the others."),
+            .hint("Over so many the exposure goes down to that of the others.")
+            .folded(t.transition_layers == 0),
     ];
     if kind == MachineKind::TiltingVat {
         fields.push(Field::number(
@@ -25,12 +26,7 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
             plain(t.tilt_cycle_s),
         ));
     } else {
-        fields.push(Field::number(
-            "lift_mm",
-            "Lift, first stage",
-            "mm",
-            plain(t.lift_mm),
-        ));
+        fields.push(Field::number("lift_mm", "Lift", "mm", plain(t.lift_mm)));
         fields.push(Field::number(
             "lift_mm_per_min",
             "Lift speed",
@@ -40,17 +36,19 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
         fields.extend([
             Field::number(
                 "second_lift_mm",
-                "Second stage",
+                "Second stage of the lift",
                 "mm",
                 plain(t.second_lift_mm),
             )
-            .hint("0 where the lift has one."),
+            .hint("0 where the lift has one.")
+            .folded(t.second_lift_mm == 0.0),
             Field::number(
                 "second_lift_mm_per_min",
-                "Speed of the second",
+                "Speed of that stage",
                 "mm/min",
                 plain(t.second_lift_mm_per_min),
-            ),
+            )
+            .folded(t.second_lift_mm == 0.0),
             Field::number(
                 "retract_mm_per_min",
                 "Way back",
@@ -59,30 +57,34 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
             ),
             Field::number(
                 "last_retract_mm",
-                "The last of it",
+                "Last of the way back",
                 "mm",
                 plain(t.last_retract_mm),
             )
-            .hint("0 where all of it has one speed."),
+            .hint("0 where all of it has one speed.")
+            .folded(t.last_retract_mm == 0.0),
             Field::number(
                 "last_retract_mm_per_min",
                 "Speed of the last",
                 "mm/min",
                 plain(t.last_retract_mm_per_min),
-            ),
+            )
+            .folded(t.last_retract_mm == 0.0),
             Field::number(
                 "bottom_lift_mm",
                 "Lift of a bottom layer",
                 "mm",
                 plain(t.bottom_lift_mm),
             )
-            .hint("0 where it is that of the others."),
+            .hint("0 where it is that of the others.")
+            .folded(t.bottom_lift_mm == 0.0),
             Field::number(
                 "bottom_lift_mm_per_min",
-                "Its speed",
+                "Speed of that lift",
                 "mm/min",
                 plain(t.bottom_lift_mm_per_min),
-            ),
+            )
+            .folded(t.bottom_lift_mm == 0.0),
         ]);
     }
     fields.push(
@@ -92,7 +94,8 @@ pub(crate) fn fields(kind: MachineKind, setting: &ProcessSetting) -> Vec<Field> 
             "s",
             plain(t.light_off_s),
         )
-        .hint("Resin comes to rest after a move."),
+        .hint("Resin comes to rest after a move.")
+        .folded(t.light_off_s == 0.0),
     );
     fields.push(Field::number(
         "rest_s",

@@ -268,6 +268,15 @@ impl FormView {
         self.fields.iter().filter(|f| !f.fault.is_empty()).count()
     }
 
+    pub(crate) fn any_folded(&self) -> bool {
+        self.fields.iter().any(Self::is_folded)
+    }
+
+    /// Folded away: a fault, or what somebody else typed, is shown.
+    pub(crate) fn is_folded(field: &Field) -> bool {
+        field.folded && field.fault.is_empty() && field.now.is_none()
+    }
+
     pub(crate) fn any_assumed(&self) -> bool {
         self.fields.iter().any(|f| f.assumed)
     }
