@@ -3,11 +3,11 @@
 use std::fmt::Write as _;
 
 use svg::Document;
-use svg::node::element::{Rectangle, SVG, Style};
+use svg::node::element::{Rectangle, Style};
 use wembrit_core::geometry::Point;
 
 use crate::ink::{line, round, shape, words};
-use crate::ruler::{INK, Ruler, draw_ruler};
+use crate::ruler::{INK, Ruler, ruler};
 use crate::sorting::NumberedCopy;
 
 /// A part on a plate, with the numbers of its copies.
@@ -267,31 +267,17 @@ pub fn write_plate_page(of: &PlatePage) -> String {
 pub fn write_schedule_page(of: &SchedulePage) -> String {
     let [width, height] = LANDSCAPE;
     let room = width - 2.0 * EDGE;
-    let ruler = draw_ruler(&of.ruler);
-    // As tall as it is for its width.
-    let sides = ruler.split("viewBox=\"").nth(1).and_then(|rest| {
-        let box_of = rest.split('"').next()?;
-        let mut sides = box_of
-            .split([' ', ','])
-            .filter_map(|n| n.parse::<f64>().ok());
-        sides.nth(2).zip(sides.next())
+    let mut tall = 0.0;
+    let placed = ruler(&of.ruler, false).map(|(drawing, [w, h])| {
+        // As tall as it is for its width.
+        tall = (room * h / w).min(90.0);
+        drawing
+            .set("x", EDGE)
+            .set("y", EDGE + 12.0)
+            .set("width", room)
+            .set("height", round(tall))
+            .set("class", "times")
     });
-    let tall = sides.map_or(0.0, |(w, h)| room * h / w.max(1.0)).min(90.0);
-    let inner = ruler.split_once('>').map_or("", |(_, rest)| rest);
-    let inner = inner.trim_end().trim_end_matches("</svg>");
-    let placed = SVG::new()
-        .set("x", EDGE)
-        .set("y", EDGE + 12.0)
-        .set("width", room)
-        .set("height", round(tall))
-        .set(
-            "viewBox",
-            sides.map_or_else(String::new, |(w, h)| format!("0 0 {w} {h}")),
-        )
-        .set("class", "times")
-        .add(svg::node::Blob::new(
-            inner.replace("href=\"/plates/", "data-of=\""),
-        ));
     // The ruler's own units are smaller than those of the page.
     let times = INK.replace("text{", ".times text{");
     let mut document = page(LANDSCAPE, &format!("{SHEET}{times}")).add(words(
@@ -299,7 +285,7 @@ pub fn write_schedule_page(of: &SchedulePage) -> String {
         [EDGE, EDGE + 6.0],
         "title",
     ));
-    if tall > 0.0 {
+    if let Some(placed) = placed {
         document = document.add(placed);
     }
     let columns = 4;

@@ -64,20 +64,23 @@ pub struct Ruler {
     pub wanted: Vec<(i64, String)>,
 }
 
-/// Draws the ruler; nothing where there is no printer.
+/// Draws the ruler, its bars leading to their plates; nothing where there is no printer.
 #[must_use]
 pub fn draw_ruler(of: &Ruler) -> String {
+    ruler(of, true).map_or_else(String::new, |(drawing, _)| drawing.to_string())
+}
+
+/// The ruler with its width and height; on paper its bars lead nowhere.
+pub(crate) fn ruler(of: &Ruler, leads: bool) -> Option<(Document, [f64; 2])> {
     let (from, to) = of.span_ms;
     if of.rows.is_empty() || to <= from {
-        return String::new();
+        return None;
     }
     let x = |ms: i64| LEFT + WIDTH * ((ms.clamp(from, to) - from) as f64 / (to - from) as f64);
     let bottom = TOP + (of.rows.len() as f64 + 1.0) * ROW;
+    let size = [round(LEFT + WIDTH + 6.0), round(bottom + 4.0)];
     let mut all = Document::new()
-        .set(
-            "viewBox",
-            (0, 0, round(LEFT + WIDTH + 6.0), round(bottom + 4.0)),
-        )
+        .set("viewBox", (0, 0, size[0], size[1]))
         .set("class", "ruler-of-days")
         .set("data-from", from)
         .set("data-to", to)
@@ -122,7 +125,7 @@ pub fn draw_ruler(of: &Ruler) -> String {
             .set("data-printer", row.printer)
             .set("data-y", y);
         for bar in &row.bars {
-            group = group.add(drawn(bar, &x, y));
+            group = group.add(drawn(bar, leads, &x, y));
         }
         all = all.add(group);
     }
@@ -146,7 +149,7 @@ pub fn draw_ruler(of: &Ruler) -> String {
         let here = x(of.now_ms);
         all = all.add(line([here, TOP - 12.0], [here, bottom], "now"));
     }
-    all.to_string()
+    Some((all, size))
 }
 
 /// Black ink on white, for paper.
@@ -162,12 +165,15 @@ fn rect([x, y]: [f64; 2], [width, height]: [f64; 2], class: &str) -> Rectangle {
 }
 
 /// Put on, printed, waiting to be taken off: three widths of one bar.
-fn drawn(bar: &RulerBar, x: &dyn Fn(i64) -> f64, y: f64) -> Anchor {
+fn drawn(bar: &RulerBar, leads: bool, x: &dyn Fn(i64) -> f64, y: f64) -> Anchor {
     let [load, prints, printed, end] =
         [bar.load_ms, bar.prints_ms, bar.printed_ms, bar.end_ms].map(x);
     let class = if bar.runs { "bar is-running" } else { "bar" };
-    let mut all = Anchor::new()
-        .set("href", format!("/plates/{}", bar.plate))
+    let mut all = Anchor::new();
+    if leads {
+        all = all.set("href", format!("/plates/{}", bar.plate));
+    }
+    all = all
         .set("class", class)
         .set("data-plate", bar.plate)
         .set("data-load", bar.load_ms)

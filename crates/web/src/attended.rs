@@ -9,6 +9,9 @@ use jiff::{Timestamp, ToSpan};
 use wembrit_core::pack::Slots;
 use wembrit_core::schedule::{Moments, Work};
 use wembrit_core::workshop::attendance::{Attendance, Date, DayWindow};
+use wembrit_store::{Conn, StoreError, queries};
+
+use crate::views::show;
 
 /// Days that are looked ahead: what takes longer is said to take too long.
 pub(crate) const DAYS_AHEAD: i32 = 120;
@@ -65,11 +68,14 @@ pub(crate) fn moments(of: &Attendance, zone: &TimeZone, now_ms: i64) -> Moments 
     }
 }
 
-/// How long a plate keeps a printer, by how long it prints.
-pub(crate) fn slots(of: &Attendance, zone: &TimeZone, now_ms: i64) -> Slots {
-    let nothing = BTreeMap::new();
-    let work = Work::of(&[], (&[], &[]), &nothing, of, moments(of, zone, now_ms));
-    Slots::new(work.slots())
+/// How long a plate keeps a printer, by how long it prints, in the hours somebody is there from now
+/// on.
+pub(crate) fn slots(conn: &mut Conn, now_ms: i64) -> Result<Slots, StoreError> {
+    let of = queries::attendance::load(conn)?;
+    let zone = show::zone(&queries::workshop::load(conn)?.time_zone);
+    let (nothing, moments) = (BTreeMap::new(), moments(&of, &zone, now_ms));
+    let work = Work::of(&[], (&[], &[]), &nothing, &of, moments);
+    Ok(Slots::new(work.slots()))
 }
 
 fn window(date: civil::Date, of: DayWindow, zone: &TimeZone) -> Option<(i64, i64)> {

@@ -14,8 +14,8 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, attendance, bin, compare, concerns, door, events, finishing, kits, matching,
-    muster, photos, plans, plate_files, plates, practice, recipes, rosters, runs, schedule,
-    sculpts, setups, start, today, trials, unit_moves, workshop,
+    muster, photos, plan_files, plans, plate_files, plates, practice, recipes, rosters, runs,
+    schedule, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -173,10 +173,10 @@ fn plate_routes() -> Router<App> {
         .route("/plans/{id}/advice", get(advice::of_plan))
         .route("/plans/{id}/ends", get(schedule::ends_of))
         .route("/plans/{id}/ends/{other}", get(schedule::ends_beside))
-        .route("/plans/{id}/file/{format}", get(plate_files::plan))
+        .route("/plans/{id}/file/{format}", get(plan_files::of_plan))
         .route(
             "/projects/{id}/plan/file",
-            post(plate_files::take_plan).layer(DefaultBodyLimit::max(PLAN_BYTES)),
+            post(plan_files::take).layer(DefaultBodyLimit::max(PLAN_BYTES)),
         )
         .route("/plans/{id}/stop", post(plans::stop))
         .route("/plans/{id}/beside/{other}", get(plans::beside))
@@ -195,10 +195,7 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}", get(plates::show))
         .route("/plates/{id}/mesh/{format}", get(plate_files::plate))
         .route("/plates/{id}/page/{format}", get(plate_files::page))
-        .route(
-            "/projects/{id}/plates/{format}",
-            get(plate_files::plates_of),
-        )
+        .route("/projects/{id}/plates/{format}", get(plan_files::accepted))
         .route("/plates/{id}/change", post(plates::change))
         .route("/plates/{id}/advice", get(advice::of_plate))
         .route("/plates/{id}/sorting", get(plates::sorting))

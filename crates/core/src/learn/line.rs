@@ -36,10 +36,7 @@ pub struct Predicted {
 /// A line and not a factor: what comes once with every plate is told from what comes with every
 /// layer. The range of a further run widens outside what was logged.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct TimeLine {
-    line: Through,
-    runs: usize,
-}
+pub struct TimeLine(Through);
 
 /// Longest run that is believed, s: a year.
 const LONGEST_S: f64 = 3.2e7;
@@ -83,10 +80,7 @@ impl TimeLine {
             });
         }
         let line = Through::points(&points).ok_or(LearnError::OnePlace)?;
-        Ok(Self {
-            line,
-            runs: runs.len(),
-        })
+        Ok(Self(line))
     }
 
     /// The line of a printer with any number of runs: what is believed of printers moves to what
@@ -95,41 +89,32 @@ impl TimeLine {
     /// # Errors
     /// [`LearnError::NoNumber`].
     pub fn learned(runs: &[TimedRun]) -> Result<Self, LearnError> {
-        Ok(Self {
-            line: Through::with(&WORKSHOP, &points(runs)?),
-            runs: runs.len(),
-        })
+        Ok(Self(Through::with(&WORKSHOP, &points(runs)?)))
     }
 
     /// What a plate takes beside what was reckoned, whatever is on it, s.
     #[must_use]
     pub fn intercept_s(&self) -> f64 {
-        self.line.intercept
+        self.0.intercept
     }
 
     /// What it takes for each second that was reckoned.
     #[must_use]
     pub fn slope(&self) -> f64 {
-        self.line.slope
+        self.0.slope
     }
 
     /// How far runs lie from the line, s.
     #[must_use]
     pub fn residual_s(&self) -> f64 {
-        self.line.residual
-    }
-
-    /// From how many runs it was learned.
-    #[must_use]
-    pub fn runs(&self) -> usize {
-        self.runs
+        self.0.residual
     }
 
     /// What the next plate will take; `level` of all runs come out within the range.
     #[must_use]
     pub fn predict(&self, reckoned_s: f64, level: f64) -> Predicted {
-        let seconds = self.line.at(reckoned_s);
-        let around = self.line.around(reckoned_s, level);
+        let seconds = self.0.at(reckoned_s);
+        let around = self.0.around(reckoned_s, level);
         Predicted {
             reckoned_s,
             seconds,

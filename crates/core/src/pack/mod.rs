@@ -65,8 +65,9 @@ impl BuildArea {
     /// Time of a plate whose tallest part is so tall, s.
     #[must_use]
     pub fn seconds(&self, height_mm: f64) -> f64 {
-        let low = self.low.iter().find(|[up_to, _]| height_mm <= *up_to);
-        low.map_or(self.constant_s + self.per_mm_s * height_mm, |[_, s]| *s)
+        let low = self.low.partition_point(|[up_to, _]| *up_to < height_mm);
+        let linear = || self.constant_s + self.per_mm_s * height_mm;
+        self.low.get(low).map_or_else(linear, |[_, s]| *s)
     }
 }
 

@@ -234,6 +234,14 @@ impl GivenPlate {
                 format!("copy {copy}: its recipe asks for another resin or layer height")
             })
             .collect();
+        // The judge looks at every pair: what cannot be there at all is not brought before it.
+        let covered: f64 = here.iter().map(|p| p.outline.area_mm2()).sum();
+        if covered > printer.width_mm * printer.depth_mm {
+            return Err(one(format!(
+                "its {} copies cover more than the whole plate",
+                here.len()
+            )));
+        }
         let layout = PlateLayout {
             build_area: build_area(printer, setting, 0.0),
             clearance_mm: on.request.rates.clearance_mm,

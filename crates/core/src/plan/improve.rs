@@ -322,33 +322,34 @@ fn assembled(
     }
     let late = late.into_iter().map(|(p, n)| (p, n, NotPlanned::TooLate));
     plan.left_over.extend(late);
-    plan.bound = bound(request, groups, &plan.left_over);
+    let mut out: BTreeMap<PartId, u64> = BTreeMap::new();
+    for (part, copies, why) in &plan.left_over {
+        // What an untried recipe lets nobody plan was not asked of the packer either.
+        if *why != NotPlanned::Untried {
+            *out.entry(*part).or_default() += copies;
+        }
+    }
+    plan.bound = bound(request, groups, &out);
     plan
 }
 
 /// What no plan for what is wanted can be under, but for copies that are in no plan.
 pub(super) fn bound_of(request: &PlanRequest, pool: &BTreeMap<PartId, u64>) -> PlanBound {
-    let pool = pool
-        .iter()
-        .map(|(part, n)| (*part, *n, NotPlanned::TooLate));
-    let pool: Vec<_> = pool.collect();
-    bound(request, &what_can_be_planned(request).0, &pool)
+    bound(request, &what_can_be_planned(request).0, pool)
 }
 
-/// What no plan for these copies can be under: the groups' bounds, summed.
+/// What no plan can be under, but for copies that are in none: the groups' bounds, summed.
 fn bound(
     request: &PlanRequest,
     groups: &[PlanGroup<'_>],
-    left_over: &[(PartId, u64, NotPlanned)],
+    out: &BTreeMap<PartId, u64>,
 ) -> PlanBound {
     let mut bound = PlanBound::default();
     for group in groups {
         let mut job = group.job(request, &BTreeMap::new());
         for (part, item) in group.parts.iter().zip(&mut job.items) {
-            let left = left_over
-                .iter()
-                .filter(|(id, _, why)| *id == part.id && *why != NotPlanned::Untried);
-            item.copies = item.copies.saturating_sub(left.map(|l| l.1).sum());
+            let out = out.get(&part.id).copied().unwrap_or(0);
+            item.copies = item.copies.saturating_sub(out);
         }
         let of_group = lower_bound(&job);
         bound.seconds += of_group.seconds;

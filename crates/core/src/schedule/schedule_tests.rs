@@ -490,4 +490,12 @@ fn a_timetable_says_when_in_moments() {
         table(&work).end_of(ProjectId(1)).unwrap()
     );
     assert!(of.otherwise.iter().all(|o| o.0 != WhatIf::AnyPrinter));
+    // The spares of another project are not offered to this one.
+    work.due.push(Due {
+        project: ProjectId(3),
+        ..due(2, 2.0)
+    });
+    let asked = answers(&work, &[], &[ProjectId(1)], search(2), &Unwatched);
+    let of = asked.unwrap().1.remove(0);
+    assert!(of.otherwise.iter().all(|o| o.0 != WhatIf::NoSpares));
 }

@@ -7,7 +7,7 @@ use super::bound::ScheduleBound;
 use super::deadline::{Possible, possible};
 use super::lay::ScheduleError;
 use super::search::ScheduleSearch;
-use super::timetable::{Timetable, Work};
+use super::timetable::{Due, Timetable, Work};
 
 /// Something that would be otherwise.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -112,6 +112,11 @@ pub fn answers(
         };
         let (bound_ms, bound) = own.bound(*project, &table, watch);
         let (mut otherwise, mut moved) = (Vec::new(), Vec::new());
+        // Only its own spares: the numbers of plates are a project's.
+        let mut work = work.clone();
+        let theirs = |d: &&Due| d.project == *project;
+        let own: Vec<PlateId> = work.due.iter().filter(theirs).map(|d| d.plate).collect();
+        work.spare.retain(|p| own.contains(p));
         let mut tried = vec![WhatIf::AnyPrinter, WhatIf::Longer(120), WhatIf::Always];
         if !work.spare.is_empty() {
             tried.push(WhatIf::NoSpares);

@@ -8,14 +8,13 @@ use axum::http::HeaderMap;
 use axum::response::Html;
 use wembrit_core::ids::{PlanId, PlateId};
 use wembrit_store::queries::pages::plans::{Advised, advised, advised_plate};
-use wembrit_store::queries::{attendance, workshop};
 
 use super::{Id, is_fragment, page};
 use crate::attended;
 use crate::error::WebError;
 use crate::state::App;
 use crate::views::advice::{AdvicePage, PlanAdviceView};
-use crate::views::{Tab, html, show};
+use crate::views::{Tab, html};
 use crate::worked::A_MOMENT;
 
 /// Plate by plate of a plan.
@@ -58,10 +57,8 @@ async fn answer(
             .collect()
     });
     let found = found.await;
-    let (attendance, zone) = app
-        .read(|c| Ok((attendance::load(c)?, workshop::load(c)?.time_zone)))
-        .await?;
-    let slots = attended::slots(&attendance, &show::zone(&zone), app.now_ms());
+    let now = app.now_ms();
+    let slots = app.read(move |c| attended::slots(c, now)).await?;
     let advice = found.map(|found| PlanAdviceView::new(&army, &found, &slots, one));
     if alone {
         return advice.map_or_else(|| Ok(Html(String::new())), |advice| html(&advice));

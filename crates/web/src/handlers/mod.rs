@@ -13,6 +13,7 @@ pub(crate) mod kits;
 pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod photos;
+pub(crate) mod plan_files;
 pub(crate) mod plans;
 pub(crate) mod plate_files;
 pub(crate) mod plates;

@@ -25,7 +25,7 @@ use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::pages_out::schedule_page;
-use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, in_words, sooner_words};
+use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, SoonerPiece, in_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
@@ -206,7 +206,7 @@ pub(crate) async fn ends_beside(
     ];
     let ends = both.each_ref().map(|of| of.ends.as_ref().ok().map(|e| e.1));
     let seconds = both.each_ref().map(|of| of.seconds);
-    Ok(Html(sooner_words(numbers, ends, seconds)))
+    html(&SoonerPiece::new(numbers, ends, seconds))
 }
 
 /// The schedule on a page of paper.

@@ -8,14 +8,13 @@ use wembrit_core::ids::PlanId;
 use wembrit_core::pack::{PackError, PackSearch};
 use wembrit_core::plan::{ExistingPlate, Plan, PlanError, PlanRequest, improve_plan, plan_request};
 use wembrit_core::watch::{Silent, Watch};
-use wembrit_store::queries::{attendance, demand, plans, workshop};
+use wembrit_store::queries::{demand, plans};
 use wembrit_store::{Store, StoreError, commands};
 
 use super::progress::TaskWatch;
 use super::{End, prepare};
 use crate::attended;
 use crate::state::{App, Topic, Urgent};
-use crate::views::show;
 
 /// A plan, from demand to plates; each better one is saved.
 pub(super) fn run(app: &App, id: PlanId, watch: &TaskWatch<'_>) -> Result<End, StoreError> {
@@ -83,16 +82,13 @@ fn asked(
     id: PlanId,
     now_ms: i64,
 ) -> Result<(PlanRevision, PlanRequest, Vec<ExistingPlate>), StoreError> {
-    let (plan, lines, mut facts, existing, there) = store.read(|c| {
+    let (plan, lines, facts, existing) = store.read(|c| {
         let plan = plans::load(c, id)?;
         let lines = plans::demand_of(c, id)?;
-        let facts = demand::plan_facts(c, plan.project, &lines)?;
-        let existing = plans::existing_plates(c, id)?;
-        let there = (attendance::load(c)?, workshop::load(c)?.time_zone);
-        Ok((plan, lines, facts, existing, there))
+        let mut facts = demand::plan_facts(c, plan.project, &lines)?;
+        facts.slots = attended::slots(c, now_ms)?;
+        Ok((plan, lines, facts, plans::existing_plates(c, id)?))
     })?;
-    let (attendance, zone) = there;
-    facts.slots = attended::slots(&attendance, &show::zone(&zone), now_ms);
     let request = plan_request(&facts, &lines, &plan.scope);
     Ok((plan, request, existing))
 }

@@ -121,7 +121,7 @@ impl PlanAdviceView {
 fn edge_row((less_s, sooner_s): (f64, f64)) -> AdviceRow {
     AdviceRow {
         words: format!(
-            "{} h less would free its printer {} h sooner on average: as it is, nobody is there when it ends.",
+            "{} h less would free its printer {} h sooner, on the average of the hours you are there.",
             hours(less_s),
             hours(sooner_s)
         ),

@@ -1,28 +1,16 @@
 //! Pages for the wall beside the printer: what stands on them, from what pages show.
 
-use askama::Template;
 use jiff::tz::TimeZone;
 use wembrit_core::flow::plate_code;
-use wembrit_core::ids::ProjectId;
 use wembrit_core::schedule::{Timetable, Work};
 use wembrit_paper::{PlatePage, SchedulePage, SheetPart, write_plate_page, write_schedule_page};
 use wembrit_store::queries::pages::plates::PlateSheet;
 use wembrit_store::queries::pages::schedule::Scheduled;
 
-use super::Page;
 use super::plates::in_mind;
 use super::schedule::{in_words, ruler};
 use super::show::{self, hours, tenth};
 use super::sorting::Sorted;
-
-/// Why a plan was not taken from a file, line by line.
-#[derive(Template)]
-#[template(path = "plates/file_faults.html")]
-pub(crate) struct FileFaultsView {
-    pub(crate) page: Page,
-    pub(crate) project: ProjectId,
-    pub(crate) faults: Vec<String>,
-}
 
 /// A plate, as an SVG of one page.
 pub(crate) fn plate_page(data: &PlateSheet) -> String {

@@ -442,3 +442,12 @@ impl std::ops::Deref for PlanPart {
         &self.0
     }
 }
+
+/// Why a plan was not taken from a file, line by line.
+#[derive(Template)]
+#[template(path = "plates/file_faults.html")]
+pub(crate) struct FileFaultsView {
+    pub(crate) page: Page,
+    pub(crate) project: ProjectId,
+    pub(crate) faults: Vec<String>,
+}

@@ -134,35 +134,41 @@ impl EndsPiece {
     }
 }
 
-/// Which of two plans would end sooner, as a piece of their page: by numbers, ends in ms since 1970
-/// and what they print, s. Nothing where one has no end.
-pub(crate) fn sooner_words(numbers: [i64; 2], ends: [Option<i64>; 2], seconds: [f64; 2]) -> String {
-    let [Some(one), Some(other)] = ends else {
-        return String::new();
-    };
-    let first = usize::from(other < one || (other == one && seconds[1] < seconds[0]));
-    let second = 1 - first;
-    let more = seconds[first] - seconds[second];
-    let beside = if more.abs() < 60.0 {
-        "with as many hours on the printers".to_owned()
-    } else {
-        let word = if more > 0.0 { "more" } else { "less" };
-        format!("with {} h {word} on the printers", show::hours(more.abs()))
-    };
-    let sooner = (one - other).abs();
-    let how = if sooner < 60_000 {
-        format!("ends at the same time as plan {}", numbers[second])
-    } else {
-        format!(
-            "ends {} h sooner than plan {}",
-            span(sooner),
-            numbers[second]
-        )
-    };
-    format!(
-        "<p class=\"lead\">Plan {} {how}, {beside}.</p>",
-        numbers[first]
-    )
+/// Which of two plans would end sooner, as a piece of their page.
+#[derive(Template)]
+#[template(path = "schedule/sooner.html")]
+pub(crate) struct SoonerPiece {
+    /// The plan's number, how it ends, and what that costs on the printers; nothing where one of
+    /// them has no end.
+    words: Option<(i64, String, String)>,
+}
+
+impl SoonerPiece {
+    /// By numbers, ends in ms since 1970 and what they print, s.
+    pub(crate) fn new(numbers: [i64; 2], ends: [Option<i64>; 2], seconds: [f64; 2]) -> Self {
+        let [Some(one), Some(other)] = ends else {
+            return Self { words: None };
+        };
+        let first = usize::from(other < one || (other == one && seconds[1] < seconds[0]));
+        let second = 1 - first;
+        let more = seconds[first] - seconds[second];
+        let beside = if more.abs() < 60.0 {
+            "with as many hours on the printers".to_owned()
+        } else {
+            let word = if more > 0.0 { "more" } else { "less" };
+            format!("with {} h {word} on the printers", show::hours(more.abs()))
+        };
+        let sooner = (one - other).abs();
+        let how = if sooner < 60_000 {
+            format!("ends at the same time as plan {}", numbers[second])
+        } else {
+            let sooner = span(sooner);
+            format!("ends {sooner} h sooner than plan {}", numbers[second])
+        };
+        Self {
+            words: Some((numbers[first], how, beside)),
+        }
+    }
 }
 
 impl ScheduleView {
@@ -425,7 +431,8 @@ fn otherwise(
             WhatIf::Longer(minutes) => format!("{} h longer there each time", minutes / 60),
             WhatIf::Always => "Somebody there at any hour".into(),
             WhatIf::NoSpares => {
-                let of_it = table.bars.iter().filter(|b| spare.contains(&b.plate));
+                let of_it = table.bars.iter();
+                let of_it = of_it.filter(|b| b.project == of.project && spare.contains(&b.plate));
                 let all: Vec<String> = of_it.map(|b| b.number.to_string()).collect();
                 format!("Without plate {}, nothing but spares", all.join(", "))
             }

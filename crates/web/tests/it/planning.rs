@@ -442,5 +442,5 @@ async fn a_little_less_would_free_a_printer_much_sooner() {
         .await
         .is(200)
         .says("would free its printer")
-        .says("nobody is there when it ends");
+        .says("on the average of the hours you are there");
 }

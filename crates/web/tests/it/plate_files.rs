@@ -178,6 +178,19 @@ async fn a_plan_comes_back_from_its_file() {
         .says("copy 2 reaches over the margin");
     let thin = changed(&|v| v["plates"][0]["layer_mm"] = 0.02.into());
     take(&thin).await.is(422).says("no process setting");
+    let crowded = changed(&|v| {
+        let all = v["plates"].as_array().unwrap().clone();
+        let copies = all
+            .iter()
+            .flat_map(|p| p["copies"].as_array().unwrap().clone());
+        v["plates"][0]["copies"] = copies.collect::<Vec<Value>>().into();
+        v["plates"].as_array_mut().unwrap().truncate(1);
+        v["plates"][0]["printer"] = "Dunlin".into();
+    });
+    take(&crowded)
+        .await
+        .is(422)
+        .says("cover more than the whole plate");
     let newer = changed(&|v| v["format"] = 9.into());
     take(&newer).await.is(422).says("it is of format 9");
     let cut = &json.body[..json.body.len() / 2];
