@@ -1,7 +1,7 @@
 //! How long plates really take, by how long was reckoned.
 
 use super::LearnError;
-use super::through::{Before, Through};
+use super::through::{Before, Through, deviations};
 
 /// A run that is over.
 ///
@@ -39,12 +39,12 @@ pub struct Predicted {
 pub struct TimeLine(Through);
 
 /// Longest run that is believed, s: a year.
-const LONGEST_S: f64 = 3.2e7;
+pub(super) const LONGEST_S: f64 = 3.2e7;
 
 /// What is believed of a printer without a log: that it takes what was reckoned, give or take ten
 /// minutes once and a tenth of everything, with runs some two and a half minutes apart (common
 /// practice, no source). Worth four runs in the spread and next to nothing in the line.
-const WORKSHOP: Before = Before {
+pub(super) const WORKSHOP: Before = Before {
     at: [0.0, 1.0],
     sure: [
         (SPREAD_S / 600.0) * (SPREAD_S / 600.0),
@@ -53,7 +53,7 @@ const WORKSHOP: Before = Before {
     freedom: 4.0,
     spread: SPREAD_S,
 };
-const SPREAD_S: f64 = 150.0;
+pub(super) const SPREAD_S: f64 = 150.0;
 
 fn points(runs: &[TimedRun]) -> Result<Vec<[f64; 2]>, LearnError> {
     let sensible = |s: f64| s.is_finite() && (0.0..=LONGEST_S).contains(&s);
@@ -92,6 +92,38 @@ impl TimeLine {
         Ok(Self(Through::with(&WORKSHOP, &points(runs)?)))
     }
 
+    /// What is believed of a printer without a log.
+    pub(super) fn believed() -> Self {
+        Self(Through::with(&WORKSHOP, &[]))
+    }
+
+    /// The line of what is known already: no spread at all.
+    pub(super) fn exact() -> Self {
+        Self(Through::EXACT)
+    }
+
+    /// Learned from these runs, with this line as what was believed before: it may have moved as far
+    /// as printers differ from each other.
+    pub(super) fn with(&self, runs: &[TimedRun]) -> Self {
+        let before = Before {
+            at: [self.0.intercept, self.0.slope],
+            ..WORKSHOP
+        };
+        let runs: Vec<[f64; 2]> = runs.iter().map(|r| [r.reckoned_s, r.actual_s]).collect();
+        Self(Through::with(&before, &runs))
+    }
+
+    /// How far off a run lies, in deviations of a normal law.
+    pub(super) fn off(&self, run: &TimedRun) -> f64 {
+        deviations(self.0.share_below(run.reckoned_s, run.actual_s))
+    }
+
+    /// What a plate takes, s.
+    #[must_use]
+    pub fn at(&self, reckoned_s: f64) -> f64 {
+        self.0.at(reckoned_s)
+    }
+
     /// What a plate takes beside what was reckoned, whatever is on it, s.
     #[must_use]
     pub fn intercept_s(&self) -> f64 {
@@ -117,6 +149,21 @@ impl TimeLine {
         let around = self.0.around(reckoned_s, level);
         Predicted {
             reckoned_s,
+            seconds,
+            low_s: seconds - around,
+            high_s: seconds + around,
+        }
+    }
+
+    /// What several plates take together.
+    #[must_use]
+    pub fn predict_sum(&self, reckoned_s: &[f64], level: f64) -> Predicted {
+        let sum: f64 = reckoned_s.iter().sum();
+        let many = reckoned_s.len() as f64;
+        let seconds = many * self.0.intercept + self.0.slope * sum;
+        let around = self.0.around_sum(many, sum, level);
+        Predicted {
+            reckoned_s: sum,
             seconds,
             low_s: seconds - around,
             high_s: seconds + around,

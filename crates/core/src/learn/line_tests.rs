@@ -1,6 +1,7 @@
 use rstest::rstest;
 
 use super::*;
+use crate::learn::simulated::Truth;
 use crate::rng::Rng;
 
 /// Linear regression "Norris" of the Statistical Reference Datasets of NIST (response, predictor),
@@ -69,71 +70,17 @@ fn least_squares_has_the_certified_values() {
     assert!((around / NORRIS_SLOPE_DEVIATION - 1.6909).abs() < 1e-4);
 }
 
-fn normal(rng: &mut Rng) -> f64 {
-    let far = (-2.0 * (1.0 - rng.share()).ln()).sqrt();
-    far * (std::f64::consts::TAU * rng.share()).cos()
-}
-
-/// A printer drawn from what is believed of printers: intercept, slope, spread.
-fn printer(rng: &mut Rng) -> [f64; 3] {
-    // Chi-squared with four degrees is twice the sum of two exponential draws.
-    let draw = |rng: &mut Rng| -2.0 * (1.0 - rng.share()).ln();
-    let spread = WORKSHOP.spread * (WORKSHOP.freedom / (draw(rng) + draw(rng))).sqrt();
-    let [a, b] = WORKSHOP.sure.map(|sure| spread / sure.sqrt());
-    [
-        WORKSHOP.at[0] + a * normal(rng),
-        WORKSHOP.at[1] + b * normal(rng),
-        spread,
-    ]
-}
-
-fn printed(rng: &mut Rng, [intercept, slope, spread]: [f64; 3]) -> TimedRun {
-    let reckoned_s = 3600.0 * (1.0 + 11.0 * rng.share());
-    // A draw under nothing is no run; what is believed leaves that next to no room.
-    let actual_s = intercept + slope * reckoned_s + spread * normal(rng);
-    TimedRun {
-        reckoned_s,
-        actual_s,
-    }
-}
-
-/// Nine of ten further runs come out within the range that was said, with any number logged.
-#[rstest]
-#[case(0)]
-#[case(1)]
-#[case(3)]
-#[case(10)]
-#[case(40)]
-fn the_range_holds_what_it_says(#[case] logged: usize) {
-    let within = (0..1000).filter(|seed| {
-        let mut rng = Rng(seed * 7919 + 17);
-        let truth = printer(&mut rng);
-        let mut runs: Vec<TimedRun> = (0..=logged).map(|_| printed(&mut rng, truth)).collect();
-        let next = runs.pop().expect("one more");
-        let line = Through::with(
-            &WORKSHOP,
-            &runs
-                .iter()
-                .map(|r| [r.reckoned_s, r.actual_s])
-                .collect::<Vec<_>>(),
-        );
-        let around = line.around(next.reckoned_s, 0.9);
-        (next.actual_s - line.at(next.reckoned_s)).abs() <= around
-    });
-    let share = within.count();
-    assert!(
-        (870..=930).contains(&share),
-        "{share} of 1000 with {logged}"
-    );
-}
-
 /// With twenty runs the belief is next to nothing, without any it is all there is, and the range is
 /// widest outside what was logged.
 #[test]
 fn the_belief_gives_way_to_the_log() {
-    let truth = [840.0, 1.07, 200.0];
+    let truth = Truth {
+        intercept_s: 840.0,
+        slope: 1.07,
+        spread_s: 200.0,
+    };
     let mut rng = Rng(5);
-    let runs: Vec<TimedRun> = (0..20).map(|_| printed(&mut rng, truth)).collect();
+    let runs: Vec<TimedRun> = (0..20).map(|_| truth.run(&mut rng)).collect();
     let plain = TimeLine::least_squares(&runs).expect("a line");
     let learned = TimeLine::learned(&runs).expect("a line");
     for hours in [1.0, 4.0, 9.0, 14.0] {

@@ -5,14 +5,22 @@
 
 mod bracket;
 mod case;
+mod hands;
 mod ladder;
 mod line;
+mod pace;
+mod paces;
+#[cfg(test)]
+mod simulated;
 mod through;
 
 pub use bracket::{JudgedTest, Verdict, next_exposure};
 pub use case::{FitCase, FitCaseError};
+pub use hands::{Hands, HandsExpected, HandsSpent};
 pub use ladder::{Ladder, LadderPoint, other_layer};
 pub use line::{Predicted, TimeLine, TimedRun};
+pub use pace::{COLDER_C, Expected, FLAGGED_WITHIN, LoggedRun, Pace, PaceChange, TOLD_LEVEL};
+pub use paces::{Paces, TimedPlate};
 
 /// Why nothing can be learned from a log.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

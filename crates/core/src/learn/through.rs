@@ -1,6 +1,6 @@
 //! A straight line through points, by least squares, with or without something known before.
 
-use statrs::distribution::{ContinuousCDF, StudentsT};
+use statrs::distribution::{ContinuousCDF, Normal, StudentsT};
 
 /// What is known of a line before any point is seen: the conjugate prior of a regression with
 /// unknown spread (A. Gelman and others, Bayesian Data Analysis, 3rd edition, chapter 14, from
@@ -39,7 +39,23 @@ pub(super) fn student(freedom: f64, level: f64) -> f64 {
     StudentsT::new(0.0, 1.0, freedom).map_or(f64::INFINITY, |t| t.inverse_cdf(0.5 + level / 2.0))
 }
 
+/// How many deviations of a normal law lie as far out as this share.
+pub(super) fn deviations(share: f64) -> f64 {
+    let share = share.clamp(1e-6, 1.0 - 1e-6);
+    Normal::standard().inverse_cdf(share)
+}
+
 impl Through {
+    /// What is, is.
+    pub(super) const EXACT: Self = Self {
+        intercept: 0.0,
+        slope: 1.0,
+        residual: 0.0,
+        freedom: 1.0,
+        middle: 0.0,
+        about: [0.0; 3],
+    };
+
     /// Least squares; at least three points, not all at one place. Sums are taken about the middle,
     /// so that little is lost where points are far from nothing.
     pub(super) fn points(points: &[[f64; 2]]) -> Option<Self> {
@@ -101,10 +117,26 @@ impl Through {
 
     /// How far a further point may lie from it at this level, to each side.
     pub(super) fn around(&self, x: f64, level: f64) -> f64 {
-        let d = x - self.middle;
+        self.around_sum(1.0, x, level)
+    }
+
+    /// How far the sum of so many further points may lie from theirs on the line, when their places
+    /// add up to this.
+    pub(super) fn around_sum(&self, many: f64, sum: f64, level: f64) -> f64 {
+        student(self.freedom, level) * self.deviation(many, sum)
+    }
+
+    fn deviation(&self, many: f64, sum: f64) -> f64 {
+        let d = sum - many * self.middle;
         let [one, slope, both] = self.about;
-        let wide = 1.0 + one + slope * d * d + 2.0 * both * d;
-        student(self.freedom, level) * self.residual * wide.max(0.0).sqrt()
+        let wide = many + many * many * one + slope * d * d + 2.0 * both * many * d;
+        self.residual * wide.max(0.0).sqrt()
+    }
+
+    /// Which share of further points at a place lies below a value.
+    pub(super) fn share_below(&self, x: f64, y: f64) -> f64 {
+        let off = (y - self.at(x)) / self.deviation(1.0, x);
+        StudentsT::new(0.0, 1.0, self.freedom).map_or(0.5, |t| t.cdf(off))
     }
 
     /// How far off the slope may be at this level, to each side.
