@@ -37,6 +37,7 @@
 
 pub mod army;
 pub mod cost;
+pub mod exposure;
 pub mod finishing;
 pub mod flow;
 pub mod geometry;

@@ -6,9 +6,11 @@
 
 mod a4;
 mod alarm;
+mod exposure;
 mod figures;
 mod ink;
 mod kit;
+mod pace;
 mod pdf;
 mod per_copy;
 mod plate_sheet;
@@ -25,9 +27,11 @@ mod volumes;
 
 pub use a4::{PlatePage, SchedulePage, SheetPart, write_plate_page, write_schedule_page};
 pub use alarm::{CalendarEntry, write_alarm, write_calendar};
+pub use exposure::{ExposureMark, draw_exposures, draw_test_piece};
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use kit::{KitPart, draw_kit};
+pub use pace::draw_pace;
 pub use pdf::{PdfError, write_pdf};
 pub use per_copy::draw_per_copy;
 pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};

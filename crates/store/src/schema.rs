@@ -40,6 +40,16 @@ diesel::table! {
 }
 
 diesel::table! {
+    bench_changes (id) {
+        id -> BigInt,
+        uid -> Text,
+        printer_id -> Nullable<BigInt>,
+        resin_id -> Nullable<BigInt>,
+        changed_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     choices (id) {
         id -> BigInt,
         uid -> Text,
@@ -111,6 +121,20 @@ diesel::table! {
 }
 
 diesel::table! {
+    exposure_tests (id) {
+        id -> BigInt,
+        uid -> Text,
+        setting_id -> BigInt,
+        of -> Text,
+        exposure_s -> Double,
+        verdict -> Text,
+        room_c -> Nullable<Double>,
+        note -> Text,
+        tested_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     fine_zones (id) {
         id -> BigInt,
         uid -> Text,
@@ -128,6 +152,16 @@ diesel::table! {
         variant_id -> BigInt,
         criterion -> Text,
         grade -> BigInt,
+    }
+}
+
+diesel::table! {
+    hand_spells (id) {
+        id -> BigInt,
+        uid -> Text,
+        plate_id -> BigInt,
+        began_at_ms -> BigInt,
+        minutes -> Nullable<Double>,
     }
 }
 
@@ -159,6 +193,17 @@ diesel::table! {
         sculpt_id -> BigInt,
         name -> Text,
         gap_mm -> Double,
+    }
+}
+
+diesel::table! {
+    ladder_steps (id) {
+        id -> BigInt,
+        uid -> Text,
+        setting_id -> BigInt,
+        exposure_s -> Double,
+        depth_mm -> Double,
+        measured_at_ms -> BigInt,
     }
 }
 
@@ -446,6 +491,17 @@ diesel::table! {
         height_mm -> Nullable<Double>,
         arrived_at_ms -> BigInt,
         remeshed -> BigInt,
+    }
+}
+
+diesel::table! {
+    print_times (run_id) {
+        run_id -> BigInt,
+        printer_id -> BigInt,
+        reckoned_s -> Double,
+        told -> BigInt,
+        printed_s -> Double,
+        said_at_ms -> BigInt,
     }
 }
 
@@ -779,6 +835,8 @@ diesel::table! {
 
 diesel::joinable!(batch_steps -> batches (batch_id));
 diesel::joinable!(batches -> runs (run_id));
+diesel::joinable!(bench_changes -> printers (printer_id));
+diesel::joinable!(bench_changes -> resins (resin_id));
 diesel::joinable!(choices -> models (model_id));
 diesel::joinable!(concerns_put_aside -> projects (project_id));
 diesel::joinable!(copies -> parts (part_id));
@@ -787,10 +845,13 @@ diesel::joinable!(copies -> recipe_versions (recipe_version_id));
 diesel::joinable!(copies -> sculpts (sculpt_id));
 diesel::joinable!(cures -> batches (batch_id));
 diesel::joinable!(dismissals -> sculpts (sculpt_id));
+diesel::joinable!(exposure_tests -> process_settings (setting_id));
 diesel::joinable!(fine_zones -> sculpts (sculpt_id));
 diesel::joinable!(grades -> variants (variant_id));
+diesel::joinable!(hand_spells -> plates (plate_id));
 diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
 diesel::joinable!(joints -> sculpts (sculpt_id));
+diesel::joinable!(ladder_steps -> process_settings (setting_id));
 diesel::joinable!(layer_facts -> sculpts (sculpt_id));
 diesel::joinable!(models -> units (unit_id));
 diesel::joinable!(options -> choices (choice_id));
@@ -825,6 +886,8 @@ diesel::joinable!(practices -> projects (project_id));
 diesel::joinable!(prepared_parts -> sculpts (sculpt_id));
 diesel::joinable!(print_meshes -> sculpts (design_id));
 diesel::joinable!(print_meshes -> recipes (recipe_id));
+diesel::joinable!(print_times -> printers (printer_id));
+diesel::joinable!(print_times -> runs (run_id));
 diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
@@ -852,15 +915,19 @@ diesel::allow_tables_to_appear_in_same_query!(
     attendance,
     batch_steps,
     batches,
+    bench_changes,
     choices,
     concerns_put_aside,
     copies,
     cures,
     dismissals,
+    exposure_tests,
     fine_zones,
     grades,
+    hand_spells,
     hollow_facts,
     joints,
+    ladder_steps,
     layer_facts,
     models,
     options,
@@ -877,6 +944,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     practices,
     prepared_parts,
     print_meshes,
+    print_times,
     printers,
     process_settings,
     projects,

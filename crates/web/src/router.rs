@@ -13,9 +13,9 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, attendance, bin, compare, concerns, door, events, finishing, kits, matching,
-    muster, photos, plan_files, plans, plate_files, plates, practice, recipes, rosters, runs,
-    schedule, sculpts, setups, start, today, trials, unit_moves, workshop,
+    Id, advice, attendance, bin, compare, concerns, door, events, exposure, finishing, hands, kits,
+    matching, muster, paces, photos, plan_files, plans, plate_files, plates, practice, recipes,
+    rosters, runs, schedule, sculpts, setups, start, today, trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -204,7 +204,10 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/start", post(runs::start))
         .route("/plates/{id}/alarm.ics", get(runs::alarm))
         .route("/printers/{id}/vat", get(runs::vat_page).post(runs::vat))
+        .route("/printers/{id}/pace", get(paces::show))
         .route("/plates/{id}/done", post(plates::done))
+        .route("/plates/{id}/printed", post(plates::printed))
+        .route("/plates/{id}/hands", get(hands::of_plate).post(hands::time))
         .route("/plates/{id}/log", post(plates::log))
         .route("/plates/{id}/judge", post(plates::judge))
         .route("/plates/{id}/broke", post(plates::fail_later))
@@ -348,6 +351,16 @@ fn workshop_routes() -> Router<App> {
             "/settings/{id}",
             get(workshop::edit_setting).post(workshop::save_setting),
         )
+        .route("/settings/{id}/preset", post(workshop::begin_from))
+        .route(
+            "/settings/{id}/exposure",
+            get(exposure::show).post(exposure::judge),
+        )
+        .route("/settings/{id}/exposure/take", post(exposure::take))
+        .route("/settings/{id}/exposure/ladder", post(exposure::ladder))
+        .route("/settings/{id}/exposure/changed", post(exposure::changed))
+        .route("/workshop/hands", get(hands::all).post(hands::take))
+        .route("/test-piece.stl", get(exposure::piece))
 }
 
 /// What every page uses: news, style, scripts, fonts.

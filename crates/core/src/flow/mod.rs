@@ -24,4 +24,4 @@ pub use run::{Run, RunOutcome};
 pub use sculpt::SculptState;
 pub use states::{CopyEvent, PlateState, Stage};
 pub use task::{Lane, MAX_ATTEMPTS, Task, TaskKind, TaskState, after_death};
-pub use told::{Told, read_told};
+pub use told::{Told, read_hours, read_told};

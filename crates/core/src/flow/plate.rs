@@ -6,6 +6,7 @@ use super::states::{PlateState, Stage};
 use crate::ids::{
     PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
 };
+use crate::learn::Expected;
 use crate::units::{CostParts, LayerHeight, Money};
 
 /// Whether a plate may go from one state to another.
@@ -57,9 +58,12 @@ pub struct Plate {
     pub height_mm: f64,
     /// Layers.
     pub layers: i64,
-    /// Time on the printer: as the maker's own program says, where it was told.
+    /// Time on the printer: what it took, once it was printed and timed; before that by the printer's log,
+    /// from what the maker's own program says where it was told, or from what was reckoned.
     pub seconds: f64,
-    /// Resin, waste included: likewise.
+    /// The same with its range, and how it is known.
+    pub time: Expected,
+    /// Resin, waste included: as the maker's own program says, where it was told.
     pub resin_ml: f64,
     /// Both as they were reckoned here.
     pub reckoned: (f64, f64),
@@ -72,16 +76,34 @@ pub struct Plate {
 }
 
 impl Plate {
-    /// With what the maker's own program says in place of what was reckoned: it wins. Grams follow
-    /// the millilitres.
+    /// With the millilitres that the maker's own program says in place of what was reckoned: they win.
+    /// Grams follow them.
     #[must_use]
-    pub fn as_told(mut self, seconds: Option<f64>, ml: Option<f64>) -> Self {
-        self.seconds = seconds.unwrap_or(self.seconds);
+    pub fn as_told(mut self, ml: Option<f64>) -> Self {
         if let Some(ml) = ml {
             self.resin_g *= ml / self.resin_ml.max(f64::EPSILON);
             self.resin_ml = ml;
         }
         self
+    }
+
+    /// With this time.
+    #[must_use]
+    pub fn taking(self, time: Expected) -> Self {
+        Self {
+            seconds: time.seconds(),
+            time,
+            ..self
+        }
+    }
+
+    /// It was printed to its end, so that its time is no longer to be expected.
+    #[must_use]
+    pub fn is_printed(&self) -> bool {
+        matches!(
+            self.state,
+            PlateState::Printed | PlateState::Done | PlateState::Lost
+        )
     }
 
     /// Resin and hands together.

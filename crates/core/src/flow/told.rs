@@ -17,7 +17,8 @@ const MOST_HOURS: f64 = 400.0;
 const MOST_ML: f64 = 20_000.0;
 
 /// Hours as people write them: `3.5`, `3,5` (not where commas part the fields), `3:30`, `3h 30m`.
-fn hours(text: &str) -> Option<f64> {
+#[must_use]
+pub fn read_hours(text: &str) -> Option<f64> {
     let text = text.trim().to_lowercase();
     let number = |t: &str| {
         let t = t.trim().replace(',', ".");
@@ -68,7 +69,7 @@ pub fn read_told(text: &str) -> Result<Vec<Told>, Vec<String>> {
             faults.push(format!("line {at}: '{}' is no plate's number", cells[0]));
             continue;
         };
-        let Some(h) = cells.get(1).and_then(|c| hours(c)) else {
+        let Some(h) = cells.get(1).and_then(|c| read_hours(c)) else {
             faults.push(format!("line {at}: write the hours as 3:30 or 3.5"));
             continue;
         };

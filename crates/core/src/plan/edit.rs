@@ -164,7 +164,7 @@ impl PlateEdit {
             .collect::<Option<_>>()?;
         let (mut figures, costs) = plate_figures(&parts, printer, setting, resin, rates);
         if copies.is_empty() {
-            figures.seconds = 0.0;
+            (figures.reckoned_s, figures.seconds) = (0.0, 0.0);
             figures.hands_on_cost = Money(0);
         }
         let shares = copies

@@ -12,11 +12,14 @@ use crate::workshop::{Printer, ProcessSetting, Rates};
 /// A printer with a process setting as the packer sees it.
 #[must_use]
 pub fn build_area(printer: &Printer, setting: &ProcessSetting, busy_s: f64) -> BuildArea {
-    let time = |layers| printer.plate_seconds_of(setting, layers, Drawn::default());
+    // What is expected of its plates, not what is reckoned: what comes once with every plate counts
+    // against many of them.
+    let pace = printer.pace.line();
+    let time = |layers| pace.at(printer.plate_seconds_of(setting, layers, Drawn::default()));
     // Layers at the bottom take longer each: what is no taller than they are is told by the layer.
     let slow = setting.timing.slow_layers();
     let tall = |layers: u32| f64::from(layers) * setting.layer.mm();
-    let per_mm_s = printer.layer_seconds(setting) / setting.layer.mm();
+    let per_mm_s = pace.slope() * printer.layer_seconds(setting) / setting.layer.mm();
     BuildArea {
         width_mm: printer.width_mm,
         depth_mm: printer.depth_mm,
@@ -103,10 +106,12 @@ pub fn plate_figures(
             .map(|p| p.outline.area_mm2())
             .collect::<Vec<_>>(),
     );
+    let reckoned_s = printer.plate_seconds_of(setting, layers, drawn);
     let figures = PlateFigures {
         height_mm,
         layers,
-        seconds: printer.plate_seconds_of(setting, layers, drawn),
+        reckoned_s,
+        seconds: printer.pace.seconds(reckoned_s),
         resin: used,
         resin_cost,
         hands_on_cost: hands_on,

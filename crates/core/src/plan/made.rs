@@ -32,7 +32,9 @@ pub struct PlateFigures {
     pub height_mm: f64,
     /// Layers.
     pub layers: u32,
-    /// Time on the printer, s.
+    /// Time on the printer as layers and movement say, s.
+    pub reckoned_s: f64,
+    /// Time on the printer by its log, s.
     pub seconds: f64,
     /// Resin.
     pub resin: ResinUse,

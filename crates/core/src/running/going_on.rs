@@ -95,6 +95,7 @@ mod tests {
     use super::*;
     use crate::flow::PlateState;
     use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
+    use crate::learn::Expected;
     use crate::units::LayerHeight;
 
     /// Worked by hand: stopping 18.00; going on 3.30 where it ends well, 33.77 where not;
@@ -147,6 +148,7 @@ mod tests {
             height_mm: 30.0,
             layers: 600,
             seconds: 8.0 * 3600.0,
+            time: Expected::took(8.0 * 3600.0),
             resin_ml: 40.0,
             reckoned: (8.0 * 3600.0, 40.0),
             resin_g: 44.0,

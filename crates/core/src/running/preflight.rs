@@ -1,10 +1,11 @@
 //! Before the start: what can be computed, with its figure, and what only a person can know.
 
 use super::looks::{LEAST_IN_VAT_ML, refill_after_s};
+use crate::exposure::ExposureState;
 use crate::flow::Plate;
+use crate::ids::ProcessSettingId;
 use crate::numbers::sum_over_slabs;
 use crate::words::words;
-use crate::workshop::ExposureState;
 
 words! {
     /// One thing that is looked to before a start.
@@ -70,6 +71,8 @@ pub struct KnownBefore {
     pub areas_mm2: Vec<(Vec<f64>, u64)>,
     /// Exposure, s, and how sure it is.
     pub exposure: (f64, ExposureState),
+    /// The process setting that is of; nothing where there is none.
+    pub setting: Option<ProcessSettingId>,
     /// The room today, °C, where somebody has said so.
     pub room_c: Option<f64>,
     /// What the vat held before the last run of this resin on this printer, and what that took, ml.
@@ -226,12 +229,9 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
             (s, ExposureState::Missing) => {
                 Verdict::Doubt(format!("{s:.1} s is assumed: nobody has tested it"))
             }
-            (s, ExposureState::Stale(days)) => Verdict::Doubt(format!(
-                "{s:.1} s was last used {days} days ago: due, test it again"
-            )),
-            (s, ExposureState::Suspect) => Verdict::Doubt(format!(
-                "{s:.1} s is due: the last plate with it came out as if it were wrong"
-            )),
+            (s, ExposureState::Due(why)) => {
+                Verdict::Doubt(format!("{s:.1} s is due: {}", why.words()))
+            }
         },
         CheckItem::Room => match facts.room_c {
             None => Verdict::Doubt("nobody has said today how warm the room is".into()),
@@ -332,6 +332,8 @@ mod tests {
     use super::*;
     use rstest::rstest;
 
+    use crate::exposure::Due;
+
     fn ready() -> PreflightFacts {
         PreflightFacts {
             plate: (7, 812),
@@ -367,7 +369,7 @@ mod tests {
     #[case::cold(PreflightFacts { room_c: Some(12.0), ..ready() }, true)]
     #[case::nothing_typed(PreflightFacts { vat_ml: None, ..ready() }, true)]
     #[case::assumed(PreflightFacts { exposure: (1.7, ExposureState::Missing), ..ready() }, true)]
-    #[case::due(PreflightFacts { exposure: (1.7, ExposureState::Stale(70)), ..ready() }, true)]
+    #[case::due(PreflightFacts { exposure: (1.7, ExposureState::Due(Due::Unused(70))), ..ready() }, true)]
     fn only_evidence_blocks(#[case] facts: PreflightFacts, #[case] starts: bool) {
         assert_eq!(preflight(&facts).allows(&all_ticked()).is_ok(), starts);
     }
@@ -402,16 +404,13 @@ mod tests {
 
     /// Fresh goes by itself; missing and due are asked about.
     #[rstest]
-    #[case((false, 0, false), "is assumed")]
-    #[case((false, 90, true), "is assumed")]
-    #[case((true, 59, false), "tested and in use")]
-    #[case((true, 60, false), "last used 60 days ago")]
-    #[case((true, 3, true), "the last plate with it")]
-    fn an_exposure_is_fresh_due_or_missing(
-        #[case] (confirmed, days, suspect): (bool, i64, bool),
-        #[case] says: &str,
-    ) {
-        let exposure = (1.7, ExposureState::of(confirmed, days, suspect));
+    #[case(ExposureState::Missing, "is assumed")]
+    #[case(ExposureState::Fresh, "tested and in use")]
+    #[case(ExposureState::Due(Due::Unused(60)), "last used 60 days ago")]
+    #[case(ExposureState::Due(Due::Suspect), "the last plate with it")]
+    #[case(ExposureState::Due(Due::NewFilm), "film was changed")]
+    fn an_exposure_is_fresh_due_or_missing(#[case] state: ExposureState, #[case] says: &str) {
+        let exposure = (1.7, state);
         let facts = PreflightFacts {
             exposure,
             ..ready()

@@ -129,7 +129,7 @@ impl Waiting {
         let mut on = vec![(own.id, plate.seconds)];
         for other in printers.iter().filter(|p| p.id != own.id) {
             if let Ok((seconds, _)) = time_on(plate, own, other, settings) {
-                on.push((other.id, seconds));
+                on.push((other.id, other.pace.seconds(seconds)));
             }
         }
         Some(Due {

@@ -6,6 +6,7 @@ use crate::army::progress::Progress;
 use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
 use crate::ids::{PlanId, ResinId, RunId, SettingVersionId};
+use crate::learn::Expected;
 use crate::units::{LayerHeight, Money};
 
 const HOUR_MS: i64 = 3_600_000;
@@ -50,6 +51,7 @@ fn plate(id: i64, state: PlateState, printer: i64) -> Plate {
         height_mm: 30.0,
         layers: 600,
         seconds: 8.0 * 3600.0,
+        time: Expected::took(8.0 * 3600.0),
         resin_ml: 20.0,
         reckoned: (0.0, 0.0),
         resin_g: 22.0,

@@ -2,13 +2,15 @@
 
 pub mod attendance;
 pub mod practice;
+mod preset;
 pub mod print_time;
 mod printer;
 mod rates;
 pub mod resin;
 mod setting;
 
+pub use preset::Preset;
 pub use printer::{BuildVolume, Printer, USUAL_PIXEL_UM, finest_pixel_mm, first_fit};
 pub use rates::{Rates, Workshop};
 pub use resin::Resin;
-pub use setting::{ExposureState, ProcessSetting, STALE_DAYS, is_confirmed};
+pub use setting::{ProcessSetting, is_confirmed, without};

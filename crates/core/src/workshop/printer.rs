@@ -1,6 +1,7 @@
 //! A printer.
 
 use crate::ids::{PrinterId, ResinId};
+use crate::learn::Pace;
 use crate::units::{LayerHeight, layer_count};
 use crate::workshop::print_time::{Drawn, MachineKind, plate_seconds};
 use crate::workshop::setting::ProcessSetting;
@@ -43,6 +44,8 @@ pub struct Printer {
     pub change_ml: f64,
     /// Names of the figures nobody has confirmed, parted by commas.
     pub assumed: String,
+    /// How long it takes against what is reckoned of it, by its log.
+    pub pace: Pace,
 }
 
 /// What a printer takes of a part.
@@ -92,6 +95,7 @@ impl Printer {
             change_ml: 15.0,
             assumed: "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml"
                 .into(),
+            pace: Pace::unlogged(),
         }
     }
 
@@ -105,8 +109,8 @@ impl Printer {
         }
     }
 
-    /// Time of a plate that is so tall with one of its settings, s. A beam machine draws what is
-    /// on it.
+    /// Time of a plate that is so tall with one of its settings, s, as it is reckoned of layers and
+    /// movement; [`Self::pace`] makes of it what is expected. A beam machine draws what is on it.
     #[must_use]
     pub fn plate_seconds(&self, setting: &ProcessSetting, height_mm: f64, drawn: Drawn) -> f64 {
         self.plate_seconds_of(setting, layer_count(height_mm, setting.layer), drawn)

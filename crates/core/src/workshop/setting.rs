@@ -31,35 +31,11 @@ pub fn is_confirmed(name: &str, assumed: &str) -> bool {
     assumed.split(',').all(|other| other != name)
 }
 
-/// How sure the exposure of a process setting is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum ExposureState {
-    /// Nobody has tested it: it is assumed.
-    Missing,
-    /// Tested, and since then for so many days nothing was printed with it: resin settles, films
-    /// and screens age.
-    Stale(i64),
-    /// The last plate with it was lost, or copies of it failed as a wrong exposure makes them fail.
-    Suspect,
-    /// Tested, and in use.
-    Fresh,
-}
-
-/// Days without a print after which an exposure is tested again (common practice, no source).
-pub const STALE_DAYS: i64 = 60;
-
-impl ExposureState {
-    /// The state of an exposure that was confirmed or not, that was used or confirmed last so many
-    /// days ago, and whose last plate spoke against it or not.
-    #[must_use]
-    pub const fn of(confirmed: bool, unused_days: i64, suspect: bool) -> Self {
-        match (confirmed, suspect) {
-            (false, _) => ExposureState::Missing,
-            (true, true) => ExposureState::Suspect,
-            (true, false) if unused_days >= STALE_DAYS => ExposureState::Stale(unused_days),
-            (true, false) => ExposureState::Fresh,
-        }
-    }
+/// The names of figures that are assumed without one that somebody has confirmed.
+#[must_use]
+pub fn without(name: &str, assumed: &str) -> String {
+    let rest: Vec<&str> = assumed.split(',').filter(|other| *other != name).collect();
+    rest.join(",")
 }
 
 impl ProcessSetting {

@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::army::demand::{DemandLine, fingerprint};
 use wembrit_core::army::demand_lines_in;
-use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateState, Stage};
+use wembrit_core::flow::{PlanRevision, PlanState, PlateState, Stage};
 use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::plan::Plan;
 
@@ -13,8 +13,8 @@ use super::step_plate::step;
 use crate::conn::Conn;
 use crate::error::{Stale, StoreError};
 use crate::queries::plans::{demand_of, load, open_plans};
-use crate::queries::{army, last_id, new_uid};
-use crate::rows::{Nouns, PlacementRow, PlateRow};
+use crate::queries::{self, army, last_id, new_uid};
+use crate::rows::PlacementRow;
 use crate::schema::{copies, placements, plans, plates};
 
 /// Accepts a draft: its plates are planned, every copy gets its row and its mark.
@@ -73,15 +73,8 @@ pub(super) fn take_over(
 /// The plates of a plan are planned, every copy gets its row and its mark.
 fn confirm(conn: &mut Conn, plan: &PlanRevision, now_ms: i64) -> Result<(), StoreError> {
     let id = plan.id;
-    let drafts: Vec<Plate> = plates::table
-        .filter(
-            plates::plan_id
-                .eq(id.0)
-                .and(plates::state.eq(PlateState::Draft.as_str())),
-        )
-        .order(plates::number)
-        .select(PlateRow::as_select())
-        .nouns::<PlateRow>(conn)?;
+    let mut drafts = queries::plates::of_plan(conn, id)?;
+    drafts.retain(|p| p.state == PlateState::Draft);
     let mut number = next_number(conn, plan.project)?;
     for plate in &drafts {
         // A plate that was emptied by hand is no plate.

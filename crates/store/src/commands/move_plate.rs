@@ -36,17 +36,18 @@ pub fn move_plate(
     })?;
     let (seconds, setting) = time_on(&known, &own, other, &settings::list(conn)?)
         .map_err(|why| StoreError::Refused(why.to_string()))?;
-    let (reckoned, _) = known.reckoned;
-    let told = Some(known.seconds)
-        .filter(|s| printer == known.printer && (s - reckoned).abs() > f64::EPSILON);
+    if printer != known.printer {
+        // What was told was told of the printer before.
+        diesel::update(p::table.find(plate.0))
+            .set(p::told_seconds.eq(None::<f64>))
+            .execute(conn)?;
+    }
     diesel::update(p::table.find(plate.0))
         .set((
             p::row_version.eq(known.row_version + 1),
             p::printer_id.eq(printer.0),
             p::setting_version_id.eq(setting.0),
             p::seconds.eq(seconds),
-            // What was told was told of the printer before.
-            p::told_seconds.eq(told),
             p::not_before_ms.eq(not_before_ms),
         ))
         .execute(conn)?;

@@ -3,6 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
 use wembrit_core::units::LayerHeight;
+use wembrit_core::workshop::Preset;
 use wembrit_core::workshop::print_time::LayerTiming;
 
 use crate::conn::Conn;
@@ -51,14 +52,9 @@ pub fn ensure(
         ))
         .execute(conn)?;
     let id = last_id(conn).map(ProcessSettingId)?;
-    append(
-        conn,
-        id,
-        0,
-        &LayerTiming::assumed(layer),
-        TIMING_FIELDS,
-        now_ms,
-    )?;
+    let kind = queries::printers::load(conn, printer)?.kind;
+    let timing = Preset::of(kind)[0].timing(layer);
+    append(conn, id, 0, &timing, TIMING_FIELDS, now_ms)?;
     Ok(id)
 }
 

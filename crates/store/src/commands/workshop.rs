@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::units::LayerHeight;
-use wembrit_core::workshop::{Rates, Workshop};
+use wembrit_core::workshop::{Rates, Workshop, without};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -56,6 +56,22 @@ pub fn change(conn: &mut Conn, row_version: i64, to: &WorkshopChange) -> Result<
         ))
         .execute(conn)?;
     one_row(changed, "workshop")
+}
+
+/// Counts so many minutes of hands for a plate from now on, as somebody timed them.
+///
+/// # Errors
+/// As [`change`].
+pub fn count_hands(
+    conn: &mut Conn,
+    known: &Workshop,
+    row_version: i64,
+    minutes: f64,
+) -> Result<(), StoreError> {
+    let mut to = WorkshopChange::of(known);
+    to.rates.hands_on_minutes = minutes;
+    to.assumed = without("hands_on_minutes", &known.assumed);
+    change(conn, row_version, &to)
 }
 
 /// Keeps the hash of a passphrase in place of the one before.

@@ -3,16 +3,13 @@
 use std::collections::BTreeMap;
 
 use diesel::prelude::*;
-use wembrit_core::flow::{FailureCause, PlateState, Run};
+use wembrit_core::flow::{PlateState, Run};
 use wembrit_core::ids::{PlateId, PrinterId, ResinId, RunId};
-use wembrit_core::workshop::{ExposureState, ProcessSetting};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, RunRow};
-use crate::schema::{
-    copies, plates, printers, run_checks as rc, runs, setting_versions as sv, vat_checks as vc,
-};
+use crate::schema::{plates, printers, run_checks as rc, runs, vat_checks as vc};
 
 /// Printers that are to be looked into before their next run, and why.
 ///
@@ -85,45 +82,6 @@ pub fn room_since(conn: &mut Conn, since_ms: i64) -> Result<Option<f64>, StoreEr
         .first(conn)
         .optional()?;
     Ok(last.flatten())
-}
-
-/// How sure the exposure of a process setting is at a time: when it was changed or printed with
-/// last, and what became of that plate.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn exposure_state(
-    conn: &mut Conn,
-    setting: &ProcessSetting,
-    now_ms: i64,
-) -> Result<ExposureState, StoreError> {
-    let changed: i64 = sv::table
-        .find(setting.version.0)
-        .select(sv::created_at_ms)
-        .first(conn)?;
-    let last: Option<(i64, i64, String)> = runs::table
-        .inner_join(plates::table.inner_join(sv::table))
-        .filter(sv::setting_id.eq(setting.id.0))
-        .filter(runs::ended_at_ms.is_not_null())
-        .order(runs::started_at_ms.desc())
-        .select((runs::started_at_ms, plates::id, plates::state))
-        .first(conn)
-        .optional()?;
-    let mut suspect = false;
-    // A version made since then answers what that plate said.
-    if let Some((_, plate, state)) = last.as_ref().filter(|l| l.0 >= changed) {
-        let words = FailureCause::OF_EXPOSURE.iter().map(|c| c.as_str());
-        let failed: i64 = copies::table
-            .filter(copies::plate_id.eq(plate))
-            .filter(copies::cause.eq_any(words))
-            .count()
-            .get_result(conn)?;
-        suspect = failed > 0 || state == PlateState::Lost.as_str();
-    }
-    let used = last.map_or(changed, |l| l.0.max(changed));
-    let days = (now_ms - used).max(0) / 86_400_000;
-    let confirmed = setting.exposure_confirmed();
-    Ok(ExposureState::of(confirmed, days, suspect))
 }
 
 /// What the vat of a printer held before the last run of this resin on it, and what that took, ml.

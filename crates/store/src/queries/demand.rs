@@ -10,7 +10,9 @@ use wembrit_core::plan::{PlanFacts, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
 
-use super::{practices, prepared_parts, printers, recipes, resins, sculpts, settings, workshop};
+use super::{
+    paces, practices, prepared_parts, printers, recipes, resins, sculpts, settings, workshop,
+};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, SculptFactsRow};
@@ -108,14 +110,16 @@ pub fn facts_of(
 /// How long each plate prints that is accepted for a printer, s.
 fn accepted_seconds(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Vec<f64>>, StoreError> {
     let open = [PlateState::Planned.as_str(), PlateState::Running.as_str()];
+    let paces = paces::load(conn)?;
     let rows: Vec<(i64, f64, Option<f64>)> = plates::table
         .filter(plates::state.eq_any(open))
         .select((plates::printer_id, plates::seconds, plates::told_seconds))
         .load(conn)?;
     let mut accepted: BTreeMap<PrinterId, Vec<f64>> = BTreeMap::new();
     for (printer, seconds, told) in rows {
-        let all = accepted.entry(PrinterId(printer)).or_default();
-        all.push(told.unwrap_or(seconds));
+        let printer = PrinterId(printer);
+        let time = paces.expect(printer, seconds, told);
+        accepted.entry(printer).or_default().push(time.seconds());
     }
     Ok(accepted)
 }

@@ -12,7 +12,8 @@ use wembrit_core::odds::Judged;
 use wembrit_core::units::Money;
 
 use crate::conn::Conn;
-use crate::error::StoreError;
+use crate::error::{OrNotFound, StoreError};
+use crate::queries::paces;
 use crate::rows::{CopyRow, Nouns, PlacementRow, PlateRow, Row, RunRow};
 use crate::schema::{
     copies, models, parts, placements, plates, projects, recipe_versions, runs, units,
@@ -23,10 +24,18 @@ use crate::schema::{
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn load(conn: &mut Conn, id: PlateId) -> Result<Plate, StoreError> {
-    plates::table
+    let row: PlateRow = plates::table
         .find(id.0)
         .select(PlateRow::as_select())
-        .noun::<PlateRow>(conn, "plate")
+        .first(conn)
+        .or_not_found("plate")?;
+    Ok(row.by(&paces::load(conn)?))
+}
+
+/// Plates with what is expected of them.
+fn expected(conn: &mut Conn, rows: Vec<PlateRow>) -> Result<Vec<Plate>, StoreError> {
+    let paces = paces::load(conn)?;
+    Ok(rows.into_iter().map(|row| row.by(&paces)).collect())
 }
 
 /// The plates of a draft.
@@ -35,10 +44,11 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Plate, StoreError> {
 /// [`StoreError`] of the data file.
 pub fn of_plan(conn: &mut Conn, plan: PlanId) -> Result<Vec<Plate>, StoreError> {
     let in_plan = plates::table.filter(plates::plan_id.eq(plan.0));
-    in_plan
+    let rows = in_plan
         .order(plates::number)
         .select(PlateRow::as_select())
-        .nouns::<PlateRow>(conn)
+        .load(conn)?;
+    expected(conn, rows)
 }
 
 /// The accepted plates of a project, given up ones apart.
@@ -47,7 +57,7 @@ pub fn of_plan(conn: &mut Conn, plan: PlanId) -> Result<Vec<Plate>, StoreError> 
 /// [`StoreError`] of the data file.
 pub fn accepted(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plate>, StoreError> {
     let hidden = [PlateState::Draft.as_str(), PlateState::Released.as_str()];
-    plates::table
+    let rows = plates::table
         .filter(
             plates::project_id
                 .eq(project.0)
@@ -55,7 +65,8 @@ pub fn accepted(conn: &mut Conn, project: ProjectId) -> Result<Vec<Plate>, Store
         )
         .order(plates::number)
         .select(PlateRow::as_select())
-        .nouns::<PlateRow>(conn)
+        .load(conn)?;
+    expected(conn, rows)
 }
 
 /// What stands on these plates, plate by plate, in the order of the plate.

@@ -2,12 +2,12 @@
 
 use std::collections::BTreeMap;
 
+use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
-use wembrit_core::workshop::ExposureState;
 
-use super::{benches, plates, prepared_parts, settings};
+use super::{benches, exposures, plates, prepared_parts, settings};
 use crate::conn::Conn;
 use crate::error::StoreError;
 
@@ -31,9 +31,9 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     let setting = settings::list(conn)?
         .into_iter()
         .find(|s| s.is_for(plate.printer, plate.resin, plate.layer));
-    let exposure = match setting {
+    let exposure = match &setting {
         Some(s) => {
-            let state = benches::exposure_state(conn, &s, day_ms)?;
+            let state = exposures::state(conn, s, day_ms)?;
             (s.timing.exposure_s, state)
         }
         None => (0.0, ExposureState::Missing),
@@ -44,6 +44,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         code,
         areas_mm2,
         exposure,
+        setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
         last_vat: benches::last_vat(conn, plate.printer, plate.resin)?,
         last_end_ms,

@@ -5,20 +5,27 @@ use wembrit_core::ids::PrinterId;
 use wembrit_core::workshop::Printer;
 
 use crate::conn::Conn;
-use crate::error::StoreError;
-use crate::rows::{Nouns, PrinterRow};
+use crate::error::{OrNotFound, StoreError};
+use crate::queries::paces;
+use crate::rows::PrinterRow;
 use crate::schema::printers::dsl;
+
+fn with_paces(conn: &mut Conn, rows: Vec<PrinterRow>) -> Result<Vec<Printer>, StoreError> {
+    let paces = paces::load(conn)?;
+    Ok(rows.into_iter().map(|row| row.with(&paces)).collect())
+}
 
 /// The printers in use.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn list(conn: &mut Conn) -> Result<Vec<Printer>, StoreError> {
-    dsl::printers
+    let rows = dsl::printers
         .filter(dsl::removed_at_ms.is_null())
         .order(dsl::id)
         .select(PrinterRow::as_select())
-        .nouns::<PrinterRow>(conn)
+        .load::<PrinterRow>(conn)?;
+    with_paces(conn, rows)
 }
 
 /// All printers, those out of use among them.
@@ -26,10 +33,11 @@ pub fn list(conn: &mut Conn) -> Result<Vec<Printer>, StoreError> {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn list_all(conn: &mut Conn) -> Result<Vec<Printer>, StoreError> {
-    dsl::printers
+    let rows = dsl::printers
         .order(dsl::id)
         .select(PrinterRow::as_select())
-        .nouns::<PrinterRow>(conn)
+        .load::<PrinterRow>(conn)?;
+    with_paces(conn, rows)
 }
 
 /// One printer, in use or not.
@@ -37,8 +45,10 @@ pub fn list_all(conn: &mut Conn) -> Result<Vec<Printer>, StoreError> {
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn load(conn: &mut Conn, id: PrinterId) -> Result<Printer, StoreError> {
-    dsl::printers
+    let row: PrinterRow = dsl::printers
         .find(id.0)
         .select(PrinterRow::as_select())
-        .noun::<PrinterRow>(conn, "printer")
+        .first(conn)
+        .or_not_found("printer")?;
+    Ok(row.with(&paces::load(conn)?))
 }

@@ -1,6 +1,7 @@
 //! Rows as the tables keep them, private to this crate, and how they become core's nouns.
 
 mod attendance;
+mod exposure;
 mod hollow;
 mod muster;
 mod plate;
@@ -13,6 +14,7 @@ mod trial;
 mod workshop;
 
 pub(crate) use attendance::AttendanceRow;
+pub(crate) use exposure::ExposureTestRow;
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
 pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, scope_text};
@@ -21,7 +23,7 @@ pub(crate) use prepared::{
     scores_text,
 };
 pub(crate) use recipe::{PrintMeshRow, RecipeVersionRow};
-pub(crate) use run::{BatchRow, BatchStepRow, RunRow};
+pub(crate) use run::{BatchRow, BatchStepRow, PrintTimeRow, RunRow};
 pub(crate) use sculpt::{SculptFactsRow, SculptRow};
 pub(crate) use task::TaskRow;
 pub(crate) use trial::{TrialRow, VariantRow};

@@ -9,6 +9,7 @@ use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId,
     SettingVersionId, UnitId,
 };
+use wembrit_core::learn::Paces;
 use wembrit_core::plan::{COST_RULE, PlateFigures};
 use wembrit_core::units::{CostParts, LayerHeight, Money};
 
@@ -121,9 +122,11 @@ pub(crate) struct PlateRow {
     told_ml: Option<f64>,
 }
 
-impl Row for PlateRow {
-    type Noun = Plate;
-    fn noun(self) -> Result<Plate, StoreError> {
+impl PlateRow {
+    /// By the paces of the printers: the time of a plate is what is expected of it.
+    pub(crate) fn by(self, paces: &Paces) -> Plate {
+        let printer = PrinterId(self.printer_id);
+        let time = paces.expect(printer, self.seconds, self.told_seconds);
         let plate = Plate {
             id: PlateId(self.id),
             row_version: self.row_version,
@@ -137,14 +140,16 @@ impl Row for PlateRow {
             setting: SettingVersionId(self.setting_version_id),
             height_mm: self.height_mm,
             layers: self.layers,
-            seconds: self.seconds,
+            seconds: time.seconds(),
+            time,
             resin_ml: self.resin_ml,
             reckoned: (self.seconds, self.resin_ml),
             resin_g: self.resin_g,
             resin_cost: Money(self.resin_cost_minor),
             hands_on_cost: Money(self.hands_on_cost_minor),
         };
-        Ok(plate.as_told(self.told_seconds, self.told_ml))
+        let took = paces.took(plate.id).filter(|_| plate.is_printed());
+        plate.as_told(self.told_ml).taking(took.unwrap_or(time))
     }
 }
 
@@ -167,7 +172,7 @@ impl From<&PlateFigures> for PlateFiguresRow {
         Self {
             height_mm: figures.height_mm,
             layers: i64::from(figures.layers),
-            seconds: figures.seconds,
+            seconds: figures.reckoned_s,
             resin_ml: figures.resin.ml,
             resin_g: figures.resin.grams,
             cost_rule: COST_RULE,

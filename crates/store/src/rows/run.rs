@@ -49,6 +49,18 @@ impl Row for RunRow {
     }
 }
 
+/// How long a run printed.
+#[derive(Queryable, Selectable, Insertable, AsChangeset)]
+#[diesel(table_name = crate::schema::print_times)]
+pub(crate) struct PrintTimeRow {
+    pub(crate) run_id: i64,
+    pub(crate) printer_id: i64,
+    pub(crate) reckoned_s: f64,
+    pub(crate) told: i64,
+    pub(crate) printed_s: f64,
+    pub(crate) said_at_ms: i64,
+}
+
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = crate::schema::batches)]
 pub(crate) struct BatchRow {

@@ -2,6 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
+use wembrit_core::learn::Paces;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity};
@@ -70,12 +71,14 @@ pub(crate) struct PrinterRow {
     change_ml: f64,
 }
 
-impl Row for PrinterRow {
-    type Noun = Printer;
-    fn noun(self) -> Result<Printer, StoreError> {
+impl PrinterRow {
+    /// With its pace.
+    pub(crate) fn with(self, paces: &Paces) -> Printer {
         let limit = |pull: f64| Some(pull).filter(|p| *p > 0.0);
-        Ok(Printer {
-            id: PrinterId(self.id),
+        let id = PrinterId(self.id);
+        Printer {
+            pace: paces.of(id),
+            id,
             row_version: self.row_version,
             name: self.name,
             kind: self.kind,
@@ -91,7 +94,7 @@ impl Row for PrinterRow {
             change_minutes: self.change_minutes,
             change_ml: self.change_ml,
             assumed: self.assumed,
-        })
+        }
     }
 }
 

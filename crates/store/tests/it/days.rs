@@ -1,11 +1,11 @@
 //! A day by hand: a start with its checks, a run that is held and looked at, finishing, judging in
 //! part, a piece that is missing.
 
+use wembrit_core::exposure::{Due, ExposureState};
 use wembrit_core::finishing::{BatchAct, BatchState, Step};
 use wembrit_core::flow::{FailedAt, FailureCause, Judgement, PlateState, PrintedCopy, Stage};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
-use wembrit_core::workshop::ExposureState;
 use wembrit_store::commands::judge_plate::Rest;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::commands::{accept_plan, batches, judge_plate, run_plate, vat_checks};
@@ -343,12 +343,12 @@ fn an_exposure_falls_due() {
             let all = queries::settings::list(c)?;
             let mut tested = all.into_iter().next().expect("a setting");
             tested.assumed = String::new();
-            benches::exposure_state(c, &tested, NOW + after_ms)
+            queries::exposures::state(c, &tested, NOW + after_ms)
         };
         day.fresh.store.read(of).unwrap()
     };
     assert_eq!(state(HOUR), ExposureState::Fresh);
-    assert_eq!(state(70 * 24 * HOUR), ExposureState::Stale(70));
+    assert_eq!(state(70 * 24 * HOUR), ExposureState::Due(Due::Unused(70)));
     let copies = day.copies();
     day.judge(
         &[(copies[0].id, failed(FailureCause::BrokenAtRemoval))],
@@ -358,5 +358,5 @@ fn an_exposure_falls_due() {
     assert_eq!(state(HOUR), ExposureState::Fresh);
     day.judge(&[(copies[1].id, failed(FailureCause::Fused))], true)
         .unwrap();
-    assert_eq!(state(HOUR), ExposureState::Suspect);
+    assert_eq!(state(HOUR), ExposureState::Due(Due::Suspect));
 }

@@ -6,12 +6,13 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::flow::{FailureCause, Judgement, PlacedCopy};
+use wembrit_core::flow::{FailureCause, Judgement, PlacedCopy, read_hours};
 use wembrit_core::ids::{CopyId, PartId, PlanId, PlateId};
 use wembrit_core::plan::PlateEdit;
 use wembrit_core::plan::layout::{Blocked, Change};
 use wembrit_core::plan::per_copy::CopyOf;
 use wembrit_store::commands::judge_plate::Rest;
+use wembrit_store::commands::print_times::Printed;
 use wembrit_store::queries::edits::{self, Beside};
 use wembrit_store::queries::pages::plates as pages;
 use wembrit_store::queries::plates;
@@ -337,14 +338,70 @@ pub(crate) async fn sorting(
     html(&view)
 }
 
+/// For how long a plate printed; nothing where nobody says.
+fn read_printed(input: &Input) -> Result<Option<Printed>, String> {
+    let text = input.get("printed");
+    if text.is_empty() {
+        return Ok(input.has("to_its_end").then_some(Printed::ToItsEnd));
+    }
+    let hours = read_hours(text);
+    let hours = hours.ok_or_else(|| format!("'{text}' is no time: write hours as 6:10 or 6.2"))?;
+    Ok(Some(Printed::For(hours * 3600.0)))
+}
+
+/// A step with the time a plate printed: all of it, or the sheet again with what was typed.
+async fn timed_step(
+    app: App,
+    id: PlateId,
+    input: &Input,
+    work: impl FnOnce(&mut Conn, i64) -> Result<(), StoreError> + Send + 'static,
+) -> Result<Response, WebError> {
+    let said = match read_printed(input) {
+        Ok(printed) => {
+            let done = step(app.clone(), id, move |c, now| {
+                work(c, now)?;
+                printed.map_or(Ok(()), |p| commands::print_times::say(c, id, p, now))
+            });
+            match done.await {
+                Err(WebError::Store(StoreError::Refused(why))) => why,
+                done => return done,
+            }
+        }
+        Err(why) => why,
+    };
+    let mut view = view(&app, id).await?;
+    view.printed = input.get("printed").to_owned();
+    if input.has("started") {
+        view.started_field = input.get("started").to_owned();
+        view.ended_field = input.get("ended").to_owned();
+    }
+    refused(view, format!("Not written down: {said}."))
+}
+
 pub(crate) async fn done(
     State(app): State<App>,
     Id(id): Id<PlateId>,
+    body: Bytes,
 ) -> Result<Response, WebError> {
-    step(app, id, move |c, now| {
+    let input = Input::parse(&body);
+    timed_step(app, id, &input, move |c, now| {
         commands::run_plate::finish(c, id, now, now)
     })
     .await
+}
+
+/// For how long it printed, said later.
+pub(crate) async fn printed(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    if input.get("printed").is_empty() {
+        let why = "Not written down: say for how long it printed, such as 6:10.";
+        return refused(view(&app, id).await?, why.into());
+    }
+    timed_step(app, id, &input, |_, _| Ok(())).await
 }
 
 pub(crate) async fn rejudge(
@@ -425,18 +482,10 @@ pub(crate) async fn log(
             "Not logged: give both times, such as 2026-11-24T16:20.".into(),
         );
     };
-    match step(app, id, move |c, now| {
+    timed_step(app, id, &input, move |c, now| {
         commands::run_plate::log_run(c, id, started, ended, now)
     })
     .await
-    {
-        Err(WebError::Store(StoreError::Refused(why))) => {
-            view.started_field = input.get("started").to_owned();
-            view.ended_field = input.get("ended").to_owned();
-            refused(view, format!("Not logged: {why}."))
-        }
-        other => other,
-    }
 }
 
 pub(crate) async fn judge(

@@ -4,6 +4,7 @@ use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId};
+use wembrit_core::workshop::Preset;
 use wembrit_store::commands;
 use wembrit_store::queries::pages::workshop as pages;
 use wembrit_store::queries::{printers, resins, settings, workshop};
@@ -16,10 +17,13 @@ use crate::views::workshop::WorkshopView;
 use crate::views::{FormView, Tab, html};
 
 pub(crate) async fn show(State(app): State<App>, asked: Fields) -> Result<Html<String>, WebError> {
+    let now = app.now_ms();
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Workshop, "Workshop", None)?.noticed(notice(&asked));
-            Ok(WorkshopView::new(page, &pages::load(c)?))
+            let data = pages::load(c)?;
+            let states = pages::exposure_states(c, &data.settings, now)?;
+            Ok(WorkshopView::new(page, &data, &states))
         })
         .await?;
     html(&view)
@@ -73,7 +77,8 @@ async fn printer_view(app: &App, id: Option<PrinterId>) -> Result<FormView, WebE
                 .leads("/workshop", "Add the printer"),
             Some(p) => FormView::new(page, p.name.clone(), format!("/printers/{}", p.id))
                 .leads("/workshop", "Save")
-                .editing(p.row_version, Some(format!("/printers/{}/remove", p.id))),
+                .editing(p.row_version, Some(format!("/printers/{}/remove", p.id)))
+                .about(format!("/printers/{}/pace", p.id), "What plates take on it"),
         }
         .fields(fields))
     })
@@ -196,14 +201,19 @@ async fn setting_view(app: &App, id: ProcessSettingId) -> Result<FormView, WebEr
             "{} with {} at {} mm",
             printer.name, resin.name, setting.layer
         );
-        Ok(FormView::new(page, heading, format!("/settings/{id}"))
+        let presets = Preset::of(printer.kind).iter();
+        let presets = presets.map(|p| (p.as_str(), p.good_for())).collect();
+        let mut view = FormView::new(page, heading, format!("/settings/{id}"))
             .lead(&format!(
                 "Version {}. Plates already planned keep the version they were timed with.",
                 setting.number
             ))
             .leads("/workshop", "Save as a new version")
             .editing(setting.number, None)
-            .fields(forms::settings::fields(printer.kind, &setting)))
+            .about(format!("/settings/{id}/exposure"), "Its exposure tests")
+            .fields(forms::settings::fields(printer.kind, &setting));
+        view.begins = Some((format!("/settings/{id}/preset"), presets));
+        Ok(view)
     })
     .await
 }
@@ -241,6 +251,25 @@ pub(crate) async fn save_setting(
         Ok("/workshop".to_owned())
     })
     .await
+}
+
+/// A new version with what such machines usually do.
+pub(crate) async fn begin_from(
+    State(app): State<App>,
+    Id(id): Id<ProcessSettingId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let preset = Input::parse(&body).get("preset").parse::<Preset>();
+    let preset = preset.map_err(|e| WebError::BadRequest(e.to_string()))?;
+    let now = app.now_ms();
+    app.write(move |c| {
+        let setting = settings::load(c, id)?;
+        let timing = preset.timing(setting.layer);
+        let assumed = commands::settings::TIMING_FIELDS;
+        commands::settings::append(c, id, setting.number, &timing, assumed, now).map(drop)
+    })
+    .await?;
+    Ok(go(format!("/settings/{id}")))
 }
 
 pub(crate) async fn remove_printer(

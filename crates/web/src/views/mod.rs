@@ -7,11 +7,14 @@ pub(crate) mod compare;
 pub(crate) mod concerns;
 pub(crate) mod door;
 mod error;
+pub(crate) mod exposure;
 pub(crate) mod finishing;
+pub(crate) mod hands;
 pub(crate) mod holding;
 pub(crate) mod matching;
 pub(crate) mod muster;
 mod orphans;
+pub(crate) mod paces;
 pub(crate) mod pages_out;
 pub(crate) mod per_copy;
 pub(crate) mod plans;
@@ -207,6 +210,10 @@ pub(crate) struct FormView {
     pub(crate) conflict: bool,
     /// The three questions of the first run, with what comes after them.
     pub(crate) first_run: bool,
+    /// Pages about the thing: address and words.
+    pub(crate) about: Vec<(String, String)>,
+    /// What it can begin from: where to post the name, the names, and what each suits.
+    pub(crate) begins: Option<(String, Vec<(&'static str, &'static str)>)>,
 }
 
 impl FormView {
@@ -223,7 +230,15 @@ impl FormView {
             remove: None,
             conflict: false,
             first_run: false,
+            about: Vec::new(),
+            begins: None,
         }
+    }
+
+    /// With a page about the thing.
+    pub(crate) fn about(mut self, to: String, words: &str) -> Self {
+        self.about.push((to, words.to_owned()));
+        self
     }
 
     /// With the fields a maker fills in.

@@ -15,7 +15,7 @@ use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
 use super::Page;
 use super::concerns::ConcernList;
 use super::orphans::orphan_words;
-use super::show::{about as about_words, count, hours, tenth};
+use super::show::{about as about_words, count, give_or_take, hours, tenth};
 use super::stale::since_words;
 use super::thumbs::Sheets;
 
@@ -23,6 +23,8 @@ use super::thumbs::Sheets;
 pub(crate) struct Sums {
     pub(crate) plates: u64,
     pub(crate) hours: String,
+    /// How far off that may be.
+    pub(crate) around: String,
     pub(crate) ml: String,
     pub(crate) cost: String,
     pub(crate) hands_on: String,
@@ -34,6 +36,7 @@ impl Sums {
         Self {
             plates: sums.plates,
             hours: hours(sums.seconds),
+            around: give_or_take(sums.around_s),
             ml: tenth(sums.resin_ml),
             cost: sums.cost().to_string(),
             hands_on: sums.hands_on.to_string(),
@@ -224,6 +227,11 @@ fn bound_words(plan: &PlanRevision, sums: &PlateSums) -> String {
     }
     let taken = sums.seconds;
     let over = (taken / plan.bound_seconds - 1.0) * 100.0;
+    if over < -0.5 {
+        return "Runs that were timed since then say that its printers are quicker: plan again for what \
+                no plan can be under."
+            .to_owned();
+    }
     let least = format!(
         "No plan for these copies can take less than {} printer hours or {}.",
         hours(plan.bound_seconds),

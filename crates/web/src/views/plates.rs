@@ -21,7 +21,7 @@ use super::Page;
 use super::concerns::ConcernList;
 use super::orphans::orphan_words;
 use super::shapes::{Shapes, key, label};
-use super::show::{self, hours, tenth};
+use super::show::{self, give_or_take, hours, known_by, tenth};
 
 /// One line of the bill of parts.
 pub(crate) struct BillRow {
@@ -62,7 +62,7 @@ pub(crate) struct PlateView {
     pub(crate) project: String,
     pub(crate) of: i64,
     pub(crate) code: String,
-    /// What was reckoned here, where the maker's own program says otherwise.
+    /// What was reckoned here, where something else is expected.
     pub(crate) reckoned: String,
     pub(crate) printer: String,
     pub(crate) resin: String,
@@ -70,6 +70,14 @@ pub(crate) struct PlateView {
     pub(crate) bill: Vec<BillRow>,
     pub(crate) copies: usize,
     pub(crate) hours: String,
+    /// How far off that may be.
+    pub(crate) around: String,
+    /// By what it is known.
+    pub(crate) known_by: String,
+    /// For how long it printed, as it was typed.
+    pub(crate) printed: String,
+    /// It was printed to its end, and nobody said for how long.
+    pub(crate) untimed: bool,
     pub(crate) ml: String,
     pub(crate) grams: String,
     pub(crate) cost: String,
@@ -148,13 +156,16 @@ fn about(data: &PlateSheet) -> Vec<Concern> {
     all
 }
 
-/// Hours and millilitres as they were reckoned, where they were told otherwise.
+/// Hours and millilitres as they were reckoned, where something else is expected: by the log of the
+/// printer, or as it was told.
 fn reckoned(plate: &Plate) -> String {
     let (seconds, ml) = plate.reckoned;
-    if (seconds, ml) == (plate.seconds, plate.resin_ml) {
+    let words = |seconds, ml: f64| format!("{} h, {ml:.1} ml", show::hours(seconds));
+    let by_layers = words(seconds, ml);
+    if by_layers == words(plate.seconds, plate.resin_ml) {
         return String::new();
     }
-    format!("{} h, {ml:.1} ml", show::hours(seconds))
+    by_layers
 }
 
 /// What was put aside on the sculpts of a plate, and in its project about its parts.
@@ -266,6 +277,15 @@ impl PlateView {
             bill: bill(copies, &shapes, plate.height_mm),
             copies: copies.len(),
             hours: hours(plate.seconds),
+            around: give_or_take(plate.time.around_s()),
+            known_by: known_by(&plate.time, data.shown.printer(plate)),
+            printed: String::new(),
+            untimed: plate.is_printed()
+                && !plate.time.is_known()
+                && data
+                    .run
+                    .as_ref()
+                    .is_some_and(|r| r.stopped_at_layer.is_none()),
             ml: tenth(plate.resin_ml),
             grams: tenth(plate.resin_g),
             cost: plate.cost().to_string(),

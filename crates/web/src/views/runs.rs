@@ -13,7 +13,7 @@ use wembrit_core::workshop::resin::liquid_worth;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;
-use super::show::{self, count, hours, tenth};
+use super::show::{self, count, give_or_take, hours, known_by, tenth};
 
 /// A check as it is shown.
 pub(crate) struct CheckRow {
@@ -24,6 +24,8 @@ pub(crate) struct CheckRow {
     pub(crate) why: &'static str,
     pub(crate) ticked: bool,
     pub(crate) reason: String,
+    /// The page about it.
+    pub(crate) about: Option<(String, &'static str)>,
 }
 
 /// Something to look for.
@@ -82,6 +84,12 @@ pub(crate) struct RunView {
     pub(crate) resin: String,
     pub(crate) sheet: String,
     pub(crate) hours: String,
+    /// How far off that may be.
+    pub(crate) around: String,
+    /// By what it is known.
+    pub(crate) known_by: String,
+    /// For how long it printed, as it was typed.
+    pub(crate) printed: String,
     pub(crate) ml: String,
     pub(crate) layers: i64,
     pub(crate) other_running: Option<i64>,
@@ -169,6 +177,11 @@ fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
             why: check.why,
             ticked: typed.answers.ticked.contains(&check.item),
             reason: passed.map_or_else(String::new, |(_, why)| why.clone()),
+            about: data
+                .known
+                .setting
+                .filter(|_| check.item == CheckItem::Exposure)
+                .map(|id| (format!("/settings/{id}/exposure"), "its tests")),
         }
     };
     preflight(&facts).checks.into_iter().map(row).collect()
@@ -259,6 +272,9 @@ impl RunView {
             resin: data.resin.name.clone(),
             sheet: data.resin.data_sheet.clone(),
             hours: hours(plate.seconds),
+            around: give_or_take(plate.time.around_s()),
+            known_by: known_by(&plate.time, &data.printer.name),
+            printed: String::new(),
             ml: tenth(plate.resin_ml),
             layers: plate.layers,
             other_running: data.other_running,

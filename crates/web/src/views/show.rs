@@ -2,11 +2,29 @@
 
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, civil};
+use wembrit_core::learn::Expected;
 
 /// `3:24`, hours and minutes; the unit stands in the column head.
 pub(crate) fn hours(seconds: f64) -> String {
     let minutes = (seconds / 60.0).round() as i64;
     format!("{}:{:02}", minutes / 60, minutes % 60)
+}
+
+/// ` ± 0:08`, how far off hours may be; nothing where they are known to the minute.
+pub(crate) fn give_or_take(seconds: f64) -> String {
+    if seconds < 30.0 {
+        return String::new();
+    }
+    format!(" ± {}", hours(seconds))
+}
+
+/// By what a plate's time is known.
+pub(crate) fn known_by(time: &Expected, printer: &str) -> String {
+    match time.runs {
+        _ if time.is_known() => "it took this".to_owned(),
+        0 => format!("no run of {printer} was timed yet"),
+        runs => format!("by {} of {printer}", count(runs as u64, "run", "runs")),
+    }
 }
 
 /// One decimal.

@@ -2,14 +2,18 @@
 
 use askama::Template;
 use wembrit_core::cost::PlateSums;
-use wembrit_core::ids::ProjectId;
+use wembrit_core::ids::{PrinterId, ProjectId};
 use wembrit_core::running::looks::Look;
 use wembrit_core::today::{Act, Line, When, lines};
 use wembrit_store::queries::pages::today::Today;
 
 use super::Page;
+use super::paces::change_words;
 use super::runs::late;
-use super::show::{self, count, hours, tenth};
+use super::show::{self, count, give_or_take, hours, tenth};
+
+/// Runs after which a printer's pace is no news any more.
+const OF_LATE: usize = 12;
 
 /// One line of the slip.
 pub(crate) struct Job {
@@ -31,6 +35,8 @@ pub(crate) struct TodayView {
     pub(crate) page: Page,
     pub(crate) now: String,
     pub(crate) jobs: Vec<Job>,
+    /// Printers whose pace has changed of late, and where it is told.
+    pub(crate) changes: Vec<(PrinterId, String)>,
     pub(crate) units: Vec<(String, String, String)>,
     pub(crate) complete: String,
     pub(crate) good: String,
@@ -69,7 +75,15 @@ impl TodayView {
                 action: "Make it",
             });
         }
+        let used = data.facts.printers.iter();
+        let used = used.filter(|p| data.facts.in_use.contains(&p.id));
+        let changes = used.filter_map(|p| {
+            let change = p.pace.change().filter(|c| c.runs <= OF_LATE)?;
+            let since = show::when(change.since_ms, &page.zone);
+            Some((p.id, change_words(change, &p.name, &since)))
+        });
         let mut view = Self {
+            changes: changes.collect(),
             now: show::when(now_ms, &page.zone),
             jobs,
             units: Vec::new(),
@@ -213,7 +227,9 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
         Act::TakeOff { ends_at_ms } => {
             let left = (ends_at_ms - now_ms).max(0) as f64 / 1000.0;
             let (place, action) = if left > 0.0 {
-                (format!("{resin}, {} h to go", hours(left)), "Show")
+                let around = line.plate.map_or(0.0, |p| p.time.around_s());
+                let around = give_or_take(around);
+                (format!("{resin}, {}{around} h to go", hours(left)), "Show")
             } else {
                 (format!("{resin}, it should have ended"), "Take it off")
             };
@@ -230,7 +246,8 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
             format!("Start plate {number} on {printer}"),
             line.plate.map_or_else(String::new, |p| {
                 let (h, ml) = (hours(p.seconds), tenth(p.resin_ml));
-                format!("{h} h, {ml} ml of {resin}")
+                let around = give_or_take(p.time.around_s());
+                format!("{h}{around} h, {ml} ml of {resin}")
             }),
             at_printer(),
             "Pre-flight",
@@ -335,8 +352,9 @@ fn plate_address(line: &Line<'_>) -> String {
 
 fn sums_words(sums: &PlateSums) -> String {
     format!(
-        "{}, {} printer hours",
+        "{}, {}{} printer hours",
         count(sums.plates, "plate", "plates"),
-        hours(sums.seconds)
+        hours(sums.seconds),
+        give_or_take(sums.around_s)
     )
 }

@@ -1,12 +1,14 @@
 //! The workshop: printers, resins, process settings, its own figures.
 
 use askama::Template;
+use wembrit_core::exposure::ExposureState;
 use wembrit_core::workshop::{Printer, Resin, Workshop};
 use wembrit_paper::{Volume, draw_volumes};
 use wembrit_store::queries::pages::workshop::WorkshopPage;
 
 use super::Page;
-use super::show::tenth;
+use super::exposure::state_words;
+use super::show::{count, tenth};
 use crate::forms::{self, plain};
 
 /// A figure, tinted while nobody has confirmed it.
@@ -26,6 +28,8 @@ pub(crate) struct Row {
     pub(crate) to: String,
     pub(crate) name: String,
     pub(crate) figures: Vec<Figure>,
+    /// What its log says in a word.
+    pub(crate) said: String,
 }
 
 /// Everything about the workshop on one page.
@@ -42,7 +46,7 @@ pub(crate) struct WorkshopView {
 }
 
 impl WorkshopView {
-    pub(crate) fn new(page: Page, data: &WorkshopPage) -> Self {
+    pub(crate) fn new(page: Page, data: &WorkshopPage, states: &[ExposureState]) -> Self {
         let (all_printers, all_resins) = (&data.printers, &data.resins);
         let volumes: Vec<Volume> = all_printers
             .iter()
@@ -54,7 +58,7 @@ impl WorkshopView {
             })
             .collect();
         let mut rows = Vec::new();
-        for setting in &data.settings {
+        for (setting, state) in data.settings.iter().zip(states) {
             let printer = all_printers.iter().find(|p| p.id == setting.printer);
             let resin = all_resins.iter().find(|r| r.id == setting.resin);
             let (Some(printer), Some(resin)) = (printer, resin) else {
@@ -71,6 +75,7 @@ impl WorkshopView {
                 assumed: any_assumed,
             };
             rows.push(Row {
+                said: state_words(state).0.to_owned(),
                 to: format!("/settings/{}", setting.id),
                 name: format!("{}, {}, {}", printer.name, resin.name, setting.layer),
                 figures: vec![
@@ -107,6 +112,10 @@ impl WorkshopView {
 fn printer_row(p: &Printer) -> Row {
     let of = |text: String, name| figure(text, name, &p.assumed);
     Row {
+        said: match p.pace.runs() {
+            0 => "no run timed yet".to_owned(),
+            runs => count(runs as u64, "run timed", "runs timed"),
+        },
         to: format!("/printers/{}", p.id),
         name: p.name.clone(),
         figures: vec![
@@ -125,6 +134,7 @@ fn printer_row(p: &Printer) -> Row {
 fn resin_row(r: &Resin) -> Row {
     let of = |text: String, name| figure(text, name, &r.assumed);
     Row {
+        said: String::new(),
         to: format!("/resins/{}", r.id),
         name: r.name.clone(),
         figures: vec![

@@ -247,13 +247,13 @@ async fn what_was_told_wins() {
     app.post("/projects/1/told", &good).await.is(303);
     let now = plate();
     assert_eq!((now.seconds, now.resin_ml), (9.5 * 3600.0, 55.0));
-    assert_eq!(now.reckoned, (was.seconds, was.resin_ml));
+    assert_eq!(now.reckoned, was.reckoned);
     let grams = was.resin_g * 55.0 / was.resin_ml;
     assert!((now.resin_g - grams).abs() < 1e-9);
     app.get(&format!("/plates/{}", was.id))
         .await
         .says(">9:30<")
-        .says("Told; reckoned here");
+        .says("Reckoned of layers and settings");
     // On another printer it was not told.
     let to = format!("plate={}&printer=3&from=", was.id);
     app.post("/schedule/move", &to).await.is(303);

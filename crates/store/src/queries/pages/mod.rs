@@ -1,8 +1,11 @@
 //! What each page shows, loaded in one go: a view is made from it and asks for nothing more.
 
 pub mod bin;
+pub mod exposure;
 pub mod finishing;
 pub mod frame;
+pub mod hands;
+pub mod paces;
 pub mod plans;
 pub mod plates;
 pub mod recipes;

@@ -1,10 +1,11 @@
 //! The workshop on one page.
 
+use wembrit_core::exposure::ExposureState;
 use wembrit_core::workshop::{Printer, ProcessSetting, Resin, Workshop};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{printers, resins, settings, workshop};
+use crate::queries::{exposures, printers, resins, settings, workshop};
 
 /// Everything about the workshop.
 #[derive(Debug, Clone, PartialEq)]
@@ -17,6 +18,20 @@ pub struct WorkshopPage {
     pub resins: Vec<Resin>,
     /// The newest process settings.
     pub settings: Vec<ProcessSetting>,
+}
+
+/// How sure the exposure of each of these settings is.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn exposure_states(
+    conn: &mut Conn,
+    of: &[ProcessSetting],
+    now_ms: i64,
+) -> Result<Vec<ExposureState>, StoreError> {
+    of.iter()
+        .map(|s| exposures::state(conn, s, now_ms))
+        .collect()
 }
 
 /// Loads the workshop.

@@ -1,0 +1,1 @@
+DROP TABLE print_times;
