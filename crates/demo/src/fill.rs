@@ -23,6 +23,7 @@ use wembrit_store::{Conn, Store, StoreError, commands};
 
 use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
 use crate::files::{self, SculptFile};
+use crate::learned;
 use crate::sculpts::{self, DemoSculpt};
 use crate::units::{Sculpts, add_units};
 use crate::workshop::set_up_workshop;
@@ -110,6 +111,7 @@ fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), Dem
     add_units(store, project, &waves[2], &ids, &resins, now_ms)?;
     store.write(|c| settle_in(c, project, &waves[2]))?;
     store.write(|c| try_out(c, project, now_ms))?;
+    store.write(|c| learned::write(c, project, now_ms))?;
     Ok((files, ids))
 }
 

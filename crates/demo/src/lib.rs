@@ -7,6 +7,7 @@
 mod army;
 mod files;
 mod fill;
+mod learned;
 pub mod sculpts;
 mod units;
 mod workshop;

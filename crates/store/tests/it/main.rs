@@ -12,6 +12,7 @@ mod flow;
 mod fresh;
 mod kept;
 mod kits;
+mod learning;
 mod planning;
 mod prepared;
 mod runs;

@@ -14,6 +14,7 @@ mod hostile;
 #[path = "../../../core/tests/it/hostile_files.rs"]
 mod hostile_files;
 mod killed;
+mod learning;
 mod muster;
 mod newcomer;
 mod plates;
