@@ -38,6 +38,9 @@ async fn walk(app: &TestApp, from: &[&str]) -> Vec<(String, String)> {
         }
         let kind = page.headers.get("content-type");
         if kind.is_some_and(|k| k.to_str().is_ok_and(|k| k.contains("html"))) {
+            // What is drawn anew needs the script that does it.
+            let live = page.body.contains("data-live=") && page.body.contains("<html");
+            assert!(!live || page.body.contains("js/live.js"), "{path}");
             pages.push((path, page.body));
         }
     }
