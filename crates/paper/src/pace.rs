@@ -20,15 +20,17 @@ const LEAST_MINUTES: f64 = 15.0;
 /// Where hours and minutes stand on the paper.
 struct Scale {
     hours: f64,
-    minutes: f64,
+    /// Minutes at the foot, and at the top.
+    minutes: [f64; 2],
 }
 
 impl Scale {
     fn at(&self, hours: f64, minutes: f64) -> [f64; 2] {
         let across = WIDTH - LEFT - RIGHT;
+        let [foot, top] = self.minutes;
         [
             LEFT + hours / self.hours * across,
-            TOP + HEIGHT / 2.0 * (1.0 - minutes / self.minutes),
+            TOP + HEIGHT * (top - minutes) / (top - foot),
         ]
     }
 }
@@ -47,12 +49,15 @@ pub fn draw_pace(pace: &Pace, log: &[LoggedRun]) -> String {
         let told = pace.line().predict(h * 3600.0, TOLD_LEVEL);
         [told.seconds, told.low_s, told.high_s].map(|s| (s - h * 3600.0) / 60.0)
     };
-    let most = near.iter().map(|r| more(r).abs()).fold(0.0, f64::max);
     let edges = of(scale_hours).into_iter().chain(of(0.0));
-    let most = edges.map(f64::abs).fold(most, f64::max);
+    let shown: Vec<f64> = near.iter().map(|r| more(r)).chain(edges).collect();
+    let far = |side: f64| {
+        let most = shown.iter().map(|m| m * side).fold(LEAST_MINUTES, f64::max);
+        side * step(most / 2.0) * 2.0
+    };
     let scale = Scale {
         hours: scale_hours,
-        minutes: step(most.max(LEAST_MINUTES) / 2.0) * 2.0,
+        minutes: [far(-1.0), far(1.0)],
     };
     let steps = 40;
     let all: Vec<(f64, [f64; 3])> = (0..=steps)
@@ -80,19 +85,22 @@ pub fn draw_pace(pace: &Pace, log: &[LoggedRun]) -> String {
             "caption",
         ));
     drawing = drawing.add(Path::new().set("class", "band").set("d", band));
-    for share in [-1.0, -0.5, 0.0, 0.5, 1.0] {
-        let [x, y] = scale.at(0.0, share * scale.minutes);
-        let class = if share == 0.0 { "floor" } else { "grid" };
-        let text = format!("{:+.0}", share * scale.minutes);
-        let text = if share == 0.0 { "0" } else { text.as_str() };
-        drawing = drawing
-            .add(line([x, y], [WIDTH - RIGHT, y], class))
-            .add(words(text, [x - 8.0, y + 4.0], "ruler end"));
+    let [foot, top] = scale.minutes;
+    for minutes in [foot, foot / 2.0, 0.0, top / 2.0, top] {
+        let [x, y] = scale.at(0.0, minutes);
+        let class = if minutes == 0.0 { "floor" } else { "grid" };
+        drawing = drawing.add(line([x, y], [WIDTH - RIGHT, y], class));
+        // Names of lines that lie close would run into each other.
+        if minutes != foot / 2.0 || foot * -3.0 > top {
+            let text = format!("{minutes:+.0}");
+            let text = if minutes == 0.0 { "0" } else { text.as_str() };
+            drawing = drawing.add(words(text, [x - 8.0, y + 4.0], "ruler end"));
+        }
     }
     let every = step(scale.hours / 10.0).max(1.0);
     let mut h = 0.0;
     while h <= scale.hours {
-        let [x, y] = scale.at(h, -scale.minutes);
+        let [x, y] = scale.at(h, foot);
         drawing = drawing.add(line([x, y], [x, y + 5.0], "tick")).add(words(
             &format!("{h:.0} h"),
             [x, y + 18.0],

@@ -7,7 +7,7 @@ use crate::workshop::print_time::{LayerTiming, MachineKind};
 words! {
     /// A way in which machines of a kind usually work. Typical values; common practice, no source.
     Preset, "way to work" {
-        /// Lift, way back, a short rest.
+        /// Lift, way back, a moment of rest.
         PlainLift = "one lift",
         /// Up with care, then fast; back fast, then with care; dark before the light.
         TwoStages = "two stages",

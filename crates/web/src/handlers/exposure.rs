@@ -193,15 +193,18 @@ pub(crate) async fn take(
 fn read_steps(text: &str) -> Result<Vec<LadderPoint>, String> {
     let mut steps = Vec::new();
     for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
-        let part = if line.contains(';') { ';' } else { ',' };
-        let mut cells = line.split([part, '\t', ' ']).filter(|c| !c.is_empty());
+        // Decimal commas are taken where something else parts the two.
+        let parted = [";", "\t", ", ", " "]
+            .into_iter()
+            .find(|p| line.contains(p));
+        let mut cells = line.split(parted.unwrap_or(",")).map(str::trim);
         let mut number = |least: f64, most: f64| {
             let cell = cells.next()?.replace(',', ".");
-            cell.parse::<f64>()
-                .ok()
-                .filter(|n| (least..=most).contains(n))
+            let number = cell.parse::<f64>().ok();
+            number.filter(|n| (least..=most).contains(n))
         };
         let step = number(0.05, LONGEST_S).zip(number(0.001, 5.0));
+        let step = step.filter(|_| cells.next().is_none());
         let Some((exposure_s, depth_mm)) = step else {
             return Err(format!(
                 "'{line}' is no exposure and thickness: write it as 1.5, 0.11"

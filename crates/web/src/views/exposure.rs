@@ -39,6 +39,23 @@ pub(crate) struct ExposureRow {
     pub(crate) looks: [(Verdict, &'static str); 3],
 }
 
+/// A question about what came out of the test piece.
+pub(crate) struct Tap {
+    pub(crate) kind: FeatureKind,
+    pub(crate) name: &'static str,
+    pub(crate) sizes: &'static [f64],
+}
+
+impl Tap {
+    fn new(kind: FeatureKind, name: &'static str) -> Self {
+        Self {
+            kind,
+            name,
+            sizes: TestPiece.sizes_mm(kind),
+        }
+    }
+}
+
 /// The page.
 #[derive(Template)]
 #[template(path = "workshop/exposure.html")]
@@ -53,8 +70,7 @@ pub(crate) struct ExposureView {
     pub(crate) why: String,
     pub(crate) rows: Vec<ExposureRow>,
     pub(crate) piece: String,
-    /// Kind, name of the question, and sizes.
-    pub(crate) taps: Vec<(FeatureKind, &'static str, Vec<(f64, String)>)>,
+    pub(crate) taps: [Tap; 3],
     pub(crate) typed: TypedTest,
     /// When, of what, how long, how it came out, room.
     pub(crate) tests: Vec<[String; 5]>,
@@ -201,10 +217,6 @@ impl ExposureView {
             (Err(_), 0) => String::new(),
             (Err(why), _) => format!("No curve yet: {why}."),
         };
-        let sizes = |kind: FeatureKind| {
-            let all = TestPiece.sizes_mm(kind).iter();
-            all.map(|s| (*s, s.to_string())).collect()
-        };
         let test = |t: &ExposureTest| {
             [
                 show::when(t.at_ms, &page.zone),
@@ -234,22 +246,10 @@ impl ExposureView {
                 .map(|of| row(data, of))
                 .into(),
             piece: draw_test_piece(),
-            taps: vec![
-                (
-                    FeatureKind::Pin,
-                    "Thinnest pin that stands, mm",
-                    sizes(FeatureKind::Pin),
-                ),
-                (
-                    FeatureKind::Wall,
-                    "Thinnest wall that stands, mm",
-                    sizes(FeatureKind::Wall),
-                ),
-                (
-                    FeatureKind::Gap,
-                    "Narrowest gap that is free, mm",
-                    sizes(FeatureKind::Gap),
-                ),
+            taps: [
+                Tap::new(FeatureKind::Pin, "Thinnest pin that stands, mm"),
+                Tap::new(FeatureKind::Wall, "Thinnest wall that stands, mm"),
+                Tap::new(FeatureKind::Gap, "Narrowest gap that is free, mm"),
             ],
             typed: TypedTest {
                 room_c: if typed.fault.is_empty() {

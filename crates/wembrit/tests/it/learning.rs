@@ -16,7 +16,11 @@ fn minutes(text: &str) -> f64 {
 async fn figure(b: &Browser, name: &str) -> f64 {
     b.see(&format!("[data-figure='{name}']")).await;
     let text = b.text(&format!("[data-figure='{name}']")).await;
-    assert!(text.contains(':'), "{name}: {text:?} in {}", b.text("body").await);
+    assert!(
+        text.contains(':'),
+        "{name}: {text:?} in {}",
+        b.text("body").await
+    );
     minutes(&text)
 }
 
