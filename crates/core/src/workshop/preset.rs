@@ -2,7 +2,8 @@
 
 use crate::units::LayerHeight;
 use crate::words::words;
-use crate::workshop::print_time::{LayerTiming, MachineKind};
+use crate::workshop::print_time::{LayerTiming, MachineKind, TIMING_FIELDS};
+use crate::workshop::setting::{ProcessSetting, is_confirmed, without};
 
 words! {
     /// A way in which machines of a kind usually work. Typical values; common practice, no source.
@@ -43,6 +44,32 @@ impl Preset {
             Self::Tilting => "machines that tilt their vat: little pull, quick layers",
             Self::Beam => "machines whose beam draws the layer: full plates take longer",
         }
+    }
+
+    /// Its figures in place of those of a setting, and the names of what is assumed then: an exposure that
+    /// somebody has tested stays, and so do the figures that the way says nothing of.
+    #[must_use]
+    pub fn in_place_of(self, known: &ProcessSetting) -> (LayerTiming, String) {
+        let mut timing = self.timing(known.layer);
+        let mut assumed = TIMING_FIELDS.to_owned();
+        for (name, kept, of) in [
+            (
+                "exposure_s",
+                &mut timing.exposure_s,
+                known.timing.exposure_s,
+            ),
+            (
+                "bottom_exposure_s",
+                &mut timing.bottom_exposure_s,
+                known.timing.bottom_exposure_s,
+            ),
+        ] {
+            if is_confirmed(name, &known.assumed) {
+                *kept = of;
+                assumed = without(name, &assumed);
+            }
+        }
+        (timing, assumed)
     }
 
     /// Its figures at a layer height.
@@ -101,11 +128,39 @@ impl Preset {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
     use crate::workshop::print_time::{Drawn, plate_seconds};
     use rstest::rstest;
 
     /// Common practice, no source: 5,000 layers take 7 h 30 min on a machine whose vat tilts, 9 to 14 h
     /// on a lifting one; a large plate is slower than a small one.
+    /// What was tested stays, all else is assumed.
+    #[test]
+    fn a_tested_exposure_stays() {
+        let layer = LayerHeight::from_mm(0.05).unwrap();
+        let known = ProcessSetting {
+            id: ProcessSettingId(1),
+            printer: PrinterId(1),
+            resin: ResinId(1),
+            layer,
+            version: SettingVersionId(1),
+            number: 1,
+            timing: LayerTiming {
+                exposure_s: 1.69,
+                bottom_exposure_s: 44.0,
+                ..LayerTiming::assumed(layer)
+            },
+            assumed: without("exposure_s", TIMING_FIELDS),
+        };
+        let (timing, assumed) = Preset::TwoStages.in_place_of(&known);
+        let way = Preset::TwoStages.timing(layer);
+        assert_eq!(timing.exposure_s, 1.69);
+        assert_eq!(timing.bottom_exposure_s, way.bottom_exposure_s);
+        assert_eq!(timing.second_lift_mm, way.second_lift_mm);
+        assert!(is_confirmed("exposure_s", &assumed));
+        assert!(!is_confirmed("lift_mm", &assumed) && !is_confirmed("bottom_exposure_s", &assumed));
+    }
+
     #[rstest]
     #[case(Preset::Tilting, 5000, 7.5, 7.75)]
     #[case(Preset::PlainLift, 5000, 9.0, 14.0)]

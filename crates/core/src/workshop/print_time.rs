@@ -15,6 +15,12 @@ words! {
     }
 }
 
+/// Every field of [`LayerTiming`], parted by commas.
+pub const TIMING_FIELDS: &str = "exposure_s,bottom_layers,bottom_exposure_s,lift_mm,lift_mm_per_min,\
+retract_mm_per_min,rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s,\
+light_off_s,transition_layers,second_lift_mm,second_lift_mm_per_min,last_retract_mm,\
+last_retract_mm_per_min,bottom_lift_mm,bottom_lift_mm_per_min";
+
 /// Exposure and movement of one printer with one resin at one layer height.
 ///
 /// # Units

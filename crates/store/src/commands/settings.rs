@@ -4,19 +4,13 @@ use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::workshop::Preset;
-use wembrit_core::workshop::print_time::LayerTiming;
+use wembrit_core::workshop::print_time::{LayerTiming, TIMING_FIELDS};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries;
 use crate::queries::{last_id, new_uid};
 use crate::schema::{process_settings as ps, setting_versions as sv};
-
-/// Every field of a timing, as named in `assumed`.
-pub const TIMING_FIELDS: &str = "exposure_s,bottom_layers,bottom_exposure_s,lift_mm,lift_mm_per_min,\
-retract_mm_per_min,rest_s,tilt_cycle_s,beam_mm2_per_s,beam_mm_per_s,\
-light_off_s,transition_layers,second_lift_mm,second_lift_mm_per_min,last_retract_mm,\
-last_retract_mm_per_min,bottom_lift_mm,bottom_lift_mm_per_min";
 
 /// The setting of a printer, resin and layer height; made with assumed figures when there is
 /// none yet.

@@ -308,7 +308,7 @@ pub(crate) async fn per_copy(
         None => Some(Arc::default()),
     };
     if alone {
-        return Ok(Html("They are there.".to_owned()));
+        return Ok(Html("<span>The figures are there.</span>".to_owned()));
     }
     let view = app
         .view(move |c, app| {

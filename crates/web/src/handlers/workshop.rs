@@ -264,9 +264,8 @@ pub(crate) async fn begin_from(
     let now = app.now_ms();
     app.write(move |c| {
         let setting = settings::load(c, id)?;
-        let timing = preset.timing(setting.layer);
-        let assumed = commands::settings::TIMING_FIELDS;
-        commands::settings::append(c, id, setting.number, &timing, assumed, now).map(drop)
+        let (timing, assumed) = preset.in_place_of(&setting);
+        commands::settings::append(c, id, setting.number, &timing, &assumed, now).map(drop)
     })
     .await?;
     Ok(go(format!("/settings/{id}")))

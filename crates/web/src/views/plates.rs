@@ -76,8 +76,8 @@ pub(crate) struct PlateView {
     pub(crate) known_by: String,
     /// For how long it printed, as it was typed.
     pub(crate) printed: String,
-    /// It was printed to its end, and nobody said for how long.
-    pub(crate) untimed: bool,
+    /// It was printed to its end: for how long can be said, or corrected.
+    pub(crate) asks_time: bool,
     pub(crate) ml: String,
     pub(crate) grams: String,
     pub(crate) cost: String,
@@ -280,12 +280,10 @@ impl PlateView {
             around: give_or_take(plate.time.around_s()),
             known_by: known_by(&plate.time, data.shown.printer(plate)),
             printed: String::new(),
-            untimed: plate.is_printed()
-                && !plate.time.is_known()
-                && data
-                    .run
-                    .as_ref()
-                    .is_some_and(|r| r.stopped_at_layer.is_none()),
+            asks_time: data
+                .run
+                .as_ref()
+                .is_some_and(|r| plate.is_printed() && r.stopped_at_layer.is_none()),
             ml: tenth(plate.resin_ml),
             grams: tenth(plate.resin_g),
             cost: plate.cost().to_string(),

@@ -12,6 +12,14 @@ for (const end of ["pointerup", "pointercancel"]) addEventListener(end, () => se
 
 const isTyped = (element) => element?.matches("input:not([type=submit],[type=button],[type=checkbox],[type=radio]),textarea,select");
 
+// What was typed and not sent yet would be gone with the page.
+const typing = () => isTyped(document.activeElement) || [...document.querySelectorAll("main input,main textarea")].some((field) => isTyped(field) && field.value !== field.defaultValue);
+
+function reload() {
+  if (typing()) setTimeout(reload, 500);
+  else location.reload();
+}
+
 // The same control in the piece as it is drawn anew: by its name and place, else by its words.
 function address(element) {
   const form = element.closest("form")?.getAttribute("action") ?? "";
@@ -49,7 +57,7 @@ function refresher(piece) {
       const answer = await fetch(piece.dataset.live, { headers: { "x-fragment": "1" } });
       if (answer.ok && !put(piece, await answer.text())) again = true;
       // Some pieces only tell how far the work is: what came of it is another page.
-      if (answer.ok && piece.dataset.then === "reload" && !piece.querySelector("[data-open]")) location.reload();
+      if (answer.ok && piece.dataset.then === "reload" && !piece.querySelector("[data-open]")) reload();
     } catch {
       again = true;
     }

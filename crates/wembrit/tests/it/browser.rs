@@ -8,6 +8,7 @@ use std::sync::{LazyLock, Mutex};
 use std::time::{Duration, Instant};
 
 use fantoccini::actions::{InputSource, KeyAction, KeyActions};
+use fantoccini::error::CmdError;
 use fantoccini::wd::{Capabilities, WebDriverCompatibleCommand};
 use fantoccini::{Client, ClientBuilder, Locator};
 use hyper_util::client::legacy::connect::HttpConnector;
@@ -278,12 +279,22 @@ impl Browser {
 
     /// Types into a field in place of what stands there.
     pub(crate) async fn fill(&self, name: &str, value: &str) {
+        // Again where the page drew itself anew between finding the field and typing into it.
+        for _ in 0..5 {
+            if self.try_to_fill(name, value).await.is_ok() {
+                return;
+            }
+        }
+        self.try_to_fill(name, value).await.expect("a field");
+    }
+
+    async fn try_to_fill(&self, name: &str, value: &str) -> Result<(), CmdError> {
         let field = self.see(&format!("[name='{name}']")).await;
-        if field.tag_name().await.expect("a field") == "select" {
-            field.select_by_label(value).await.expect("a choice");
+        if field.tag_name().await? == "select" {
+            field.select_by_label(value).await
         } else {
-            field.clear().await.expect("an empty field");
-            field.send_keys(value).await.expect("typed");
+            field.clear().await?;
+            field.send_keys(value).await
         }
     }
 

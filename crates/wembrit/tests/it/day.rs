@@ -126,7 +126,8 @@ async fn a_whole_day_on_the_phone() {
     b.goto(&five).await;
     b.press("It was printed already").await;
     // Twenty seconds to log a run of yesterday: two times, proposed already, and a button.
-    assert_eq!(b.count("details[open] form[action$='/log'] input").await, 2);
+    let times = "details[open] form[action$='/log'] input[type=datetime-local]";
+    assert_eq!(b.count(times).await, 2);
     b.press("Log this run").await;
 
     // Both batches drip, are removed and washed; the first dries when the server is stopped.
