@@ -25,6 +25,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("layers", &["mesh"]),
     ("learn", &[]),
     ("workshop", &["learn"]),
+    ("stores", &["workshop"]),
     ("flow", &["learn"]),
     ("pack", &[]),
     ("schedule", &["flow", "workshop"]),

@@ -56,6 +56,7 @@ mod rng;
 pub mod running;
 pub mod schedule;
 pub mod sculpt;
+pub mod stores;
 pub mod today;
 mod union_find;
 pub mod units;

@@ -25,6 +25,7 @@ use crate::army::{DemoUnit, first_wave, second_wave, third_wave};
 use crate::files::{self, SculptFile};
 use crate::learned;
 use crate::sculpts::{self, DemoSculpt};
+use crate::shelf;
 use crate::units::{Sculpts, add_units};
 use crate::workshop::set_up_workshop;
 
@@ -112,6 +113,7 @@ fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), Dem
     store.write(|c| settle_in(c, project, &waves[2]))?;
     store.write(|c| try_out(c, project, now_ms))?;
     store.write(|c| learned::write(c, project, now_ms))?;
+    store.write(|c| shelf::stock(c, now_ms - 12 * HOUR_MS))?;
     Ok((files, ids))
 }
 

@@ -9,6 +9,7 @@ mod files;
 mod fill;
 mod learned;
 pub mod sculpts;
+mod shelf;
 mod units;
 mod workshop;
 

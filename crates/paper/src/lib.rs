@@ -22,6 +22,7 @@ mod setup;
 mod shared;
 mod sorting;
 mod specimen;
+mod stores;
 mod tables;
 mod volumes;
 
@@ -42,5 +43,6 @@ pub use ruler::{Ruler, RulerBar, RulerRow, draw_ruler};
 pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};
+pub use stores::{Vessel, draw_vessels};
 pub use tables::{FORMAT, ListedCopy, ListedPlate, write_plates_csv, write_plates_json};
 pub use volumes::{Volume, draw_volumes};

@@ -50,6 +50,18 @@ diesel::table! {
 }
 
 diesel::table! {
+    bottles (id) {
+        id -> BigInt,
+        uid -> Text,
+        resin_id -> BigInt,
+        size_ml -> Double,
+        price_minor -> BigInt,
+        came_at_ms -> BigInt,
+        best_before_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
     choices (id) {
         id -> BigInt,
         uid -> Text,
@@ -248,6 +260,24 @@ diesel::table! {
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
         carries -> BigInt,
+    }
+}
+
+diesel::table! {
+    moves (id) {
+        id -> BigInt,
+        uid -> Text,
+        from_place -> Text,
+        from_bottle_id -> Nullable<BigInt>,
+        from_printer_id -> Nullable<BigInt>,
+        to_place -> Text,
+        to_bottle_id -> Nullable<BigInt>,
+        to_printer_id -> Nullable<BigInt>,
+        ul -> BigInt,
+        resin_id -> Nullable<BigInt>,
+        run_id -> Nullable<BigInt>,
+        note -> Text,
+        moved_at_ms -> BigInt,
     }
 }
 
@@ -816,6 +846,14 @@ diesel::table! {
 }
 
 diesel::table! {
+    vats (printer_id) {
+        printer_id -> BigInt,
+        least_ml -> Double,
+        most_ml -> Double,
+    }
+}
+
+diesel::table! {
     workshop (id) {
         id -> BigInt,
         uid -> Text,
@@ -837,6 +875,7 @@ diesel::joinable!(batch_steps -> batches (batch_id));
 diesel::joinable!(batches -> runs (run_id));
 diesel::joinable!(bench_changes -> printers (printer_id));
 diesel::joinable!(bench_changes -> resins (resin_id));
+diesel::joinable!(bottles -> resins (resin_id));
 diesel::joinable!(choices -> models (model_id));
 diesel::joinable!(concerns_put_aside -> projects (project_id));
 diesel::joinable!(copies -> parts (part_id));
@@ -854,6 +893,10 @@ diesel::joinable!(joints -> sculpts (sculpt_id));
 diesel::joinable!(ladder_steps -> process_settings (setting_id));
 diesel::joinable!(layer_facts -> sculpts (sculpt_id));
 diesel::joinable!(models -> units (unit_id));
+diesel::joinable!(moves -> bottles (from_bottle_id));
+diesel::joinable!(moves -> printers (from_printer_id));
+diesel::joinable!(moves -> resins (resin_id));
+diesel::joinable!(moves -> runs (run_id));
 diesel::joinable!(options -> choices (choice_id));
 diesel::joinable!(parts -> models (model_id));
 diesel::joinable!(parts -> options (option_id));
@@ -910,12 +953,14 @@ diesel::joinable!(variants -> printers (printer_id));
 diesel::joinable!(variants -> recipe_versions (recipe_version_id));
 diesel::joinable!(variants -> trials (trial_id));
 diesel::joinable!(vat_checks -> printers (printer_id));
+diesel::joinable!(vats -> printers (printer_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
     attendance,
     batch_steps,
     batches,
     bench_changes,
+    bottles,
     choices,
     concerns_put_aside,
     copies,
@@ -930,6 +975,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     ladder_steps,
     layer_facts,
     models,
+    moves,
     options,
     parts,
     photos,
@@ -965,5 +1011,6 @@ diesel::allow_tables_to_appear_in_same_query!(
     units,
     variants,
     vat_checks,
+    vats,
     workshop,
 );

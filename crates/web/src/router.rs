@@ -15,7 +15,7 @@ use crate::error::WebError;
 use crate::handlers::{
     Id, advice, attendance, bin, compare, concerns, door, events, exposure, finishing, hands, kits,
     matching, muster, paces, photos, plan_files, plans, plate_files, plates, practice, recipes,
-    rosters, runs, schedule, sculpts, setups, start, today, trials, unit_moves, workshop,
+    rosters, runs, schedule, sculpts, setups, start, stores, today, trials, unit_moves, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -359,6 +359,11 @@ fn workshop_routes() -> Router<App> {
         .route("/settings/{id}/exposure/take", post(exposure::take))
         .route("/settings/{id}/exposure/ladder", post(exposure::ladder))
         .route("/settings/{id}/exposure/changed", post(exposure::changed))
+        .route("/stores", get(stores::show))
+        .route("/stores/buy", post(stores::buy))
+        .route("/stores/move", post(stores::make))
+        .route("/stores/count", post(stores::count))
+        .route("/stores/vats/{id}", post(stores::vat))
         .route("/workshop/hands", get(hands::all).post(hands::take))
         .route("/test-piece.stl", get(exposure::piece))
 }

@@ -269,7 +269,7 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
 }
 
 /// Days after which resin in a vat has separated (common practice, no source).
-const IDLE_DAYS: i64 = 3;
+pub const IDLE_DAYS: i64 = 3;
 
 /// Vats in which resin has stood for days and nothing is planned: it goes back through a strainer.
 fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) {

@@ -2,4 +2,4 @@
 
 mod lines;
 
-pub use lines::{Act, Line, TodayBatch, TodayFacts, TodayProject, When, lines};
+pub use lines::{Act, IDLE_DAYS, Line, TodayBatch, TodayFacts, TodayProject, When, lines};

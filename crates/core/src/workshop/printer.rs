@@ -109,6 +109,14 @@ impl Printer {
         }
     }
 
+    /// What its vat has to hold at least, and holds at most, where nobody has said, ml: 5 and 25 mm over
+    /// its plate (common practice, no source).
+    #[must_use]
+    pub fn usual_vat_ml(&self) -> [f64; 2] {
+        let over = |mm: f64| (self.width_mm * self.depth_mm * mm / 10_000.0).round() * 10.0;
+        [over(5.0), over(25.0).max(20.0)]
+    }
+
     /// Time of a plate that is so tall with one of its settings, s, as it is reckoned of layers and
     /// movement; [`Self::pace`] makes of it what is expected. A beam machine draws what is on it.
     #[must_use]

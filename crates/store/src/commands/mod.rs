@@ -38,6 +38,7 @@ pub mod sculpts;
 pub mod settings;
 mod settle_copies;
 mod step_plate;
+pub mod stores;
 pub mod take_plan;
 pub mod tasks;
 pub mod tell_plates;

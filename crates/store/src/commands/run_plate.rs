@@ -1,13 +1,15 @@
 //! The run of a plate: started, taken off, written down afterwards, put back, lost.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{CopyEvent, FailureCause, PlateState, RunOutcome};
-use wembrit_core::ids::PlateId;
+use wembrit_core::flow::{CopyEvent, FailureCause, Plate, PlateState, RunOutcome};
+use wembrit_core::ids::{PlateId, RunId};
 use wembrit_core::running::preflight::preflight;
 use wembrit_core::running::{Answers, Verdict};
+use wembrit_core::stores::{Place, Volume};
 
 use super::batches;
 use super::step_plate::{check_layer, fail_all, move_copies, step};
+use super::stores::{self, Said};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::queries::plates::{load, running_on};
@@ -70,6 +72,17 @@ pub fn start_checked(
             runs::refill_after_s.eq(facts.refill_after_s),
         ))
         .execute(conn)?;
+    if let Some(ml) = facts.vat_ml {
+        // What somebody says is in the vat stands in the books.
+        let holds = Volume::ml(ml).map_err(|e| StoreError::Refused(e.to_string()))?;
+        let plate = &known.plate;
+        let of = Said {
+            resin: Some(plate.resin),
+            run: Some(RunId(run)),
+            note: String::new(),
+        };
+        stores::count(conn, Place::Vat(plate.printer), holds, &of, now_ms)?;
+    }
     for check in &checks.checks {
         let passed = said
             .answers
@@ -184,7 +197,20 @@ pub fn finish(
     step(conn, &plate, PlateState::Printed)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
     end_run(conn, id, ended_at_ms, RunOutcome::Held, None)?;
+    out_of_the_vat(conn, &plate, None, ended_at_ms)?;
     batches::open(conn, &plate, ended_at_ms)
+}
+
+/// What it was printed of leaves its vat in the books.
+fn out_of_the_vat(
+    conn: &mut Conn,
+    plate: &Plate,
+    stopped_at_layer: Option<i64>,
+    at_ms: i64,
+) -> Result<(), StoreError> {
+    let run = of_plate(conn, plate.id)?;
+    let share = stopped_at_layer.map_or(1.0, |n| n as f64 / plate.layers.max(1) as f64);
+    stores::printed(conn, plate, share.clamp(0.0, 1.0), Some(RunId(run)), at_ms)
 }
 
 /// Ends the run of a plate that is under way.
@@ -233,6 +259,7 @@ pub fn log_run(
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
     begin_run(conn, id, started_at_ms)?;
     end_run(conn, id, ended_at_ms, RunOutcome::Held, None)?;
+    out_of_the_vat(conn, &plate, None, ended_at_ms)?;
     batches::open(conn, &plate, ended_at_ms)
 }
 
@@ -280,5 +307,6 @@ pub fn lose(
         begin_run(conn, id, now_ms)?;
     }
     end_run(conn, id, now_ms, outcome, stopped_at_layer)?;
+    out_of_the_vat(conn, &plate, stopped_at_layer, now_ms)?;
     fail_all(conn, id, cause, now_ms)
 }

@@ -6,6 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::flow::{PlateState, Run};
 use wembrit_core::ids::{PlateId, PrinterId, ResinId, RunId};
 
+use super::stores;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, RunRow};
@@ -51,7 +52,8 @@ pub fn between(
     Ok((ended.flatten(), looked))
 }
 
-/// When the last run in the vat of each printer ended, or somebody looked into it after that.
+/// When the last run in the vat of each printer ended, or somebody looked into it or poured after that;
+/// nothing of vats that the books know to be empty.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -64,6 +66,16 @@ pub fn vats_since(conn: &mut Conn) -> Result<BTreeMap<PrinterId, i64>, StoreErro
     for id in used.into_iter().map(PrinterId) {
         if let (Some(ended), looked) = between(conn, id)? {
             all.insert(id, looked.map_or(ended, |l| l.max(ended)));
+        }
+    }
+    for (printer, touched) in stores::vats_touched(conn)? {
+        match touched {
+            Some(at) => {
+                let since = all.entry(printer).or_insert(at);
+                *since = at.max(*since);
+            }
+            // Nothing stands in it.
+            None => drop(all.remove(&printer)),
         }
     }
     Ok(all)

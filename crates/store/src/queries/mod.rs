@@ -33,6 +33,7 @@ pub mod resins;
 pub mod scales;
 pub mod sculpts;
 pub mod settings;
+pub mod stores;
 pub mod task_inputs;
 pub mod tasks;
 pub mod trials;

@@ -6,8 +6,9 @@ use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
+use wembrit_core::stores::{Place, Volume};
 
-use super::{benches, exposures, plates, prepared_parts, settings};
+use super::{benches, exposures, plates, prepared_parts, settings, stores};
 use crate::conn::Conn;
 use crate::error::StoreError;
 
@@ -46,7 +47,10 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
-        last_vat: benches::last_vat(conn, plate.printer, plate.resin)?,
+        last_vat: match stores::books(conn)?.held(Place::Vat(plate.printer)) {
+            Volume(0) => benches::last_vat(conn, plate.printer, plate.resin)?,
+            held => Some((held.in_ml(), 0.0)),
+        },
         last_end_ms,
         vat_looked_ms,
         to_check: to_check.get(&plate.printer).cloned().unwrap_or_default(),

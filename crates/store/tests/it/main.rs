@@ -18,5 +18,6 @@ mod prepared;
 mod runs;
 mod schema;
 mod sculpt_choices;
+mod stores;
 mod story;
 mod trials;

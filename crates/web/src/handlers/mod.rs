@@ -28,6 +28,7 @@ pub(crate) mod schedule;
 pub(crate) mod sculpts;
 pub(crate) mod setups;
 pub(crate) mod start;
+pub(crate) mod stores;
 pub(crate) mod today;
 pub(crate) mod trials;
 pub(crate) mod unit_moves;

@@ -6,10 +6,11 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
+use wembrit_core::stores::Place;
 use wembrit_core::units::Money;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
-use wembrit_store::queries::workshop;
+use wembrit_store::queries::{stores, workshop};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Fields, Id, go, page, sent};
@@ -165,7 +166,10 @@ async fn vat_view(app: &App, id: PrinterId, fault: String) -> Result<VatView, We
     app.view(move |c, app| {
         let page = page(c, app, Tab::Finishing, "The vat", None)?;
         let (printer, to_check) = pages::vat(c, id)?;
+        let books = stores::books(c)?;
+        let held = books.held(Place::Vat(id)).in_ml();
         Ok(VatView {
+            holds: (held > 0.0).then(|| show::tenth(held)),
             page,
             id,
             printer,

@@ -15,6 +15,7 @@ use wembrit_core::schedule::{ScheduleError, ScheduleSearch, Timetable, Work, ans
 use wembrit_core::watch::Unwatched;
 use wembrit_paper::{CalendarEntry, write_calendar};
 use wembrit_store::queries::pages::schedule::{self as pages, Scheduled};
+use wembrit_store::queries::pages::stores;
 use wembrit_store::queries::plans;
 use wembrit_store::{StoreError, commands};
 
@@ -26,6 +27,7 @@ use crate::forms::Input;
 use crate::state::App;
 use crate::views::pages_out::schedule_page;
 use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, SoonerPiece, in_words};
+use crate::views::stores::{in_turn, lasts, lasts_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
@@ -146,6 +148,8 @@ struct Accepted {
     ends: Result<(ProjectId, i64), String>,
     /// What its plates print, s.
     seconds: f64,
+    /// The order in which all plates would be printed.
+    order: Vec<PlateId>,
 }
 
 async fn were_accepted(app: &App, id: PlanId) -> Result<Accepted, WebError> {
@@ -161,6 +165,10 @@ async fn were_accepted(app: &App, id: PlanId) -> Result<Accepted, WebError> {
     data.plates.extend(plan);
     let work = work(&data, &page, app.now_ms());
     let found = times(app, &data, &work, (false, None)).await;
+    let order = match found.as_deref() {
+        Some(Ok((table, _))) => table.order(),
+        _ => Vec::new(),
+    };
     let ends = match (found.as_deref(), project) {
         (Some(Ok((table, _))), Some(project)) => {
             let at = table.end_of(project).map(|at| (project, at));
@@ -174,6 +182,7 @@ async fn were_accepted(app: &App, id: PlanId) -> Result<Accepted, WebError> {
         zone: page.zone,
         ends,
         seconds,
+        order,
     })
 }
 
@@ -183,7 +192,17 @@ pub(crate) async fn ends_of(
     Id(id): Id<PlanId>,
 ) -> Result<Html<String>, WebError> {
     let of = were_accepted(&app, id).await?;
-    html(&EndsPiece::new(&of.data, of.ends, &of.zone))
+    let resin = app.read(stores::load).await?;
+    let plates = of
+        .data
+        .plates
+        .iter()
+        .map(|w| (w.plate.clone(), String::new()));
+    let plates = in_turn(plates.collect(), &of.order);
+    let told = lasts(&resin, &plates);
+    let words = (!resin.bottles.is_empty())
+        .then(|| (lasts_words(&told, &plates), told.lasts() < plates.len()));
+    html(&EndsPiece::new(&of.data, of.ends, &of.zone, words))
 }
 
 /// Which of two plans would end sooner, and what that costs on the printers.

@@ -32,6 +32,7 @@ mod shapes;
 pub(crate) mod show;
 pub(crate) mod sorting;
 pub(crate) mod stale;
+pub(crate) mod stores;
 pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;

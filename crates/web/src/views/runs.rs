@@ -121,6 +121,8 @@ pub(crate) struct VatView {
     pub(crate) id: PrinterId,
     pub(crate) printer: String,
     pub(crate) to_check: String,
+    /// What the books say is in it, ml.
+    pub(crate) holds: Option<String>,
     pub(crate) fault: String,
 }
 

@@ -105,6 +105,10 @@ pub(crate) struct EndsPiece {
     /// By how much that is too late, where it is.
     late: String,
     fault: String,
+    /// For which of its plates the resin lasts; nothing where no bottle is in the books.
+    resin: String,
+    /// It does not last for all of them.
+    short: bool,
 }
 
 impl EndsPiece {
@@ -112,7 +116,9 @@ impl EndsPiece {
         data: &Scheduled,
         ends: Result<(ProjectId, i64), String>,
         zone: &TimeZone,
+        resin: Option<(String, bool)>,
     ) -> Self {
+        let (resin, short) = resin.unwrap_or_default();
         let (ends, fault) = match ends {
             Ok(ends) => (Some(ends), String::new()),
             Err(why) => (None, why),
@@ -130,6 +136,8 @@ impl EndsPiece {
             ends: ends.map_or_else(String::new, |(_, at)| show::when(at, zone)),
             late: late.unwrap_or_default(),
             fault,
+            resin,
+            short,
         }
     }
 }

@@ -162,8 +162,8 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
             format!("Search the vat of {printer}"),
             format!("{why}; nothing is started before"),
             line.on
-                .map_or_else(String::new, |p| format!("/printers/{p}/vat")),
-            "Look",
+                .map_or_else(String::new, |p| format!("/stores#vat-{p}")),
+            "Stores",
         ),
         Act::IdleVat(days) => (
             "open".to_owned(),

@@ -22,5 +22,6 @@ mod runs;
 mod schedule;
 mod sculpts;
 mod setups;
+mod stores;
 mod two_pages;
 mod walks;

@@ -13,6 +13,7 @@ pub mod runs;
 pub mod schedule;
 pub mod sculpts;
 pub mod setups;
+pub mod stores;
 pub mod today;
 pub mod trials;
 pub mod workshop;

@@ -1,0 +1,3 @@
+DROP TABLE vats;
+DROP TABLE moves;
+DROP TABLE bottles;

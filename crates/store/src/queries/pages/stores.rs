@@ -1,0 +1,62 @@
+//! Bottles, vats, and the plates that wait for resin.
+
+use std::collections::BTreeMap;
+
+use wembrit_core::flow::{Plate, PlateState};
+use wembrit_core::ids::PrinterId;
+use wembrit_core::stores::{Books, Bottle};
+use wembrit_core::workshop::{Printer, Resin};
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::stores::{self, Entry};
+use crate::queries::{benches, muster, plates, printers, resins};
+
+/// Everything about the stores.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StoresPage {
+    /// The printers in use.
+    pub printers: Vec<Printer>,
+    /// All resins, in use or not.
+    pub resins: Vec<Resin>,
+    /// Every bottle.
+    pub bottles: Vec<Bottle>,
+    /// What every place holds.
+    pub books: Books,
+    /// What each vat holds at least, and at most, ml.
+    pub limits: BTreeMap<PrinterId, [f64; 2]>,
+    /// Since when nothing was printed from each vat, ms since 1970.
+    pub idle_since_ms: BTreeMap<PrinterId, i64>,
+    /// The newest moves, newest first.
+    pub newest: Vec<Entry>,
+    /// Accepted plates of all projects that are not printed, with the name of the project.
+    pub waiting: Vec<(Plate, String)>,
+}
+
+/// Moves that are listed.
+const LISTED: usize = 30;
+
+/// Loads it.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
+    let printers = printers::list(conn)?;
+    let mut waiting = Vec::new();
+    for project in muster::projects(conn)? {
+        let open = plates::accepted(conn, project.id)?.into_iter();
+        let open = open.filter(|p| matches!(p.state, PlateState::Planned | PlateState::Running));
+        waiting.extend(open.map(|p| (p, project.name.clone())));
+    }
+    let newest = stores::entries(conn)?.into_iter().rev().take(LISTED);
+    Ok(StoresPage {
+        newest: newest.collect(),
+        resins: resins::list_all(conn)?,
+        bottles: stores::bottles(conn)?,
+        books: stores::books(conn)?,
+        limits: stores::vat_limits(conn, &printers)?,
+        idle_since_ms: benches::vats_since(conn)?,
+        printers,
+        waiting,
+    })
+}
