@@ -85,29 +85,7 @@ pub fn draw_pace(pace: &Pace, log: &[LoggedRun]) -> String {
             "caption",
         ));
     drawing = drawing.add(Path::new().set("class", "band").set("d", band));
-    let [foot, top] = scale.minutes;
-    for minutes in [foot, foot / 2.0, 0.0, top / 2.0, top] {
-        let [x, y] = scale.at(0.0, minutes);
-        let class = if minutes == 0.0 { "floor" } else { "grid" };
-        drawing = drawing.add(line([x, y], [WIDTH - RIGHT, y], class));
-        // Names of lines that lie close would run into each other.
-        if minutes != foot / 2.0 || foot * -3.0 > top {
-            let text = format!("{minutes:+.0}");
-            let text = if minutes == 0.0 { "0" } else { text.as_str() };
-            drawing = drawing.add(words(text, [x - 8.0, y + 4.0], "ruler end"));
-        }
-    }
-    let every = step(scale.hours / 10.0).max(1.0);
-    let mut h = 0.0;
-    while h <= scale.hours {
-        let [x, y] = scale.at(h, foot);
-        drawing = drawing.add(line([x, y], [x, y + 5.0], "tick")).add(words(
-            &format!("{h:.0} h"),
-            [x, y + 18.0],
-            "ruler middle",
-        ));
-        h += every;
-    }
+    drawing = axes(drawing, &scale);
     drawing = drawing
         .add(words(
             "reckoned",
@@ -132,6 +110,34 @@ pub fn draw_pace(pace: &Pace, log: &[LoggedRun]) -> String {
         );
     }
     drawing.to_string()
+}
+
+/// Lines of minutes across, and hours along the foot.
+fn axes(mut drawing: Document, scale: &Scale) -> Document {
+    let [foot, top] = scale.minutes;
+    for minutes in [foot, foot / 2.0, 0.0, top / 2.0, top] {
+        let [x, y] = scale.at(0.0, minutes);
+        let class = if minutes == 0.0 { "floor" } else { "grid" };
+        drawing = drawing.add(line([x, y], [WIDTH - RIGHT, y], class));
+        // Names of lines that lie close would run into each other.
+        if minutes != foot / 2.0 || foot * -3.0 > top {
+            let text = format!("{minutes:+.0}");
+            let text = if minutes == 0.0 { "0" } else { text.as_str() };
+            drawing = drawing.add(words(text, [x - 8.0, y + 4.0], "ruler end"));
+        }
+    }
+    let every = step(scale.hours / 10.0).max(1.0);
+    let mut h = 0.0;
+    while h <= scale.hours {
+        let [x, y] = scale.at(h, foot);
+        drawing = drawing.add(line([x, y], [x, y + 5.0], "tick")).add(words(
+            &format!("{h:.0} h"),
+            [x, y + 18.0],
+            "ruler middle",
+        ));
+        h += every;
+    }
+    drawing
 }
 
 /// A line through points.

@@ -12,8 +12,10 @@ for (const end of ["pointerup", "pointercancel"]) addEventListener(end, () => se
 
 const isTyped = (element) => element?.matches("input:not([type=submit],[type=button],[type=checkbox],[type=radio]),textarea,select");
 
-// What was typed and not sent yet would be gone with the page.
-const typing = () => isTyped(document.activeElement) || [...document.querySelectorAll("main input,main textarea")].some((field) => isTyped(field) && field.value !== field.defaultValue);
+// What was typed and not sent yet would be gone with the page. What a script proposes is not typed.
+const typed = new Set();
+addEventListener("input", (event) => typed.add(event.target), true);
+const typing = () => isTyped(document.activeElement) || [...typed].some((field) => field.isConnected && isTyped(field) && field.value !== field.defaultValue);
 
 function reload() {
   if (typing()) setTimeout(reload, 500);

@@ -311,6 +311,26 @@ impl Browser {
         }
     }
 
+    /// A project, a unit, a model so many times, and its one part from the file `h mini a`.
+    pub(crate) async fn an_army(&self, quantity: u32) {
+        self.see("form[action='/projects/new']").await;
+        self.fill("name", "Fen watch").await;
+        self.press("Save").await;
+        self.press("Add a unit").await;
+        self.fill("name", "Pikers").await;
+        self.press("Add the unit").await;
+        self.see("[name=quantity]").await;
+        self.fill("name", "Piker").await;
+        self.fill("quantity", &quantity.to_string()).await;
+        self.fill("base", "25").await;
+        self.press("Add the model").await;
+        self.press("Add a part").await;
+        self.fill("name", "Figure").await;
+        self.fill("sculpt", "h mini a").await;
+        self.press("Add the part").await;
+        self.read("main", "h mini a").await;
+    }
+
     /// Goes to a page again and again until it says some words in whatever case: for figures
     /// worked out in the background.
     pub(crate) async fn goto_until(&self, path: &str, words: &str) {

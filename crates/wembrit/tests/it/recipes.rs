@@ -27,21 +27,7 @@ async fn one_figure(b: &Browser) {
     b.press("Upload and measure").await;
     b.read("[data-live]", "3,304").await;
     b.goto("/muster").await;
-    b.fill("name", "Fen watch").await;
-    b.press("Save").await;
-    b.press("Add a unit").await;
-    b.fill("name", "Pikers").await;
-    b.press("Add the unit").await;
-    b.see("[name=quantity]").await;
-    b.fill("name", "Piker").await;
-    b.fill("quantity", "3").await;
-    b.fill("base", "25").await;
-    b.press("Add the model").await;
-    b.press("Add a part").await;
-    b.fill("name", "Figure").await;
-    b.fill("sculpt", "h mini a").await;
-    b.press("Add the part").await;
-    b.read("main", "h mini a").await;
+    b.an_army(3).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]

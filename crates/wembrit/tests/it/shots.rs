@@ -46,12 +46,18 @@ async fn pictures_of_every_view() {
             "practice",
             "schedule",
             "attendance",
+            "model",
+            "files-for-parts",
+            "trial",
+            "pace",
+            "hands",
         ];
         let text = [
             "bench-vat",
             "bench-cautions",
             "bench-causes",
             "bench-finishing",
+            "bench-hands",
         ];
         if rest.contains(&name) || text.contains(&name) {
             continue;

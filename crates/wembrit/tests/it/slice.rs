@@ -30,25 +30,6 @@ async fn three_answers(b: &Browser) {
     b.press("Begin").await;
 }
 
-async fn an_army(b: &Browser) {
-    b.see("form[action='/projects/new']").await;
-    b.fill("name", "Fen watch").await;
-    b.press("Save").await;
-    b.press("Add a unit").await;
-    b.fill("name", "Pikers").await;
-    b.press("Add the unit").await;
-    b.see("[name=quantity]").await;
-    b.fill("name", "Piker").await;
-    b.fill("quantity", "4").await;
-    b.fill("base", "25").await;
-    b.press("Add the model").await;
-    b.press("Add a part").await;
-    b.fill("name", "Figure").await;
-    b.fill("sculpt", "h mini a").await;
-    b.press("Add the part").await;
-    b.read("main", "h mini a").await;
-}
-
 async fn uploads(b: &Browser) {
     b.goto("/sculpts").await;
     let files = ["h_mini_a.stl", "p_box.stl", "b_truncated.stl"].map(data);
@@ -75,7 +56,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
     three_answers(&b).await;
     uploads(&b).await;
     b.goto("/muster").await;
-    an_army(&b).await;
+    b.an_army(4).await;
 
     // The rest is assumed, and is tinted so until it is corrected.
     b.goto("/workshop").await;

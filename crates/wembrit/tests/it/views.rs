@@ -48,5 +48,10 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
         ("plate-running", running),
         ("plate-done", done),
         ("workshop", "/workshop".into()),
+        ("stores", "/stores".into()),
+        ("exposure", "/settings/2/exposure".into()),
+        ("pace", "/printers/1/pace".into()),
+        ("bench-hands", "/plates/1/hands".into()),
+        ("hands", "/workshop/hands".into()),
     ]
 }
