@@ -13,6 +13,7 @@ use super::stores::{self, Said};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::queries::plates::{load, running_on};
+use crate::queries::stores as books;
 use crate::queries::{benches, new_uid, preflights, printers};
 use crate::schema::{run_checks, runs};
 
@@ -81,7 +82,13 @@ pub fn start_checked(
             run: Some(RunId(run)),
             note: String::new(),
         };
-        stores::count(conn, Place::Vat(plate.printer), holds, &of, now_ms)?;
+        let vat = Place::Vat(plate.printer);
+        let content = books::books(conn)?.content(vat);
+        if content.iter().all(|(r, v)| *r != plate.resin || v.0 == 0) {
+            // Another resin was in it: that is out of it by now.
+            stores::count(conn, vat, Volume(0), &Said::default(), now_ms)?;
+        }
+        stores::count(conn, vat, holds, &of, now_ms)?;
     }
     for check in &checks.checks {
         let passed = said

@@ -39,6 +39,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         }
         None => (0.0, ExposureState::Missing),
     };
+    let vat = Place::Vat(plate.printer);
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
     let to_check = benches::to_check(conn)?;
     Ok(KnownBefore {
@@ -47,9 +48,9 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
-        last_vat: match stores::books(conn)?.held(Place::Vat(plate.printer)) {
-            Volume(0) => benches::last_vat(conn, plate.printer, plate.resin)?,
-            held => Some((held.in_ml(), 0.0)),
+        last_vat: match stores::books(conn)?.content(vat).get(&plate.resin) {
+            Some(held) if *held > Volume(0) => Some((held.in_ml(), 0.0)),
+            _ => benches::last_vat(conn, plate.printer, plate.resin)?,
         },
         last_end_ms,
         vat_looked_ms,
