@@ -3,6 +3,11 @@
 use super::LearnError;
 use super::through::Through;
 
+/// Shortest exposure that is taken, s.
+pub const SHORTEST_S: f64 = 0.05;
+/// Longest exposure that is taken, s.
+pub const LONGEST_S: f64 = 600.0;
+
 /// A step of a measured ladder.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct LadderPoint {
@@ -10,6 +15,41 @@ pub struct LadderPoint {
     pub exposure_s: f64,
     /// How thick it came out, mm.
     pub depth_mm: f64,
+}
+
+/// Reads lines of exposure, s, and depth, mm, as somebody measured them.
+///
+/// # Errors
+/// The first line that is none, in words.
+pub fn read_ladder(text: &str) -> Result<Vec<LadderPoint>, String> {
+    let mut steps = Vec::new();
+    for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
+        // Decimal commas are taken where something else parts the two.
+        let parted = [";", "\t", ", ", " "]
+            .into_iter()
+            .find(|p| line.contains(p));
+        let mut cells = line.split(parted.unwrap_or(",")).map(str::trim);
+        let mut number = |least: f64, most: f64| {
+            let cell = cells.next()?.replace(',', ".");
+            let number = cell.parse::<f64>().ok();
+            number.filter(|n| (least..=most).contains(n))
+        };
+        let step = number(SHORTEST_S, LONGEST_S).zip(number(0.001, 5.0));
+        let step = step.filter(|_| cells.next().is_none());
+        let Some((exposure_s, depth_mm)) = step else {
+            return Err(format!(
+                "'{line}' is no exposure and thickness: write it as 1.5, 0.11"
+            ));
+        };
+        steps.push(LadderPoint {
+            exposure_s,
+            depth_mm,
+        });
+    }
+    if steps.is_empty() {
+        return Err("nothing was measured: a line for each exposure, such as 1.5, 0.11".into());
+    }
+    Ok(steps)
 }
 
 /// The working curve of a resin under a lamp: depth = Dp · ln(exposure / threshold)
@@ -85,4 +125,26 @@ fn curved(exposure_s: f64, from_mm: f64, to_mm: f64, dp_mm: f64) -> f64 {
 pub fn other_layer(exposure_s: f64, from_mm: f64, to_mm: f64) -> [f64; 2] {
     let [a, b] = USUAL_DP_MM.map(|dp| curved(exposure_s, from_mm, to_mm, dp));
     [a.min(b), a.max(b)]
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("1.5, 0.11\n\n2 0.13", Some([[1.5, 0.11], [2.0, 0.13]]))]
+    #[case("1,5; 0,11\n2\t0,13", Some([[1.5, 0.11], [2.0, 0.13]]))]
+    #[case("1.5,0.11\n2,0.13", Some([[1.5, 0.11], [2.0, 0.13]]))]
+    #[case("1, 2, 3", None)]
+    #[case("1.5 NaN", None)]
+    #[case("900 0.1", None)]
+    #[case(" ", None)]
+    fn measured_depths_are_lines(#[case] text: &str, #[case] known: Option<[[f64; 2]; 2]>) {
+        let found = read_ladder(text).ok().map(|all| {
+            let pairs = all.iter().map(|p| [p.exposure_s, p.depth_mm]);
+            pairs.collect::<Vec<_>>()
+        });
+        assert_eq!(found, known.map(|k| k.to_vec()));
+    }
 }

@@ -17,7 +17,7 @@ mod through;
 pub use bracket::{JudgedTest, Verdict, next_exposure};
 pub use case::{FitCase, FitCaseError};
 pub use hands::{Hands, HandsExpected, HandsSpent};
-pub use ladder::{Ladder, LadderPoint, other_layer};
+pub use ladder::{LONGEST_S, Ladder, LadderPoint, SHORTEST_S, other_layer, read_ladder};
 pub use line::{Predicted, TimeLine, TimedRun};
 pub use pace::{COLDER_C, Expected, FLAGGED_WITHIN, LoggedRun, Pace, PaceChange, TOLD_LEVEL};
 pub use paces::{Paces, TimedPlate};

@@ -16,6 +16,8 @@ pub struct TimedPlate {
     pub told: bool,
     /// The run.
     pub run: LoggedRun,
+    /// The plate was not run again since.
+    pub newest: bool,
 }
 
 /// The paces of all printers. What the maker's own program says errs otherwise than what is reckoned
@@ -40,7 +42,11 @@ impl Paces {
                 .into_iter()
                 .map(|(of, log)| (of, Pace::learned(&log)))
                 .collect(),
-            took: log.iter().map(|t| (t.plate, t.run.time.actual_s)).collect(),
+            took: log
+                .iter()
+                .filter(|t| t.newest)
+                .map(|t| (t.plate, t.run.time.actual_s))
+                .collect(),
         }
     }
 
@@ -60,7 +66,7 @@ impl Paces {
         pace.expect(told_s.unwrap_or(reckoned_s))
     }
 
-    /// How long a plate took in its last run that was timed.
+    /// How long a plate took in its last run, where that was timed.
     #[must_use]
     pub fn took(&self, plate: PlateId) -> Option<Expected> {
         self.took.get(&plate).map(|s| Expected::took(*s))

@@ -21,6 +21,19 @@ pub struct Bottle {
     pub best_before_ms: Option<i64>,
 }
 
+impl Bottle {
+    /// What so much of it is worth: by what was paid for it, or by the price of the resin where nobody
+    /// said.
+    #[must_use]
+    pub fn worth(&self, ml: f64, resin: &ResinFacts) -> Money {
+        if self.price.0 > 0 {
+            Money::from_minor_f64(self.price.0 as f64 * ml / self.size_ml)
+        } else {
+            worth(ml, resin)
+        }
+    }
+}
+
 /// What so much of a resin is worth.
 #[must_use]
 pub fn worth(ml: f64, resin: &ResinFacts) -> Money {
@@ -46,6 +59,16 @@ mod tests {
             density_g_per_ml: 1.0,
         };
         assert_eq!(worth(29.57, &litre), Money(74));
+        let bottle = |price| Bottle {
+            id: 1,
+            resin: ResinId(1),
+            size_ml: 500.0,
+            price: Money(price),
+            came_at_ms: 0,
+            best_before_ms: None,
+        };
+        assert_eq!(bottle(1950).worth(100.0, &litre), Money(390));
+        assert_eq!(bottle(0).worth(100.0, &litre), Money(250));
         assert!((sheet_ml(150.0 * 85.0, 0.3) - 3.825).abs() < 1e-9);
     }
 }

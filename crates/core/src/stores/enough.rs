@@ -2,6 +2,8 @@
 
 use std::collections::BTreeMap;
 
+use super::books::{Books, Place};
+use super::bottle::Bottle;
 use crate::ids::{PlateId, PrinterId, ResinId};
 
 /// A vat, and what is in it.
@@ -40,6 +42,35 @@ pub struct Stock {
     pub bottles: BTreeMap<ResinId, f64>,
     /// In vats.
     pub vats: Vec<VatLevel>,
+}
+
+impl Stock {
+    /// What the books say is in these bottles and in the vats of these printers, with the least of each, ml.
+    /// A vat with a mix counts as the resin there is most of.
+    #[must_use]
+    pub fn of(books: &Books, bottles: &[Bottle], vats: &[(PrinterId, f64)]) -> Self {
+        let mut in_bottles: BTreeMap<ResinId, f64> = BTreeMap::new();
+        for bottle in bottles {
+            for (resin, volume) in books.content(Place::Bottle(bottle.id)) {
+                *in_bottles.entry(resin).or_default() += volume.in_ml();
+            }
+        }
+        let level = |(printer, least_ml): &(PrinterId, f64)| {
+            let place = Place::Vat(*printer);
+            let content = books.content(place);
+            let there = content.iter().filter(|(_, v)| v.0 > 0);
+            VatLevel {
+                printer: *printer,
+                resin: there.max_by_key(|(_, v)| **v).map(|(resin, _)| *resin),
+                holds_ml: books.held(place).in_ml(),
+                least_ml: *least_ml,
+            }
+        };
+        Self {
+            bottles: in_bottles,
+            vats: vats.iter().map(level).collect(),
+        }
+    }
 }
 
 /// Whether there is resin for a plate.

@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{PrinterId, ResinId, RunId};
-use wembrit_core::stores::{Books, Lost, Move, Place, Volume};
+use wembrit_core::stores::{Books, Move, Place, Volume};
 use wembrit_core::units::Money;
 
 use crate::conn::Conn;
@@ -272,30 +272,6 @@ pub fn printed(
         from: vat,
         to: Place::Printed,
         volume: took,
-    };
-    make(conn, &what, &said, now_ms)
-}
-
-/// Everything in a vat is no good any more.
-///
-/// # Errors
-/// [`StoreError::Refused`] where the books know of nothing in it.
-pub fn write_off(
-    conn: &mut Conn,
-    printer: PrinterId,
-    why: &str,
-    now_ms: i64,
-) -> Result<(), StoreError> {
-    let vat = Place::Vat(printer);
-    let volume = books::books(conn)?.held(vat);
-    let what = Move {
-        from: vat,
-        to: Place::Gone(Lost::WrittenOff),
-        volume,
-    };
-    let said = Said {
-        note: why.to_owned(),
-        ..Said::default()
     };
     make(conn, &what, &said, now_ms)
 }

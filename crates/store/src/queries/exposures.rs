@@ -16,11 +16,14 @@ use crate::schema::{
     process_settings as ps, runs, setting_versions as sv,
 };
 
-/// The tests of a setting, oldest first.
+/// The tests of a setting with what was noted beside them, oldest first.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn tests(conn: &mut Conn, setting: ProcessSettingId) -> Result<Vec<ExposureTest>, StoreError> {
+pub fn tests(
+    conn: &mut Conn,
+    setting: ProcessSettingId,
+) -> Result<Vec<(ExposureTest, String)>, StoreError> {
     et::table
         .filter(et::setting_id.eq(setting.0))
         .order((et::tested_at_ms, et::id))

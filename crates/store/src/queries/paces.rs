@@ -1,5 +1,7 @@
 //! How long runs printed, and the paces of printers that follow from it.
 
+use std::collections::HashSet;
+
 use diesel::prelude::*;
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::learn::{LoggedRun, Paces, TimedPlate, TimedRun};
@@ -18,6 +20,11 @@ const NEWEST: i64 = 2000;
 /// [`StoreError`] of the data file.
 pub fn log(conn: &mut Conn) -> Result<Vec<TimedPlate>, StoreError> {
     type Joined = (PrintTimeRow, i64, i64, Option<f64>);
+    let newest: Vec<Option<i64>> = runs::table
+        .group_by(runs::plate_id)
+        .select(diesel::dsl::max(runs::id))
+        .load(conn)?;
+    let newest: HashSet<i64> = newest.into_iter().flatten().collect();
     let rows: Vec<Joined> = print_times::table
         .inner_join(runs::table)
         .order((runs::started_at_ms.desc(), runs::id.desc()))
@@ -33,6 +40,7 @@ pub fn log(conn: &mut Conn) -> Result<Vec<TimedPlate>, StoreError> {
         plate: PlateId(plate),
         printer: PrinterId(time.printer_id),
         told: time.told != 0,
+        newest: newest.contains(&time.run_id),
         run: LoggedRun {
             at_ms,
             time: TimedRun {

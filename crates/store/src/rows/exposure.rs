@@ -17,12 +17,14 @@ pub(crate) struct ExposureTestRow {
     verdict: Verdict,
     room_c: Option<f64>,
     tested_at_ms: i64,
+    note: String,
 }
 
 impl Row for ExposureTestRow {
-    type Noun = ExposureTest;
-    fn noun(self) -> Result<ExposureTest, StoreError> {
-        Ok(ExposureTest {
+    /// With what was noted beside it.
+    type Noun = (ExposureTest, String);
+    fn noun(self) -> Result<Self::Noun, StoreError> {
+        let test = ExposureTest {
             of: self.of,
             judged: JudgedTest {
                 exposure_s: self.exposure_s,
@@ -30,6 +32,7 @@ impl Row for ExposureTestRow {
             },
             room_c: self.room_c,
             at_ms: self.tested_at_ms,
-        })
+        };
+        Ok((test, self.note))
     }
 }

@@ -175,6 +175,28 @@ fn the_time_of_a_run_is_said(#[case] printed: Printed, #[case] known: Result<f64
     }
 }
 
+/// A plate that was lost whole and timed, put back and run again: what it takes is not what it took then.
+#[test]
+fn what_a_plate_took_is_of_its_last_run() {
+    let log = Log::new();
+    let plate = log.plate().id;
+    let (end, later) = (NOW + 2 * HOUR, NOW + DAY);
+    log.write(|c| {
+        run_plate::start(c, plate, NOW)?;
+        run_plate::lose(c, plate, FailureCause::Warped, None, end)?;
+        say(c, plate, Printed::For(6000.0), end)
+    })
+    .unwrap();
+    assert!(log.look(plate).time.is_known());
+    log.write(|c| {
+        run_plate::put_back(c, plate, later)?;
+        run_plate::log_run(c, plate, later, later + HOUR, later + HOUR)
+    })
+    .unwrap();
+    let again = log.look(plate);
+    assert!(!again.time.is_known() && again.time.runs == 1);
+}
+
 fn setting(log: &Log) -> ProcessSetting {
     log.write(|c| settings::ensure_all(c, NOW)).unwrap();
     let all = log.read(queries::settings::list);

@@ -51,6 +51,16 @@ impl Input {
         self.get(name).replace(',', ".").parse().ok()
     }
 
+    /// A figure within bounds, or nothing where nothing is typed.
+    pub(crate) fn within(&self, name: &str, least: f64, most: f64) -> Result<Option<f64>, String> {
+        let text = self.get(name);
+        let fits = self.decimal(name).filter(|n| (least..=most).contains(n));
+        if text.is_empty() || fits.is_some() {
+            return Ok(fits);
+        }
+        Err(format!("'{text}' is no figure from {least} to {most}"))
+    }
+
     pub(crate) fn all<'a>(&'a self, name: &'a str) -> impl Iterator<Item = &'a str> {
         self.0
             .iter()

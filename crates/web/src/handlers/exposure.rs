@@ -6,7 +6,7 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::exposure::{CameOut, ExposureTest, TestPiece, Tested, shelf_depth_mm};
 use wembrit_core::ids::ProcessSettingId;
-use wembrit_core::learn::{JudgedTest, LadderPoint, Verdict};
+use wembrit_core::learn::{JudgedTest, LONGEST_S, LadderPoint, SHORTEST_S, Verdict, read_ladder};
 use wembrit_core::mesh::write_stl;
 use wembrit_store::commands::exposures::{self as commands, Changed};
 use wembrit_store::queries::pages::exposure as pages;
@@ -19,9 +19,6 @@ use crate::forms::Input;
 use crate::state::App;
 use crate::views::exposure::{ExposureView, TypedTest};
 use crate::views::{Tab, html};
-
-/// Longest exposure that is taken, s.
-const LONGEST_S: f64 = 600.0;
 
 async fn view(app: &App, id: ProcessSettingId, typed: TypedTest) -> Result<ExposureView, WebError> {
     let now = app.now_ms();
@@ -45,18 +42,8 @@ async fn refused(app: &App, id: ProcessSettingId, typed: TypedTest) -> Result<Re
     Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
 }
 
-/// A figure within bounds, or nothing where nothing is typed.
-fn figure(input: &Input, name: &str, least: f64, most: f64) -> Result<Option<f64>, String> {
-    let text = input.get(name);
-    let found = input.decimal(name).filter(|n| (least..=most).contains(n));
-    if text.is_empty() || found.is_some() {
-        return Ok(found);
-    }
-    Err(format!("'{text}' is no figure from {least} to {most}"))
-}
-
 fn exposure(input: &Input) -> Result<f64, String> {
-    let typed = figure(input, "exposure_s", 0.05, LONGEST_S)?;
+    let typed = input.within("exposure_s", SHORTEST_S, LONGEST_S)?;
     typed.ok_or_else(|| "say how long it was exposed, in seconds".to_owned())
 }
 
@@ -90,8 +77,7 @@ fn read_test(input: &Input, now_ms: i64) -> Result<(ExposureTest, Option<f64>), 
             .parse::<Verdict>()
             .map_err(|_| "say how it came out: too little, right or too much".to_owned())?,
     };
-    let shelf = figure(
-        input,
+    let shelf = input.within(
         "shelf_mm",
         TestPiece::SHELF_MM / 2.0,
         TestPiece::SHELF_MM * 2.0,
@@ -102,7 +88,7 @@ fn read_test(input: &Input, now_ms: i64) -> Result<(ExposureTest, Option<f64>), 
             exposure_s,
             verdict,
         },
-        room_c: figure(input, "room_c", -20.0, 60.0)?,
+        room_c: input.within("room_c", -20.0, 60.0)?,
         at_ms: now_ms,
     };
     Ok((test, shelf))
@@ -178,47 +164,7 @@ pub(crate) async fn take(
         Err(why) => why,
     };
     let fault = format!("Not taken over: {fault}.");
-    refused(
-        &app,
-        id,
-        TypedTest {
-            fault,
-            ..TypedTest::default()
-        },
-    )
-    .await
-}
-
-/// Lines of exposure and depth.
-fn read_steps(text: &str) -> Result<Vec<LadderPoint>, String> {
-    let mut steps = Vec::new();
-    for line in text.lines().map(str::trim).filter(|l| !l.is_empty()) {
-        // Decimal commas are taken where something else parts the two.
-        let parted = [";", "\t", ", ", " "]
-            .into_iter()
-            .find(|p| line.contains(p));
-        let mut cells = line.split(parted.unwrap_or(",")).map(str::trim);
-        let mut number = |least: f64, most: f64| {
-            let cell = cells.next()?.replace(',', ".");
-            let number = cell.parse::<f64>().ok();
-            number.filter(|n| (least..=most).contains(n))
-        };
-        let step = number(0.05, LONGEST_S).zip(number(0.001, 5.0));
-        let step = step.filter(|_| cells.next().is_none());
-        let Some((exposure_s, depth_mm)) = step else {
-            return Err(format!(
-                "'{line}' is no exposure and thickness: write it as 1.5, 0.11"
-            ));
-        };
-        steps.push(LadderPoint {
-            exposure_s,
-            depth_mm,
-        });
-    }
-    if steps.is_empty() {
-        return Err("nothing was measured: a line for each exposure, such as 1.5, 0.11".into());
-    }
-    Ok(steps)
+    refused(&app, id, TypedTest::wrong(fault)).await
 }
 
 /// Depths by calliper.
@@ -236,7 +182,7 @@ pub(crate) async fn ladder(
         .await?;
         return Ok(go(format!("/settings/{id}/exposure")));
     }
-    match read_steps(input.get("steps")) {
+    match read_ladder(input.get("steps")) {
         Ok(steps) => {
             app.write(move |c| commands::measure(c, id, &steps, now))
                 .await?;
@@ -244,15 +190,7 @@ pub(crate) async fn ladder(
         }
         Err(why) => {
             let fault = format!("Not written down: {why}.");
-            refused(
-                &app,
-                id,
-                TypedTest {
-                    fault,
-                    ..TypedTest::default()
-                },
-            )
-            .await
+            refused(&app, id, TypedTest::wrong(fault)).await
         }
     }
 }

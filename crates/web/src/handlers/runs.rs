@@ -52,28 +52,15 @@ pub(crate) async fn show(
     html(&view(&app, id, Typed::default(), asked).await?)
 }
 
-/// A figure within bounds, or nothing where nothing is typed.
-fn number(input: &Input, name: &str, least: f64, most: f64) -> Result<Option<f64>, String> {
-    let text = input.get(name);
-    let fits = input.decimal(name).filter(|n| (least..=most).contains(n));
-    if text.is_empty() || fits.is_some() {
-        return Ok(fits);
-    }
-    Err(format!(
-        "Not started: '{text}' is no figure from {least} to {most}."
-    ))
-}
-
 fn read_start(input: &Input) -> (StartSaid, String) {
-    let vat = number(input, "vat_ml", 0.0, 20_000.0);
-    let room = number(input, "room_c", -20.0, 60.0);
+    let vat = input.within("vat_ml", 0.0, 20_000.0);
+    let room = input.within("room_c", -20.0, 60.0);
     let fault = [vat.as_ref().err(), room.as_ref().err()];
     let fault = fault
         .into_iter()
         .flatten()
         .next()
-        .cloned()
-        .unwrap_or_default();
+        .map_or_else(String::new, |why| format!("Not started: {why}."));
     let ticked = input.all("tick").filter_map(|word| word.parse().ok());
     let passed = |item: &CheckItem| {
         let why = input.get(&format!("pass {item}")).trim().to_owned();

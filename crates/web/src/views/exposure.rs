@@ -23,6 +23,16 @@ pub(crate) struct TypedTest {
     pub(crate) fault: String,
 }
 
+impl TypedTest {
+    /// Nothing but what is wrong.
+    pub(crate) fn wrong(fault: String) -> Self {
+        Self {
+            fault,
+            ..Self::default()
+        }
+    }
+}
+
 /// One of the two exposures of a setting.
 pub(crate) struct ExposureRow {
     pub(crate) of: Tested,
@@ -72,8 +82,8 @@ pub(crate) struct ExposureView {
     pub(crate) piece: String,
     pub(crate) taps: [Tap; 3],
     pub(crate) typed: TypedTest,
-    /// When, of what, how long, how it came out, room.
-    pub(crate) tests: Vec<[String; 5]>,
+    /// When, of what, how long, how it came out, room, note.
+    pub(crate) tests: Vec<[String; 6]>,
     /// From other layer heights.
     pub(crate) from_others: Vec<String>,
     pub(crate) ladder: String,
@@ -110,9 +120,14 @@ fn row(data: &ExposurePage, of: Tested) -> ExposureRow {
     };
     let confirmed = is_confirmed(field, &data.setting.assumed);
     let past = |t: &ExposureTest| data.changed_at_ms.is_some_and(|at| t.at_ms <= at);
-    let counted: Vec<ExposureTest> = data.tests.iter().filter(|t| !past(t)).copied().collect();
+    let counted: Vec<ExposureTest> = data
+        .tests
+        .iter()
+        .map(|(t, _)| *t)
+        .filter(|t| !past(t))
+        .collect();
     let advice = advise(&counted, of, (in_use, confirmed));
-    let marks = data.tests.iter().filter(|t| t.of == of);
+    let marks = data.tests.iter().map(|(t, _)| t).filter(|t| t.of == of);
     let marks: Vec<ExposureMark> = marks
         .map(|t| ExposureMark {
             exposure_s: t.judged.exposure_s,
@@ -217,7 +232,7 @@ impl ExposureView {
             (Err(_), 0) => String::new(),
             (Err(why), _) => format!("No curve yet: {why}."),
         };
-        let test = |t: &ExposureTest| {
+        let test = |(t, note): &(ExposureTest, String)| {
             [
                 show::when(t.at_ms, &page.zone),
                 t.of.to_string(),
@@ -228,6 +243,7 @@ impl ExposureView {
                     Verdict::Over => "too much".into(),
                 },
                 t.room_c.map_or_else(String::new, |c| format!("{c:.0}")),
+                note.clone(),
             ]
         };
         let room = || data.room_c.map_or_else(String::new, |c| format!("{c:.0}"));

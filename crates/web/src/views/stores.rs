@@ -1,13 +1,11 @@
 //! Bottles, vats, and for which plates the resin lasts.
 
-use std::collections::BTreeMap;
-
 use askama::Template;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PlateId, PrinterId, ResinId};
-use wembrit_core::stores::{Enough, Lost, Place, PlateNeed, Stock, VatLevel, enough, worth};
+use wembrit_core::stores::{Enough, Lost, Place, PlateNeed, Stock, enough, worth};
 use wembrit_core::today::IDLE_DAYS;
-use wembrit_core::workshop::Resin;
+use wembrit_core::workshop::{Printer, Resin};
 use wembrit_paper::{Vessel, draw_vessels};
 use wembrit_store::queries::pages::stores::StoresPage;
 
@@ -113,30 +111,9 @@ pub(crate) fn in_turn(mut all: Vec<(Plate, String)>, order: &[PlateId]) -> Vec<(
 
 /// For which plates the resin lasts; the same wherever it is told.
 pub(crate) fn lasts(data: &StoresPage, plates: &[(Plate, String)]) -> Enough {
-    let mut bottles: BTreeMap<ResinId, f64> = BTreeMap::new();
-    for bottle in &data.bottles {
-        for (resin, volume) in data.books.content(Place::Bottle(bottle.id)) {
-            *bottles.entry(resin).or_default() += volume.in_ml();
-        }
-    }
-    let vat = |p: &wembrit_core::workshop::Printer| {
-        let place = Place::Vat(p.id);
-        let content = data.books.content(place);
-        let most = content
-            .iter()
-            .filter(|(_, v)| v.0 > 0)
-            .max_by_key(|(_, v)| **v);
-        VatLevel {
-            printer: p.id,
-            resin: most.map(|(resin, _)| *resin),
-            holds_ml: data.books.held(place).in_ml(),
-            least_ml: data.limits.get(&p.id).map_or(0.0, |l| l[0]),
-        }
-    };
-    let stock = Stock {
-        bottles,
-        vats: data.printers.iter().map(vat).collect(),
-    };
+    let least = |p: &Printer| (p.id, data.limits.get(&p.id).map_or(0.0, |l| l[0]));
+    let vats: Vec<(PrinterId, f64)> = data.printers.iter().map(least).collect();
+    let stock = Stock::of(&data.books, &data.bottles, &vats);
     let need = |(plate, _): &(Plate, String)| PlateNeed {
         plate: plate.id,
         printer: plate.printer,
@@ -210,7 +187,7 @@ impl StoresView {
         let resin_of = |id: ResinId| data.resins.iter().find(|r: &&Resin| r.id == id);
         let bottle = |b: &&wembrit_core::stores::Bottle| {
             let ml = data.books.held(Place::Bottle(b.id)).in_ml();
-            let value = resin_of(b.resin).map(|r| worth(ml, &r.facts).to_string());
+            let value = resin_of(b.resin).map(|r| b.worth(ml, &r.facts).to_string());
             let good = b.best_before_ms.map(|ms| show::field(ms, &page.zone));
             (
                 b.id,
@@ -286,7 +263,7 @@ fn vessel_of_vat(data: &StoresPage, names: &Names<'_>, printer: PrinterId) -> Ve
 }
 
 fn vat_rows(data: &StoresPage, names: &Names<'_>, now_ms: i64) -> Vec<VatRow> {
-    let row = |p: &wembrit_core::workshop::Printer| {
+    let row = |p: &Printer| {
         let place = Place::Vat(p.id);
         let held = data.books.held(place);
         let idle = data.idle_since_ms.get(&p.id).filter(|_| held.0 > 0);

@@ -20,7 +20,9 @@ async fn a_bottle_runs_low() {
     app.get("/stores")
         .await
         .is(200)
-        .says("Enough for 3 plates that wait");
+        .says("Enough for 3 plates that wait")
+        // 390 of 500 ml that were paid with 19.50.
+        .says("15.21");
     app.post("/stores/count", "place=bottle+1&ml=40")
         .await
         .is(303);

@@ -128,8 +128,9 @@ async fn an_exposure_is_tested_and_taken_over() {
     let version = b.text("main .caption-line").await;
     for (seconds, verdict) in [("1.5", "too little"), ("1.9", "too much")] {
         b.fill("exposure_s", seconds).await;
+        b.fill("note", &format!("it was {verdict}")).await;
         b.press(verdict).await;
-        b.read("main", "TESTS").await;
+        b.read("main table", &format!("it was {verdict}")).await;
     }
     b.read("main", "Try 1.69 s next").await;
     b.fill("exposure_s", "1.69").await;

@@ -20,8 +20,8 @@ pub struct ExposurePage {
     pub resin: Resin,
     /// How sure its exposure is.
     pub state: ExposureState,
-    /// Its tests, oldest first.
-    pub tests: Vec<ExposureTest>,
+    /// Its tests with what was noted beside them, oldest first.
+    pub tests: Vec<(ExposureTest, String)>,
     /// When film or resin were changed last, ms since 1970: tests before that say little.
     pub changed_at_ms: Option<i64>,
     /// How warm the room is, °C.
