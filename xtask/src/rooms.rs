@@ -25,7 +25,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("layers", &["mesh"]),
     ("learn", &[]),
     ("workshop", &["learn"]),
-    ("stores", &["workshop"]),
+    ("stores", &["flow", "learn", "workshop"]),
     ("flow", &["learn"]),
     ("pack", &[]),
     ("schedule", &["flow", "workshop"]),
@@ -48,6 +48,7 @@ const ROOMS: &[(&str, &[&str])] = &[
         &[
             "finishing",
             "running",
+            "stores",
             "plan",
             "cost",
             "army",

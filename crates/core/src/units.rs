@@ -97,6 +97,68 @@ impl CostParts {
     }
 }
 
+/// Liquid resin taken by some copies, by where it goes, ml.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct ResinUse {
+    /// Cures to the parts themselves.
+    pub part_ml: f64,
+    /// Cures to supports and rafts.
+    pub support_ml: f64,
+    /// Drains off their surface into the bath.
+    pub film_ml: f64,
+    /// Lost on gloves, tools and paper; of plates planned before the rest was kept apart, all of it.
+    pub waste_ml: f64,
+}
+
+impl ResinUse {
+    /// All of it.
+    #[must_use]
+    pub fn ml(&self) -> f64 {
+        self.part_ml + self.support_ml + self.film_ml + self.waste_ml
+    }
+
+    /// What cures.
+    #[must_use]
+    pub fn cured_ml(&self) -> f64 {
+        self.part_ml + self.support_ml
+    }
+
+    /// Where it goes is known.
+    #[must_use]
+    pub fn is_split(&self) -> bool {
+        self.part_ml > 0.0
+    }
+
+    /// With prints that weigh so many times what was reckoned: what cures and what is lost beside it follow,
+    /// what drains off does not.
+    #[must_use]
+    pub fn weighing(&self, times: f64) -> Self {
+        let drained = self.film_ml / (self.ml() - self.waste_ml).max(f64::EPSILON);
+        let waste = if self.is_split() {
+            self.waste_ml * (times * (1.0 - drained) + drained)
+        } else {
+            self.waste_ml
+        };
+        Self {
+            part_ml: self.part_ml * times,
+            support_ml: self.support_ml * times,
+            film_ml: self.film_ml,
+            waste_ml: waste,
+        }
+    }
+
+    /// That share of it.
+    #[must_use]
+    pub fn share(&self, share: f64) -> Self {
+        Self {
+            part_ml: self.part_ml * share,
+            support_ml: self.support_ml * share,
+            film_ml: self.film_ml * share,
+            waste_ml: self.waste_ml * share,
+        }
+    }
+}
+
 /// Why a typed amount is not money.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum MoneyError {

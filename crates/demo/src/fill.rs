@@ -114,6 +114,8 @@ fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), Dem
     store.write(|c| try_out(c, project, now_ms))?;
     store.write(|c| learned::write(c, project, now_ms))?;
     store.write(|c| shelf::stock(c, now_ms - 12 * HOUR_MS))?;
+    store.write(|c| shelf::weigh(c, project, now_ms - 12 * HOUR_MS))?;
+    store.write(|c| shelf::wear(c, now_ms - 30 * 24 * HOUR_MS))?;
     Ok((files, ids))
 }
 

@@ -1,9 +1,13 @@
-//! Bottles on the shelf and what is in the vats, in the scenario.
+//! Bottles on the shelf, what is in the vats, on the scale and worn, in the scenario.
 
-use wembrit_core::stores::{Move, Place, Volume};
+use wembrit_core::ids::ProjectId;
+use wembrit_core::stores::{Lost, Move, OnScale, Place, Volume, Wear, WearKind, reckoned_g};
 use wembrit_core::units::Money;
 use wembrit_store::commands::stores::{self, Bought, Said};
-use wembrit_store::queries::{printers, resins};
+use wembrit_store::commands::weighings::OnTheScale;
+use wembrit_store::commands::{vats, wears, weighings};
+use wembrit_store::queries::pages::weighing;
+use wembrit_store::queries::{plates, printers, resins};
 use wembrit_store::{Conn, StoreError};
 
 /// Resin, how many bottles, what each holds, ml, what was paid for each.
@@ -47,5 +51,55 @@ pub(crate) fn stock(c: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
             stores::make(c, &what, &Said::default(), now_ms)?;
         }
     }
+    // Some was spilt with that, and a sheet was cured to lift a chip out.
+    if let Some(last) = printers.last() {
+        let spilt = Move {
+            from: Place::Bottle(2),
+            to: Place::Gone(Lost::Spilt),
+            volume: Volume(9_000),
+        };
+        stores::make(c, &spilt, &Said::default(), now_ms)?;
+        vats::cure_sheet(c, last.id, 0.3, now_ms)?;
+    }
     Ok(())
+}
+
+/// How the plates that came off weighed against what was reckoned, one after the other.
+const WEIGHED: [f64; 4] = [1.038, 1.021, 1.052, 1.029];
+
+/// Puts what came off on the scale, as it was washed.
+pub(crate) fn weigh(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(), StoreError> {
+    let mut factors = WEIGHED.iter().cycle();
+    for plate in plates::accepted(c, project)? {
+        let page = weighing::load(c, plate.id)?;
+        let body = page.body(None, 1).filter(|_| page.can_be_weighed());
+        let (Some(body), Some(factor)) = (body, factors.next()) else {
+            continue;
+        };
+        let what = OnTheScale {
+            part: None,
+            copies: 1,
+            state: OnScale::Washed,
+            grams: (reckoned_g(&body, OnScale::Washed, &page.resin.facts) * factor * 10.0).round()
+                / 10.0,
+        };
+        weighings::weigh(c, plate.id, &what, now_ms)?;
+    }
+    Ok(())
+}
+
+/// The film of the first printer is an old one; the workshop has two baths.
+pub(crate) fn wear(c: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
+    let first = printers::list(c)?.first().map(|p| p.id);
+    let film = Wear {
+        life: 1300.0,
+        second: 8.0,
+        ..Wear::usual(WearKind::Film, first)
+    };
+    wears::set_life(c, &film)?;
+    let bath = Wear {
+        since_ms: None,
+        ..Wear::usual(WearKind::CleanBath, None)
+    };
+    wears::replace(c, &bath, now_ms)
 }

@@ -3,7 +3,7 @@
 use wembrit_core::ids::{PrinterId, ResinId};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::print_time::LayerTiming;
-use wembrit_core::workshop::resin::{Nature, Viscosity};
+use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity};
 use wembrit_core::workshop::{Printer, Rates};
 use wembrit_store::commands::printers::PrinterChange;
 use wembrit_store::commands::resins::ResinChange;
@@ -31,7 +31,7 @@ fn name_workshop(c: &mut Conn) -> Result<(), StoreError> {
         layer: known.layer,
         rates: Rates {
             clearance_mm: 1.2,
-            waste_share: 0.12,
+            waste_share: 0.02,
             hands_on_minutes: 35.0,
             hands_on_per_hour: Money(1400),
         },
@@ -67,6 +67,12 @@ fn add_resins(c: &mut Conn) -> Result<Vec<ResinId>, StoreError> {
                 name: name.into(),
                 price_per_kg: Money(price),
                 density_g_per_ml,
+                cured_g_per_ml: ResinFacts::usual_cured(density_g_per_ml),
+                film_mm: match viscosity {
+                    Viscosity::Thin => 0.03,
+                    Viscosity::Medium => 0.05,
+                    Viscosity::Thick => 0.08,
+                },
                 viscosity,
                 nature,
                 wash_agents: wash.into(),

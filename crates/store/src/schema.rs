@@ -46,6 +46,7 @@ diesel::table! {
         printer_id -> Nullable<BigInt>,
         resin_id -> Nullable<BigInt>,
         changed_at_ms -> BigInt,
+        what -> Text,
     }
 }
 
@@ -58,6 +59,7 @@ diesel::table! {
         price_minor -> BigInt,
         came_at_ms -> BigInt,
         best_before_ms -> Nullable<BigInt>,
+        empty_g -> Nullable<Double>,
     }
 }
 
@@ -278,6 +280,7 @@ diesel::table! {
         run_id -> Nullable<BigInt>,
         note -> Text,
         moved_at_ms -> BigInt,
+        cause -> Text,
     }
 }
 
@@ -441,6 +444,10 @@ diesel::table! {
         not_before_ms -> Nullable<BigInt>,
         told_seconds -> Nullable<Double>,
         told_ml -> Nullable<Double>,
+        part_ml -> Double,
+        support_ml -> Double,
+        film_ml -> Double,
+        weighed_times -> Double,
     }
 }
 
@@ -633,6 +640,8 @@ diesel::table! {
         safe_um -> BigInt,
         fuses_um -> BigInt,
         data_sheet -> Text,
+        cured_g_per_ml -> Double,
+        film_um -> BigInt,
     }
 }
 
@@ -854,6 +863,34 @@ diesel::table! {
 }
 
 diesel::table! {
+    wears (id) {
+        id -> BigInt,
+        uid -> Text,
+        kind -> Text,
+        printer_id -> Nullable<BigInt>,
+        life -> Double,
+        second -> Double,
+        since_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    weighings (id) {
+        id -> BigInt,
+        uid -> Text,
+        plate_id -> BigInt,
+        resin_id -> BigInt,
+        part_id -> Nullable<BigInt>,
+        state -> Text,
+        copies -> BigInt,
+        reckoned_g -> Double,
+        weighed_g -> Double,
+        liquid_ml -> Nullable<Double>,
+        weighed_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     workshop (id) {
         id -> BigInt,
         uid -> Text,
@@ -954,6 +991,10 @@ diesel::joinable!(variants -> recipe_versions (recipe_version_id));
 diesel::joinable!(variants -> trials (trial_id));
 diesel::joinable!(vat_checks -> printers (printer_id));
 diesel::joinable!(vats -> printers (printer_id));
+diesel::joinable!(wears -> printers (printer_id));
+diesel::joinable!(weighings -> parts (part_id));
+diesel::joinable!(weighings -> plates (plate_id));
+diesel::joinable!(weighings -> resins (resin_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
     attendance,
@@ -1012,5 +1053,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     variants,
     vat_checks,
     vats,
+    wears,
+    weighings,
     workshop,
 );

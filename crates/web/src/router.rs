@@ -14,8 +14,9 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, attendance, bin, compare, concerns, door, events, exposure, finishing, hands, kits,
-    matching, muster, paces, photos, plan_files, plans, plate_files, plates, practice, recipes,
-    rosters, runs, schedule, sculpts, setups, start, stores, today, trials, unit_moves, workshop,
+    matching, muster, paces, photos, plan_files, plans, plate_files, plate_steps, plates, practice,
+    recipes, rosters, runs, schedule, sculpts, setups, start, stores, today, trials, unit_moves,
+    wears, weighing, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -205,16 +206,20 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/alarm.ics", get(runs::alarm))
         .route("/printers/{id}/vat", get(runs::vat_page).post(runs::vat))
         .route("/printers/{id}/pace", get(paces::show))
-        .route("/plates/{id}/done", post(plates::done))
-        .route("/plates/{id}/printed", post(plates::printed))
+        .route("/plates/{id}/done", post(plate_steps::done))
+        .route("/plates/{id}/printed", post(plate_steps::printed))
         .route("/plates/{id}/hands", get(hands::of_plate).post(hands::time))
-        .route("/plates/{id}/log", post(plates::log))
+        .route(
+            "/plates/{id}/scale",
+            get(weighing::show).post(weighing::write),
+        )
+        .route("/plates/{id}/log", post(plate_steps::log))
         .route("/plates/{id}/judge", post(plates::judge))
         .route("/plates/{id}/broke", post(plates::fail_later))
-        .route("/plates/{id}/rejudge", post(plates::rejudge))
-        .route("/plates/{id}/put-back", post(plates::put_back))
-        .route("/plates/{id}/lost", post(plates::lose))
-        .route("/plates/{id}/release", post(plates::release))
+        .route("/plates/{id}/rejudge", post(plate_steps::rejudge))
+        .route("/plates/{id}/put-back", post(plate_steps::put_back))
+        .route("/plates/{id}/lost", post(plate_steps::lose))
+        .route("/plates/{id}/release", post(plate_steps::release))
         .route(
             "/plates/{id}/photos",
             post(photos::add).layer(DefaultBodyLimit::max(MOST_BYTES + 4096)),
@@ -363,7 +368,9 @@ fn workshop_routes() -> Router<App> {
         .route("/stores/buy", post(stores::buy))
         .route("/stores/move", post(stores::make))
         .route("/stores/count", post(stores::count))
+        .route("/stores/weigh", post(stores::weigh))
         .route("/stores/vats/{id}", post(stores::vat))
+        .route("/stores/wear", get(wears::show).post(wears::write))
         .route("/workshop/hands", get(hands::all).post(hands::take))
         .route("/test-piece.stl", get(exposure::piece))
 }

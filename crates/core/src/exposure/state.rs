@@ -20,6 +20,8 @@ pub enum Due {
     NewResin,
     /// The film was changed since.
     NewFilm,
+    /// The screen was changed since.
+    NewScreen,
     /// The room is at so many °C, and was at so many when it was tested.
     Season([f64; 2]),
     /// For so many days nothing was printed with it: resin settles, films and screens age.
@@ -51,6 +53,8 @@ pub struct ExposureFacts {
     pub resin_at_ms: Option<i64>,
     /// When the printer's film was changed.
     pub film_at_ms: Option<i64>,
+    /// When the printer's screen was changed.
+    pub screen_at_ms: Option<i64>,
     /// How warm the room is.
     pub room_c: Option<f64>,
 }
@@ -69,6 +73,7 @@ impl ExposureState {
             (true, _) => Due::Suspect,
             _ if after(facts.resin_at_ms) => Due::NewResin,
             _ if after(facts.film_at_ms) => Due::NewFilm,
+            _ if after(facts.screen_at_ms) => Due::NewScreen,
             (_, Some((now, then))) => Due::Season([now, then]),
             _ if days >= STALE_DAYS => Due::Unused(days),
             _ => return Self::Fresh,
@@ -85,6 +90,7 @@ impl Due {
             Self::Suspect => "the last plate with it came out as if it were wrong".into(),
             Self::NewResin => "another batch of the resin is in use since".into(),
             Self::NewFilm => "the film was changed since".into(),
+            Self::NewScreen => "the screen was changed since".into(),
             Self::Season([now, then]) => {
                 format!("tested at {then:.0} °C, the room is at {now:.0} °C now")
             }
@@ -116,6 +122,7 @@ mod tests {
     #[case::resin(ExposureFacts { resin_at_ms: Some(11 * DAY), ..tested() }, ExposureState::Due(Due::NewResin))]
     #[case::resin_before(ExposureFacts { resin_at_ms: Some(9 * DAY), ..tested() }, ExposureState::Fresh)]
     #[case::film(ExposureFacts { film_at_ms: Some(11 * DAY), ..tested() }, ExposureState::Due(Due::NewFilm))]
+    #[case::screen(ExposureFacts { screen_at_ms: Some(11 * DAY), ..tested() }, ExposureState::Due(Due::NewScreen))]
     #[case::winter(ExposureFacts { room_c: Some(15.0), ..tested() }, ExposureState::Due(Due::Season([15.0, 21.0])))]
     #[case::as_warm(ExposureFacts { room_c: Some(18.0), ..tested() }, ExposureState::Fresh)]
     #[case::unused(ExposureFacts { tested_at_ms: -50 * DAY, ..tested() }, ExposureState::Due(Due::Unused(62)))]

@@ -7,7 +7,7 @@ use crate::ids::{
     PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
 };
 use crate::learn::Expected;
-use crate::units::{CostParts, LayerHeight, Money};
+use crate::units::{CostParts, LayerHeight, Money, ResinUse};
 
 /// Whether a plate may go from one state to another.
 ///
@@ -63,8 +63,10 @@ pub struct Plate {
     pub seconds: f64,
     /// The same with its range, and how it is known.
     pub time: Expected,
-    /// Resin, waste included: as the maker's own program says, where it was told.
+    /// Resin: as the maker's own program says, where it was told.
     pub resin_ml: f64,
+    /// The same by where it goes.
+    pub goes: ResinUse,
     /// Both as they were reckoned here.
     pub reckoned: (f64, f64),
     /// The same in grams.
@@ -81,10 +83,23 @@ impl Plate {
     #[must_use]
     pub fn as_told(mut self, ml: Option<f64>) -> Self {
         if let Some(ml) = ml {
-            self.resin_g *= ml / self.resin_ml.max(f64::EPSILON);
+            let times = ml / self.resin_ml.max(f64::EPSILON);
+            self.resin_g *= times;
+            self.goes = self.goes.share(times);
             self.resin_ml = ml;
         }
         self
+    }
+
+    /// What it takes now, times what was planned for its copies: each of them takes its share of it.
+    #[must_use]
+    pub fn times_planned(&self, copies: &[PlateCopy]) -> f64 {
+        let planned: f64 = copies.iter().map(|c| c.resin_ml).sum();
+        if planned > 0.0 {
+            self.resin_ml / planned
+        } else {
+            1.0
+        }
     }
 
     /// With this time.

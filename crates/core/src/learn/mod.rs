@@ -13,6 +13,7 @@ mod paces;
 #[cfg(test)]
 mod simulated;
 mod through;
+mod weighed;
 
 pub use bracket::{JudgedTest, Verdict, next_exposure};
 pub use case::{FitCase, FitCaseError};
@@ -21,6 +22,7 @@ pub use ladder::{LONGEST_S, Ladder, LadderPoint, SHORTEST_S, other_layer, read_l
 pub use line::{Predicted, TimeLine, TimedRun};
 pub use pace::{COLDER_C, Expected, FLAGGED_WITHIN, LoggedRun, Pace, PaceChange, TOLD_LEVEL};
 pub use paces::{Paces, TimedPlate};
+pub use weighed::{Weighed, WeightFactor, WeightLog, Weights, liquid_inside_ml};
 
 /// Why nothing can be learned from a log.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

@@ -14,7 +14,8 @@ use crate::ids::PartId;
 use crate::pack::halves;
 use crate::recipe::{KeptPart, Setup};
 use crate::units::{CostParts, Money};
-use crate::workshop::resin::{ResinFacts, resin_use};
+use crate::workshop::resin::ResinFacts;
+use crate::workshop::resin_use::resin_use;
 use crate::workshop::{Printer, ProcessSetting};
 
 /// A plate of a draft.
@@ -173,7 +174,7 @@ impl PlateEdit {
             .zip(costs)
             .map(|((copy, part), cost)| {
                 let line = *self.lines.get(&copy.part)?;
-                let ml = resin_use(part.volume_mm3, rates.waste_share, resin).ml;
+                let ml = resin_use(&part.body, rates.waste_share, resin).ml();
                 Some((*copy, line, ml, cost))
             })
             .collect::<Option<_>>()?;
@@ -207,7 +208,7 @@ impl PlateEdit {
         let ml = |part: PartId| {
             let part = self.layout.parts.get(&part);
             part.zip(self.printing()).map_or(0.0, |(p, (_, _, resin))| {
-                resin_use(p.volume_mm3, self.request.rates.waste_share, resin).ml
+                resin_use(&p.body, self.request.rates.waste_share, resin).ml()
             })
         };
         advise(&self.layout, &self.copies, &seconds, &ml)

@@ -6,7 +6,8 @@ use crate::cost::{hands_on_cost, split};
 use crate::pack::{BuildArea, Placement, Slots};
 use crate::units::{CostParts, layer_count};
 use crate::workshop::print_time::Drawn;
-use crate::workshop::resin::{ResinFacts, resin_cost, resin_use};
+use crate::workshop::resin::ResinFacts;
+use crate::workshop::resin_use::{Body, resin_use, worth};
 use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// A printer with a process setting as the packer sees it.
@@ -55,7 +56,7 @@ pub(super) fn planned_plate(
             recipe_version: part.recipe_version,
             at_mm: placement.at_mm,
             rotation_deg: placement.rotation_deg,
-            ml: resin_use(part.volume_mm3, rates.waste_share, resin).ml,
+            ml: resin_use(&part.body, rates.waste_share, resin).ml(),
             cost,
         })
         .collect();
@@ -72,7 +73,7 @@ pub(super) fn planned_plate(
 
 /// The rule by which [`plate_figures`] shares the cost of a plate; it is kept with the plate, since
 /// figures once accepted never move.
-pub const COST_RULE: i64 = 1;
+pub const COST_RULE: i64 = 2;
 
 /// Figures of a plate with these copies, and what each of them costs.
 ///
@@ -87,17 +88,21 @@ pub fn plate_figures(
     rates: &Rates,
 ) -> (PlateFigures, Vec<CostParts>) {
     let height_mm = on_plate.iter().map(|p| p.height_mm).fold(0.0, f64::max);
+    let body = Body::sum(on_plate.iter().map(|p| &p.body));
     let drawn = Drawn {
-        volume_mm3: on_plate.iter().map(|p| p.volume_mm3).sum(),
-        surface_mm2: on_plate.iter().map(|p| p.surface_mm2).sum(),
+        volume_mm3: body.volume_mm3(),
+        surface_mm2: body.surface_mm2,
     };
     let layers = layer_count(height_mm, setting.layer);
-    let used = resin_use(drawn.volume_mm3, rates.waste_share, resin);
-    let resin_cost = resin_cost(drawn.volume_mm3, rates.waste_share, resin);
+    let used = resin_use(&body, rates.waste_share, resin);
+    let resin_cost = worth(used.ml(), resin);
     let hands_on = hands_on_cost(rates.hands_on_minutes, rates.hands_on_per_hour);
     let by_resin = split(
         resin_cost,
-        &on_plate.iter().map(|p| p.volume_mm3).collect::<Vec<_>>(),
+        &on_plate
+            .iter()
+            .map(|p| resin_use(&p.body, rates.waste_share, resin).ml())
+            .collect::<Vec<_>>(),
     );
     let by_area = split(
         hands_on,
@@ -113,6 +118,8 @@ pub fn plate_figures(
         reckoned_s,
         seconds: printer.pace.seconds(reckoned_s),
         resin: used,
+        resin_g: used.ml() * resin.density_g_per_ml,
+        weighed_times: resin.weighed.times,
         resin_cost,
         hands_on_cost: hands_on,
     };

@@ -7,6 +7,7 @@ use super::*;
 use crate::geometry::Outline;
 use crate::ids::{RecipeVersionId, ResinId, SculptId, UnitId};
 use crate::units::LayerHeight;
+use crate::workshop::resin_use::Body;
 
 fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
     PlanPart {
@@ -15,8 +16,11 @@ fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
         recipe_version: RecipeVersionId(1),
         outline,
         height_mm,
-        volume_mm3: 100.0,
-        surface_mm2: 100.0,
+        body: Body {
+            part_mm3: 100.0,
+            support_mm3: 0.0,
+            surface_mm2: 100.0,
+        },
         resin: ResinId(1),
         layer: LayerHeight::from_mm(0.05).expect("a layer height"),
         wanted: 10,

@@ -2,9 +2,8 @@
 
 use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, SettingVersionId};
 use crate::pack::{PackError, PackFault};
-use crate::units::{CostParts, LayerHeight, Money};
+use crate::units::{CostParts, LayerHeight, Money, ResinUse};
 use crate::words::words;
-use crate::workshop::resin::ResinUse;
 
 /// One copy on a planned plate.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -36,8 +35,12 @@ pub struct PlateFigures {
     pub reckoned_s: f64,
     /// Time on the printer by its log, s.
     pub seconds: f64,
-    /// Resin.
+    /// Resin, by where it goes.
     pub resin: ResinUse,
+    /// The same in grams.
+    pub resin_g: f64,
+    /// What prints of the resin weighed then, times what was reckoned; it is in the figures.
+    pub weighed_times: f64,
     /// Cost of the resin.
     pub resin_cost: Money,
     /// Cost of the maker's hands.

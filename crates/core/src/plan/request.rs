@@ -9,6 +9,7 @@ use crate::pack::Slots;
 use crate::recipe::{PreparedPart, RecipeVersion};
 use crate::units::LayerHeight;
 use crate::workshop::resin::ResinFacts;
+use crate::workshop::resin_use::Body;
 use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// A part with the copies wanted of it, at print scale.
@@ -24,10 +25,8 @@ pub struct PlanPart {
     pub outline: Outline,
     /// Height, mm.
     pub height_mm: f64,
-    /// Volume, mm³.
-    pub volume_mm3: f64,
-    /// Surface, mm².
-    pub surface_mm2: f64,
+    /// What is printed of it.
+    pub body: Body,
     /// Resin.
     pub resin: ResinId,
     /// Layer height.
@@ -72,8 +71,7 @@ impl PlanPart {
             recipe_version: line.recipe_version,
             outline: prepared.outline.clone(),
             height_mm: prepared.height_mm,
-            volume_mm3: prepared.volume_mm3(),
-            surface_mm2: prepared.surface_mm2,
+            body: prepared.body(),
             resin: version.resin,
             layer: version.layer,
             wanted: line.wanted,
@@ -90,8 +88,7 @@ impl PlanPart {
         Self {
             outline: prepared.outline.clone(),
             height_mm: prepared.height_mm,
-            volume_mm3: prepared.volume_mm3(),
-            surface_mm2: prepared.surface_mm2,
+            body: prepared.body(),
             pull: prepared.loads.pull.clone(),
             ..self.clone()
         }

@@ -9,6 +9,7 @@ use crate::geometry::Outline;
 use crate::layers::{HeightProfile, Loads};
 use crate::numbers::{self, NotNumbers, from_text, to_um};
 use crate::sculpt::SculptFacts;
+use crate::workshop::resin_use::Body;
 
 /// What is drawn of a part and its supports from the front, mm above the plate.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -119,6 +120,16 @@ impl PreparedPart {
     #[must_use]
     pub fn or_file<'a>(kept: Option<&'a Self>, facts: &SculptFacts, scale: f64) -> Cow<'a, Self> {
         kept.map_or_else(|| Cow::Owned(Self::of_file(facts, scale)), Cow::Borrowed)
+    }
+
+    /// What is printed of it.
+    #[must_use]
+    pub fn body(&self) -> Body {
+        Body {
+            part_mm3: self.part_mm3,
+            support_mm3: self.support_mm3,
+            surface_mm2: self.surface_mm2,
+        }
     }
 
     /// Part and supports, mm³.

@@ -96,7 +96,7 @@ mod tests {
     use crate::flow::PlateState;
     use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
     use crate::learn::Expected;
-    use crate::units::LayerHeight;
+    use crate::units::{LayerHeight, ResinUse};
 
     /// Worked by hand: stopping 18.00; going on 3.30 where it ends well, 33.77 where not;
     /// (18.00 − 3.30) ÷ (33.77 − 3.30) = 48.2 %.
@@ -150,6 +150,7 @@ mod tests {
             seconds: 8.0 * 3600.0,
             time: Expected::took(8.0 * 3600.0),
             resin_ml: 40.0,
+            goes: ResinUse::default(),
             reckoned: (8.0 * 3600.0, 40.0),
             resin_g: 44.0,
             resin_cost: Money(1200),

@@ -35,9 +35,6 @@ pub fn first_layers_s(seconds: f64) -> f64 {
     (FIRST_LAYERS * FIRST_LAYER_S).min(0.5 * seconds)
 }
 
-/// A vat is not let fall under this, ml (common practice, no source): its floor has to stay covered.
-pub const LEAST_IN_VAT_ML: f64 = 20.0;
-
 /// Whether a vat that holds so much has to be filled up during a run, and how long after its start
 /// at the latest, s. `areas_mm2` are the sections of all that hangs on the plate from its first
 /// layer to its last, at equal steps; of the resin a run takes, each layer takes its share by area.

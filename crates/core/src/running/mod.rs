@@ -7,5 +7,7 @@ pub mod looks;
 pub mod preflight;
 pub mod printer_state;
 
-pub use preflight::{Answers, Check, CheckItem, KnownBefore, Preflight, PreflightFacts, Verdict};
+pub use preflight::{
+    Answers, Check, CheckItem, KnownBefore, Pour, Preflight, PreflightFacts, Verdict,
+};
 pub use printer_state::PrinterState;

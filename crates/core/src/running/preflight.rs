@@ -1,6 +1,6 @@
 //! Before the start: what can be computed, with its figure, and what only a person can know.
 
-use super::looks::{LEAST_IN_VAT_ML, refill_after_s};
+use super::looks::refill_after_s;
 use crate::exposure::ExposureState;
 use crate::flow::Plate;
 use crate::ids::ProcessSettingId;
@@ -83,9 +83,46 @@ pub struct KnownBefore {
     pub vat_looked_ms: Option<i64>,
     /// Why the printer is to be checked; empty where it is not.
     pub to_check: String,
+    /// Under this its vat is not let fall, ml.
+    pub least_ml: f64,
+    /// What is said of its film where that is due, or will be before the plate ends; else empty.
+    pub film: String,
+    /// Bottles of its resin, those that are open first, and what each holds, ml.
+    pub bottles: Vec<(i64, f64)>,
+}
+
+/// What is poured into a vat before a start.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Pour {
+    /// So much, ml.
+    pub ml: f64,
+    /// From these bottles, so much from each, ml.
+    pub from: Vec<(i64, f64)>,
+    /// What no bottle has, ml.
+    pub short_ml: f64,
 }
 
 impl KnownBefore {
+    /// What is to be poured where the vat holds so much; nothing where that is enough.
+    #[must_use]
+    pub fn pour(&self, vat_ml: f64) -> Option<Pour> {
+        let ml = self.least_ml + self.plate.resin_ml - vat_ml;
+        let mut rest = ml;
+        let mut from = Vec::new();
+        for (bottle, holds) in &self.bottles {
+            let some = holds.min(rest);
+            if some > 0.0 {
+                from.push((*bottle, some));
+                rest -= some;
+            }
+        }
+        (ml > 0.0).then_some(Pour {
+            ml,
+            from,
+            short_ml: rest.max(0.0),
+        })
+    }
+
     /// What the last run of this resin should have left in the vat, ml: a proposal.
     #[must_use]
     pub fn vat_left_ml(&self) -> Option<f64> {
@@ -103,7 +140,7 @@ impl KnownBefore {
             .map(|(areas, n)| (areas.as_slice(), *n))
             .collect();
         let areas = sum_over_slabs(&parts);
-        refill_after_s(&areas, seconds, takes, vat_ml, LEAST_IN_VAT_ML)
+        refill_after_s(&areas, seconds, takes, vat_ml, self.least_ml)
     }
 
     /// What is checked, with what somebody typed: what the vat holds, ml, and how warm it is, °C.
@@ -114,7 +151,8 @@ impl KnownBefore {
             code: self.code.clone(),
             takes_ml: self.plate.resin_ml,
             vat_ml,
-            least_ml: LEAST_IN_VAT_ML,
+            least_ml: self.least_ml,
+            film: self.film.clone(),
             refill_after_s: vat_ml.and_then(|ml| self.refill_after_s(ml)),
             exposure: self.exposure,
             room_c: room_c.or(self.room_c),
@@ -150,6 +188,8 @@ pub struct PreflightFacts {
     pub vat_looked_ms: Option<i64>,
     /// Why the printer is to be checked; empty where it is not.
     pub to_check: String,
+    /// What is said of its film where that is due; else empty.
+    pub film: String,
 }
 
 /// Under this the room is warmed first, °C (common practice, no source).
@@ -241,6 +281,7 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
             Some(c) => Verdict::Good(format!("{c:.0} °C")),
         },
         CheckItem::VatLooked => vat(facts),
+        CheckItem::Film if !facts.film.is_empty() => Verdict::Doubt(facts.film.clone()),
         _ => Verdict::Ask,
     }
 }
@@ -347,6 +388,7 @@ mod tests {
             last_end_ms: Some(100),
             vat_looked_ms: Some(200),
             to_check: String::new(),
+            film: String::new(),
         }
     }
 
@@ -369,6 +411,7 @@ mod tests {
     #[case::cold(PreflightFacts { room_c: Some(12.0), ..ready() }, true)]
     #[case::nothing_typed(PreflightFacts { vat_ml: None, ..ready() }, true)]
     #[case::assumed(PreflightFacts { exposure: (1.7, ExposureState::Missing), ..ready() }, true)]
+    #[case::old_film(PreflightFacts { film: "it is due".into(), ..ready() }, true)]
     #[case::due(PreflightFacts { exposure: (1.7, ExposureState::Due(Due::Unused(70))), ..ready() }, true)]
     fn only_evidence_blocks(#[case] facts: PreflightFacts, #[case] starts: bool) {
         assert_eq!(preflight(&facts).allows(&all_ticked()).is_ok(), starts);
@@ -452,5 +495,21 @@ mod tests {
             of(&ready(), CheckItem::RightPlate),
             Verdict::Doubt("the printer has to show plate-7-3fa9c1 and 812 layers".into())
         );
+    }
+
+    /// A film that is due is said where the plate is started.
+    #[test]
+    fn a_film_that_is_due_is_said() {
+        let worn = PreflightFacts {
+            film: "61 of 60 prints".into(),
+            ..ready()
+        };
+        let of = |facts: &PreflightFacts| {
+            let checks = preflight(facts).checks;
+            let film = checks.into_iter().find(|c| c.item == CheckItem::Film);
+            film.expect("it is looked at").verdict
+        };
+        assert_eq!(of(&worn), Verdict::Doubt("61 of 60 prints".into()));
+        assert_eq!(of(&ready()), Verdict::Ask);
     }
 }

@@ -5,7 +5,8 @@ use crate::sculpt::facts::{HollowFacts, LayerFacts, SculptFacts};
 use crate::units::Money;
 use crate::words::words;
 use crate::workshop::Resin;
-use crate::workshop::resin::{ResinFacts, resin_cost_minor, resin_use, safe_mm};
+use crate::workshop::resin::{ResinFacts, safe_mm};
+use crate::workshop::resin_use::{Body, resin_use, worth_minor};
 
 words! {
     /// Kinds of findings.
@@ -141,8 +142,12 @@ pub fn find(e: &Evidence<'_>) -> Vec<Finding> {
 impl Evidence<'_> {
     /// What a share of its resin costs, with more than its own volume where it holds some.
     fn lost(&self, share: f64, extra_mm3: f64) -> Money {
-        let used = resin_use(self.volume_mm3 + extra_mm3, 0.0, &self.resin);
-        Money::from_minor_f64(resin_cost_minor(used, &self.resin) * share.min(1.0))
+        let body = Body {
+            part_mm3: self.volume_mm3 + extra_mm3,
+            ..Body::default()
+        };
+        let ml = resin_use(&body, 0.0, &self.resin).ml();
+        Money::from_minor_f64(worth_minor(ml, &self.resin) * share.min(1.0))
     }
 }
 
@@ -311,6 +316,8 @@ mod tests {
             resin: ResinFacts {
                 price_per_kg: Money(4000),
                 density_g_per_ml: 1.0,
+                cured_g_per_ml: 1.0,
+                ..ResinFacts::ASSUMED
             },
             least_width_mm: 0.6,
             islands: &[],

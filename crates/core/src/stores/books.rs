@@ -79,6 +79,8 @@ pub enum Lost {
     Washed,
     /// In the vat and the strainer, with a change of resin.
     Changed,
+    /// On gloves, tools and paper.
+    Tools,
     /// A whole vat that was no good any more.
     WrittenOff,
 }
@@ -113,6 +115,7 @@ impl Place {
             Place::Gone(Lost::Sheet) => ("sheet", None),
             Place::Gone(Lost::Washed) => ("washed", None),
             Place::Gone(Lost::Changed) => ("changed", None),
+            Place::Gone(Lost::Tools) => ("tools", None),
             Place::Gone(Lost::WrittenOff) => ("written off", None),
             Place::Counted => ("counted", None),
         }
@@ -130,6 +133,7 @@ impl Place {
             ("sheet", None) => Place::Gone(Lost::Sheet),
             ("washed", None) => Place::Gone(Lost::Washed),
             ("changed", None) => Place::Gone(Lost::Changed),
+            ("tools", None) => Place::Gone(Lost::Tools),
             ("written off", None) => Place::Gone(Lost::WrittenOff),
             ("counted", None) => Place::Counted,
             _ => return None,

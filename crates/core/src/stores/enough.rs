@@ -20,6 +20,10 @@ pub struct VatLevel {
     pub holds_ml: f64,
     /// What it has to hold at least, or the plate runs dry.
     pub least_ml: f64,
+    /// What it holds at most: a plate that takes more is filled up while it runs.
+    pub most_ml: f64,
+    /// What is lost in it and in the strainer when another resin comes in.
+    pub change_ml: f64,
 }
 
 /// A plate in its turn.
@@ -45,25 +49,24 @@ pub struct Stock {
 }
 
 impl Stock {
-    /// What the books say is in these bottles and in the vats of these printers, with the least of each, ml.
-    /// A vat with a mix counts as the resin there is most of.
+    /// What the books say is in these bottles and in these vats, whatever they were thought to hold. A vat
+    /// with a mix counts as the resin there is most of.
     #[must_use]
-    pub fn of(books: &Books, bottles: &[Bottle], vats: &[(PrinterId, f64)]) -> Self {
+    pub fn of(books: &Books, bottles: &[Bottle], vats: &[VatLevel]) -> Self {
         let mut in_bottles: BTreeMap<ResinId, f64> = BTreeMap::new();
         for bottle in bottles {
             for (resin, volume) in books.content(Place::Bottle(bottle.id)) {
                 *in_bottles.entry(resin).or_default() += volume.in_ml();
             }
         }
-        let level = |(printer, least_ml): &(PrinterId, f64)| {
-            let place = Place::Vat(*printer);
+        let level = |vat: &VatLevel| {
+            let place = Place::Vat(vat.printer);
             let content = books.content(place);
             let there = content.iter().filter(|(_, v)| v.0 > 0);
             VatLevel {
-                printer: *printer,
                 resin: there.max_by_key(|(_, v)| **v).map(|(resin, _)| *resin),
                 holds_ml: books.held(place).in_ml(),
-                least_ml: *least_ml,
+                ..*vat
             }
         };
         Self {
@@ -74,12 +77,17 @@ impl Stock {
 }
 
 /// Whether there is resin for a plate.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Covered {
     /// Which one.
     pub plate: PlateId,
     /// What is poured into its vat before or while it runs, ml.
     pub pour_ml: f64,
+    /// When the vat is to be filled up while it runs, as shares of the plate; none where what goes in before
+    /// the start is enough.
+    pub refills: Vec<f64>,
+    /// What is lost of the resin that was in the vat before, ml.
+    pub changed_ml: f64,
     /// What is missing up to and with this plate, ml; nothing where there is enough.
     pub short_ml: f64,
 }
@@ -115,7 +123,8 @@ impl Enough {
 const SMALL_ML: f64 = 1e-6;
 
 /// Goes through the plates in their order: each vat is filled from bottles so far that it holds its least
-/// after the plate. Where a vat holds another resin, that is strained back into a bottle first.
+/// after the plate. Where a vat holds another resin, that is strained back into a bottle first, but for what
+/// stays in vat and strainer.
 #[must_use]
 pub fn enough(stock: &Stock, plates: &[PlateNeed]) -> Enough {
     let mut left = stock.bottles.clone();
@@ -128,9 +137,13 @@ pub fn enough(stock: &Stock, plates: &[PlateNeed]) -> Enough {
             resin: None,
             holds_ml: 0.0,
             least_ml: 0.0,
+            most_ml: f64::INFINITY,
+            change_ml: 0.0,
         });
+        let mut changed_ml = 0.0;
         if let Some(other) = vat.resin.filter(|r| *r != need.resin) {
-            *left.entry(other).or_default() += vat.holds_ml;
+            changed_ml = vat.change_ml.min(vat.holds_ml);
+            *left.entry(other).or_default() += vat.holds_ml - changed_ml;
             vat.holds_ml = 0.0;
         }
         vat.resin = Some(need.resin);
@@ -138,18 +151,33 @@ pub fn enough(stock: &Stock, plates: &[PlateNeed]) -> Enough {
         let bottle = left.entry(need.resin).or_default();
         let missing = (pour_ml - *bottle).max(0.0);
         *bottle = (*bottle - pour_ml).max(0.0);
+        let refills = refills(vat, need.ml);
         vat.holds_ml += pour_ml - need.ml;
         let short = told.short.entry(need.resin).or_default();
         *short += missing;
         told.plates.push(Covered {
             plate: need.plate,
             pour_ml,
+            refills,
+            changed_ml,
             short_ml: if missing > SMALL_ML { *short } else { 0.0 },
         });
     }
     told.short.retain(|_, ml| *ml > SMALL_ML);
     told.left = left;
     told
+}
+
+/// When a vat that is filled to its most before the start is down to its least, again and again, as shares of
+/// a plate that takes so much: evenly over it.
+fn refills(vat: &VatLevel, takes_ml: f64) -> Vec<f64> {
+    let between = vat.most_ml - vat.least_ml;
+    if between <= 0.0 || takes_ml <= 0.0 {
+        return Vec::new();
+    }
+    let first = (vat.holds_ml.max(vat.most_ml) - vat.least_ml) / takes_ml;
+    let more = (0..).map(|n| first + f64::from(n) * between / takes_ml);
+    more.take_while(|share| *share < 1.0 - SMALL_ML).collect()
 }
 
 #[cfg(test)]
@@ -166,6 +194,8 @@ mod tests {
             resin: (holds_ml > 0.0).then_some(R),
             holds_ml,
             least_ml: 60.0,
+            most_ml: 400.0,
+            change_ml: 15.0,
         }
     }
 
@@ -214,7 +244,31 @@ mod tests {
         };
         let told = enough(&stock, &[need(1, other, 50.0), need(2, R, 40.0)]);
         assert_eq!(told.lasts(), 2);
-        assert_eq!((told.left[&R], told.left[&other]), (20.0, 150.0));
+        // Fifteen of each stay in vat and strainer; the second finds 105 of its own and 60 that stay.
+        let changed: Vec<f64> = told.plates.iter().map(|p| p.changed_ml).collect();
+        assert_eq!(changed, [15.0, 15.0]);
+        assert_eq!((told.left[&R], told.left[&other]), (5.0, 135.0));
         assert!(told.short.is_empty());
+    }
+
+    /// By hand: 400 ml less 60 that stay are 340 of 800: filled up at 0.425, and again at 0.85.
+    #[rstest]
+    #[case::fits(300.0, &[])]
+    #[case::just_fits(340.0, &[])]
+    #[case::twice(800.0, &[0.425, 0.85])]
+    fn a_plate_that_takes_more_than_a_vat_is_filled_up(#[case] ml: f64, #[case] at: &[f64]) {
+        let stock = Stock {
+            bottles: BTreeMap::from([(R, 5000.0)]),
+            vats: vec![vat(1, 0.0)],
+        };
+        let need = PlateNeed {
+            plate: PlateId(1),
+            printer: PrinterId(1),
+            resin: R,
+            ml,
+        };
+        let told = enough(&stock, &[need]);
+        assert_eq!(told.plates[0].refills, at);
+        assert_eq!(told.plates[0].pour_ml, ml + 60.0);
     }
 }

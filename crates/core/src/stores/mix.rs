@@ -20,6 +20,8 @@ impl Mixed {
         ResinFacts {
             price_per_kg: Money::from_minor_f64(self.price_per_kg_minor),
             density_g_per_ml: self.density_g_per_ml,
+            cured_g_per_ml: ResinFacts::usual_cured(self.density_g_per_ml),
+            ..ResinFacts::ASSUMED
         }
     }
 }
@@ -60,6 +62,7 @@ mod tests {
         let resin = |price, density_g_per_ml| ResinFacts {
             price_per_kg: Money(price),
             density_g_per_ml,
+            ..ResinFacts::ASSUMED
         };
         let parts = [(80.0, resin(4150, 1.12)), (20.0, resin(5400, 1.08))];
         let by_volume = mixed_by_volume(&parts).unwrap();

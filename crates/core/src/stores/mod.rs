@@ -6,11 +6,15 @@ mod books;
 mod bottle;
 mod enough;
 mod mix;
-mod weighed;
+mod order;
+mod wear;
+mod weighing;
 
 pub use bath::{BathUse, drained_ml};
 pub use books::{Books, BooksError, Lost, Move, Place, Volume, VolumeError};
-pub use bottle::{Bottle, sheet_ml, worth};
+pub use bottle::{Bottle, BottleWeightError, Keeps, sheet_ml};
 pub use enough::{Covered, Enough, PlateNeed, Stock, VatLevel, enough};
 pub use mix::{Mixed, mixed_by_mass, mixed_by_volume};
-pub use weighed::{WeightFactor, WeightLog, liquid_inside_ml};
+pub use order::{OfSize, Order, orders};
+pub use wear::{Used, Wear, WearKind, Wearing, Worn};
+pub use weighing::{OnScale, WeightSays, judge_weight, reckoned_g};

@@ -9,6 +9,7 @@ use crate::finishing::{Batch, Step};
 use crate::flow::{PlanRevision, PlanState, Plate, PlateState, Run};
 use crate::ids::{BatchId, PlateId, PrinterId, ProjectId};
 use crate::running::looks::{Look, looks};
+use crate::stores::{WearKind, Worn};
 use crate::workshop::{Printer, Resin};
 
 /// One project, as far as the day sheet needs it.
@@ -45,6 +46,8 @@ pub struct TodayFacts {
     pub to_check: BTreeMap<PrinterId, String>,
     /// Since when nothing has happened in the vat of a printer, ms since 1970.
     pub vat_since_ms: BTreeMap<PrinterId, i64>,
+    /// How worn everything is that is in use, by the plates that wait.
+    pub worn: Vec<Worn>,
 }
 
 /// A batch with what is said of its copies.
@@ -69,6 +72,9 @@ pub enum Act {
     Judge,
     /// Resin has stood in a vat for so many days, and nothing is planned in it.
     IdleVat(i64),
+    /// Something is worn out, or will be before the next plate of its printer ends: what is to be done, and by
+    /// what that is known.
+    Replace(WearKind, String),
     /// Copies of a plate are to be mended: how many, how long it takes, min.
     Mend(u64, f64),
     /// A plate comes off its printer at this time, ms since 1970.
@@ -157,6 +163,7 @@ impl Act {
             Act::BeginStep { from_ms, .. } if *from_ms > now_ms => When::Next(*from_ms),
             Act::BeginStep { .. } | Act::CheckVat(_) | Act::Judge => When::Now,
             Act::Mend(..)
+            | Act::Replace(..)
             | Act::IdleVat(_)
             | Act::Start
             | Act::Accept { .. }
@@ -255,6 +262,7 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
         }
     }
     idle_vats(facts, now_ms, &mut lines);
+    worn_out(facts, &mut lines);
     for project in &facts.projects {
         let acts = planning(project);
         lines.extend(acts.into_iter().map(|act| facts.line(project, None, act)));
@@ -282,6 +290,34 @@ fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) 
         if days >= IDLE_DAYS && !wanted && !checked && facts.in_use.contains(printer) {
             lines.push(facts.at_printer(*printer, Act::IdleVat(days)));
         }
+    }
+}
+
+/// What is due, or does not last through the next plate that needs it.
+fn worn_out<'a>(facts: &'a TodayFacts, lines: &mut Vec<Line<'a>>) {
+    let next = |printer: Option<PrinterId>| {
+        let waits = facts.in_state(PlateState::Running);
+        let waits = waits.chain(facts.in_state(PlateState::Planned));
+        let mut of = waits.filter(|(_, p)| printer.is_none_or(|id| p.printer == id));
+        of.next().map(|(_, p)| p.id)
+    };
+    for worn in &facts.worn {
+        let soon = worn.ends_in.is_some() && worn.ends_in == next(worn.wear.printer);
+        if !worn.is_due() && !soon {
+            continue;
+        }
+        let act = Act::Replace(worn.wear.kind, worn.words());
+        lines.push(match worn.wear.printer {
+            Some(printer) => facts.at_printer(printer, act),
+            None => Line {
+                act,
+                project: None,
+                plate: None,
+                printer: "",
+                resin: "",
+                on: None,
+            },
+        });
     }
 }
 

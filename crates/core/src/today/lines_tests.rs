@@ -7,7 +7,7 @@ use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
 use crate::ids::{PlanId, ResinId, RunId, SettingVersionId};
 use crate::learn::Expected;
-use crate::units::{LayerHeight, Money};
+use crate::units::{LayerHeight, Money, ResinUse};
 
 const HOUR_MS: i64 = 3_600_000;
 
@@ -53,6 +53,7 @@ fn plate(id: i64, state: PlateState, printer: i64) -> Plate {
         seconds: 8.0 * 3600.0,
         time: Expected::took(8.0 * 3600.0),
         resin_ml: 20.0,
+        goes: ResinUse::default(),
         reckoned: (0.0, 0.0),
         resin_g: 22.0,
         resin_cost: Money(100),

@@ -7,6 +7,7 @@ pub mod print_time;
 mod printer;
 mod rates;
 pub mod resin;
+pub mod resin_use;
 mod setting;
 
 pub use preset::Preset;

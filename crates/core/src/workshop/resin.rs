@@ -1,6 +1,7 @@
-//! Resins, and how much of one a plate takes.
+//! Resins: what they cost, weigh and stand.
 
 use crate::ids::ResinId;
+use crate::learn::WeightFactor;
 use crate::units::Money;
 use crate::words::words;
 
@@ -59,6 +60,12 @@ pub struct ResinFacts {
     pub price_per_kg: Money,
     /// Density of the liquid, g/ml.
     pub density_g_per_ml: f64,
+    /// Density once cured, g/ml.
+    pub cured_g_per_ml: f64,
+    /// What stays on a print when it has dripped off, mm.
+    pub film_mm: f64,
+    /// What prints of it weighed against what was reckoned.
+    pub weighed: WeightFactor,
 }
 
 impl ResinFacts {
@@ -66,7 +73,17 @@ impl ResinFacts {
     pub const ASSUMED: Self = Self {
         price_per_kg: Money(2500),
         density_g_per_ml: 1.1,
+        cured_g_per_ml: 1.17,
+        film_mm: 0.05,
+        weighed: WeightFactor::AS_RECKONED,
     };
+
+    /// How dense it is likely to be once cured, where only the liquid is known, g/ml: resins shrink by 5 to
+    /// 7 % as they cure (common practice, no source).
+    #[must_use]
+    pub fn usual_cured(density_g_per_ml: f64) -> f64 {
+        (density_g_per_ml * 106.0).round() / 100.0
+    }
 }
 
 /// A resin of the workshop.
@@ -106,7 +123,7 @@ impl Resin {
 
     /// Names of the figures that are assumed at first.
     pub const UNKNOWN: &'static str =
-        "density_g_per_ml,viscosity,nature,wash_agents,safe_mm,fuses_mm";
+        "density_g_per_ml,cured_g_per_ml,film_mm,viscosity,nature,wash_agents,safe_mm,fuses_mm";
 
     /// A resin of which only the price is known; the rest is common practice, no source.
     #[must_use]
@@ -138,73 +155,4 @@ pub const SAFE_MM: f64 = 0.5;
 #[must_use]
 pub fn safe_mm(resin: Option<&Resin>) -> f64 {
     resin.map_or(SAFE_MM, |r| r.safe_mm)
-}
-
-/// Resin taken by some copies.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
-pub struct ResinUse {
-    /// Millilitres, waste included.
-    pub ml: f64,
-    /// Grams, waste included.
-    pub grams: f64,
-}
-
-/// Resin for a volume of cured parts with a share lost in the vat, on gloves and in the wash.
-///
-/// # Units
-/// mm³ in; `waste_share` 0.1 is a tenth on top.
-#[must_use]
-pub fn resin_use(volume_mm3: f64, waste_share: f64, resin: &ResinFacts) -> ResinUse {
-    let ml = volume_mm3 / 1000.0 * (1.0 + waste_share);
-    ResinUse {
-        ml,
-        grams: ml * resin.density_g_per_ml,
-    }
-}
-
-/// What resin costs, in minor units before rounding.
-#[must_use]
-pub fn resin_cost_minor(used: ResinUse, resin: &ResinFacts) -> f64 {
-    used.grams / 1000.0 * resin.price_per_kg.0 as f64
-}
-
-/// What liquid resin is worth.
-#[must_use]
-pub fn liquid_worth(ml: f64, resin: &ResinFacts) -> Money {
-    resin_cost(ml * 1000.0, 0.0, resin)
-}
-
-/// What the resin of a volume of cured parts costs, a share lost on top.
-#[must_use]
-pub fn resin_cost(volume_mm3: f64, waste_share: f64, resin: &ResinFacts) -> Money {
-    let used = resin_use(volume_mm3, waste_share, resin);
-    Money::from_minor_f64(resin_cost_minor(used, resin))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// A US fluid ounce is 29.5735 ml (NIST Handbook 44, appendix C); at 25 a litre and 1 g/ml
-    /// it is worth about 0.74: common practice says "about 0.75".
-    #[test]
-    fn an_ounce_of_resin_is_worth_three_quarters() {
-        let resin = ResinFacts {
-            price_per_kg: Money(2500),
-            density_g_per_ml: 1.0,
-        };
-        let cost = resin_cost_minor(resin_use(29_573.5, 0.0, &resin), &resin);
-        assert!((cost - 73.93).abs() < 0.01);
-    }
-
-    #[test]
-    fn waste_and_density_are_counted() {
-        let resin = ResinFacts {
-            price_per_kg: Money(4000),
-            density_g_per_ml: 1.1,
-        };
-        let used = resin_use(10_000.0, 0.2, &resin);
-        assert!((used.ml - 12.0).abs() < 1e-9 && (used.grams - 13.2).abs() < 1e-9);
-        assert!((resin_cost_minor(used, &resin) - 52.8).abs() < 1e-9);
-    }
 }

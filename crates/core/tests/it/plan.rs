@@ -22,6 +22,7 @@ use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::print_time::{Drawn, LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::ResinFacts;
+use wembrit_core::workshop::resin_use::Body;
 use wembrit_core::workshop::{Printer, ProcessSetting, Rates};
 
 fn layer(mm: f64) -> LayerHeight {
@@ -35,8 +36,11 @@ fn part(id: i64, height_mm: f64, wanted: u64) -> PlanPart {
         recipe_version: RecipeVersionId(1),
         outline: Outline::rectangle(14.0, 10.0),
         height_mm,
-        volume_mm3: 900.0,
-        surface_mm2: 700.0,
+        body: Body {
+            part_mm3: 700.0,
+            support_mm3: 200.0,
+            surface_mm2: 700.0,
+        },
         resin: ResinId(1),
         layer: layer(0.05),
         wanted,
@@ -61,6 +65,9 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
     let resin = ResinFacts {
         price_per_kg: Money(4200),
         density_g_per_ml: 1.1,
+        cured_g_per_ml: 1.1,
+        film_mm: 0.0,
+        ..ResinFacts::ASSUMED
     };
     PlanRequest {
         printers: vec![Printer::assumed(PrinterId(1), "one", [120.0, 68.0, 150.0])],
@@ -103,9 +110,9 @@ fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
     let (one, four) = (&one.plates[0], &four.plates[0]);
     assert_eq!(one.figures.seconds, four.figures.seconds);
     assert_eq!(one.figures.layers, 640);
-    assert!((four.figures.resin.ml - 4.0 * one.figures.resin.ml).abs() < 1e-9);
+    assert!((four.figures.resin.ml() - 4.0 * one.figures.resin.ml()).abs() < 1e-9);
     // By hand: 0.9 ml with a tenth lost, 1.1 g/ml, 42 a kg: 4.57 cents each, and half an hour at 15.
-    assert!((one.figures.resin.ml - 0.99).abs() < 1e-9);
+    assert!((one.figures.resin.ml() - 0.99).abs() < 1e-9);
     assert_eq!(
         (one.figures.resin_cost, one.figures.hands_on_cost),
         (Money(5), Money(750))

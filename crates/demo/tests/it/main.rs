@@ -125,6 +125,7 @@ fn every_kind_of_finding_is_shown() {
             resin: ResinFacts {
                 price_per_kg: Money(2500),
                 density_g_per_ml: 1.0,
+                ..ResinFacts::ASSUMED
             },
             least_width_mm: safe_mm(None),
             islands: &stack.islands,

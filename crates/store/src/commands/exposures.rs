@@ -113,6 +113,8 @@ pub fn take_over(
 pub enum Changed {
     /// The film of a printer.
     Film(PrinterId),
+    /// The screen of a printer.
+    Screen(PrinterId),
     /// Another batch of a resin is in use.
     Resin(ResinId),
 }
@@ -122,9 +124,10 @@ pub enum Changed {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn changed(conn: &mut Conn, what: Changed, now_ms: i64) -> Result<(), StoreError> {
-    let (printer, resin) = match what {
-        Changed::Film(printer) => (Some(printer.0), None),
-        Changed::Resin(resin) => (None, Some(resin.0)),
+    let (printer, resin, word) = match what {
+        Changed::Film(printer) => (Some(printer.0), None, "film"),
+        Changed::Screen(printer) => (Some(printer.0), None, "screen"),
+        Changed::Resin(resin) => (None, Some(resin.0), "batch"),
     };
     diesel::insert_into(bc::table)
         .values((
@@ -132,6 +135,7 @@ pub fn changed(conn: &mut Conn, what: Changed, now_ms: i64) -> Result<(), StoreE
             bc::printer_id.eq(printer),
             bc::resin_id.eq(resin),
             bc::changed_at_ms.eq(now_ms),
+            bc::what.eq(word),
         ))
         .execute(conn)?;
     Ok(())

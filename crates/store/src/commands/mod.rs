@@ -45,5 +45,8 @@ pub mod tell_plates;
 pub mod trials;
 pub mod unit_moves;
 pub mod vat_checks;
+pub mod vats;
+pub mod wears;
+pub mod weighings;
 pub mod workshop;
 pub mod zones;

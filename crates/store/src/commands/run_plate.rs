@@ -8,8 +8,8 @@ use wembrit_core::running::{Answers, Verdict};
 use wembrit_core::stores::{Place, Volume};
 
 use super::batches;
-use super::step_plate::{check_layer, fail_all, move_copies, step};
-use super::stores::{self, Said};
+use super::step_plate::{check_layer, fail_all, move_copies, settle_resin, step};
+use super::vats;
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
 use crate::queries::plates::{load, running_on};
@@ -31,6 +31,7 @@ pub fn start(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError
         )));
     }
     step(conn, &plate, PlateState::Running)?;
+    settle_resin(conn, &plate)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     begin_run(conn, id, now_ms)
 }
@@ -77,18 +78,7 @@ pub fn start_checked(
         // What somebody says is in the vat stands in the books.
         let holds = Volume::ml(ml).map_err(|e| StoreError::Refused(e.to_string()))?;
         let plate = &known.plate;
-        let of = Said {
-            resin: Some(plate.resin),
-            run: Some(RunId(run)),
-            note: String::new(),
-        };
-        let vat = Place::Vat(plate.printer);
-        let content = books::books(conn)?.content(vat);
-        if content.iter().all(|(r, v)| *r != plate.resin || v.0 == 0) {
-            // Another resin was in it: that is out of it by now.
-            stores::count(conn, vat, Volume(0), &Said::default(), now_ms)?;
-        }
-        stores::count(conn, vat, holds, &of, now_ms)?;
+        vats::filled(conn, plate.printer, plate.resin, holds, RunId(run), now_ms)?;
     }
     for check in &checks.checks {
         let passed = said
@@ -130,8 +120,8 @@ fn of_plate(conn: &mut Conn, id: PlateId) -> Result<i64, StoreError> {
 pub enum While {
     /// Somebody looked at the first layers: all is well.
     Looked,
-    /// The vat was filled up.
-    Refilled,
+    /// The vat was filled up, by so much where somebody said.
+    Refilled(Option<Volume>),
     /// The printer is held.
     Pause,
     /// It goes on.
@@ -156,9 +146,15 @@ pub fn during(conn: &mut Conn, id: PlateId, what: &While, now_ms: i64) -> Result
         (While::Looked, _) => diesel::update(row)
             .set(runs::looked_at_ms.eq(now_ms))
             .execute(conn)?,
-        (While::Refilled, _) => diesel::update(row)
-            .set(runs::refilled_at_ms.eq(now_ms))
-            .execute(conn)?,
+        (While::Refilled(by), _) => {
+            if let Some(by) = by.filter(|by| *by > Volume(0)) {
+                let plate = load(conn, id)?;
+                vats::filled_up(conn, plate.printer, plate.resin, by, run.id, now_ms)?;
+            }
+            diesel::update(row)
+                .set(runs::refilled_at_ms.eq(now_ms))
+                .execute(conn)?
+        }
         (While::Pause, None) => diesel::update(row)
             .set(runs::paused_at_ms.eq(now_ms))
             .execute(conn)?,
@@ -217,7 +213,7 @@ fn out_of_the_vat(
 ) -> Result<(), StoreError> {
     let run = of_plate(conn, plate.id)?;
     let share = stopped_at_layer.map_or(1.0, |n| n as f64 / plate.layers.max(1) as f64);
-    stores::printed(conn, plate, share.clamp(0.0, 1.0), Some(RunId(run)), at_ms)
+    vats::printed(conn, plate, share.clamp(0.0, 1.0), Some(RunId(run)), at_ms)
 }
 
 /// Ends the run of a plate that is under way.
@@ -262,6 +258,7 @@ pub fn log_run(
 ) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
     step(conn, &plate, PlateState::Printed)?;
+    settle_resin(conn, &plate)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;
     begin_run(conn, id, started_at_ms)?;
@@ -310,10 +307,31 @@ pub fn lose(
         RunOutcome::Lost
     };
     if plate.state != PlateState::Running {
+        settle_resin(conn, &plate)?;
         move_copies(conn, id, CopyEvent::Start, now_ms)?;
         begin_run(conn, id, now_ms)?;
     }
     end_run(conn, id, now_ms, outcome, stopped_at_layer)?;
     out_of_the_vat(conn, &plate, stopped_at_layer, now_ms)?;
     fail_all(conn, id, cause, now_ms)
+}
+
+/// What was in the vat is spoilt with a plate that is lost: it is written off, for the same cause, and charged to
+/// its run; nothing is where the books know of nothing in it.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn spoil_vat(
+    conn: &mut Conn,
+    id: PlateId,
+    cause: FailureCause,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let plate = load(conn, id)?;
+    let held = books::books(conn)?.held(Place::Vat(plate.printer));
+    if held == Volume(0) {
+        return Ok(());
+    }
+    let run = RunId(of_plate(conn, id)?);
+    vats::write_off(conn, plate.printer, cause.as_str(), Some(run), now_ms)
 }

@@ -9,7 +9,8 @@ use wembrit_core::ids::PlateId;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::one_row;
+use crate::queries::{one_row, weighings};
+use crate::rows::PlateResinRow;
 use crate::schema::{copies, plates};
 
 /// Takes a plate to another state.
@@ -25,6 +26,26 @@ pub(super) fn step(conn: &mut Conn, plate: &Plate, to: PlateState) -> Result<(),
         ))
         .execute(conn)?;
     one_row(changed, "plate")
+}
+
+/// What a plate that waited is expected to take stays as it is now that it runs, whatever is weighed later.
+pub(super) fn settle_resin(conn: &mut Conn, plate: &Plate) -> Result<(), StoreError> {
+    let times = weighings::weights(conn)?.of(plate.resin).times;
+    let row = plates::table.find(plate.id.0);
+    let (then, resin_g): (f64, f64) = row
+        .select((plates::weighed_times, plates::resin_g))
+        .first(conn)?;
+    let kept: PlateResinRow = row.select(PlateResinRow::as_select()).first(conn)?;
+    let now = kept.weighing(times / then);
+    let grams = resin_g * now.resin_ml / kept.resin_ml.max(f64::EPSILON);
+    diesel::update(row)
+        .set((
+            &now,
+            plates::resin_g.eq(grams),
+            plates::weighed_times.eq(times),
+        ))
+        .execute(conn)?;
+    Ok(())
 }
 
 /// Whether a plate has this layer, from 1.

@@ -1,16 +1,18 @@
-//! Resin is bought, poured, printed, lost, counted.
+//! Resin is bought, moved, counted, weighed in its bottle.
+
+use std::collections::BTreeMap;
 
 use diesel::prelude::*;
-use wembrit_core::flow::Plate;
-use wembrit_core::ids::{PrinterId, ResinId, RunId};
-use wembrit_core::stores::{Books, Move, Place, Volume};
+use wembrit_core::ids::{ResinId, RunId};
+use wembrit_core::stores::{Books, Move, Place, Volume, mixed_by_volume};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::resin::ResinFacts;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::stores as books;
-use crate::queries::{last_id, new_uid, printers};
-use crate::schema::{bottles as b, moves as m, vats as v};
+use crate::queries::{last_id, new_uid, printers, resins};
+use crate::schema::{bottles as b, moves as m};
 
 /// Bottles that came.
 #[derive(Debug, Clone, PartialEq)]
@@ -41,9 +43,11 @@ pub struct Said {
     pub run: Option<RunId>,
     /// A note.
     pub note: String,
+    /// Why it was lost, where it was written off.
+    pub cause: String,
 }
 
-fn refused(why: impl ToString) -> StoreError {
+pub(super) fn refused(why: impl ToString) -> StoreError {
     StoreError::Refused(why.to_string())
 }
 
@@ -73,7 +77,7 @@ pub fn buy(conn: &mut Conn, what: &Bought, now_ms: i64) -> Result<(), StoreError
     Ok(())
 }
 
-fn add_bottle(conn: &mut Conn, what: &Bought, now_ms: i64) -> Result<Place, StoreError> {
+pub(super) fn add_bottle(conn: &mut Conn, what: &Bought, now_ms: i64) -> Result<Place, StoreError> {
     diesel::insert_into(b::table)
         .values((
             b::uid.eq(new_uid()),
@@ -95,6 +99,19 @@ pub fn make(conn: &mut Conn, what: &Move, said: &Said, now_ms: i64) -> Result<()
     let mut known = books::books(conn)?;
     known.make(what, said.resin).map_err(refused)?;
     fits(conn, &known, what.to)?;
+    write(conn, what, said, now_ms)
+}
+
+/// Somebody has done that already: it went in, whatever a vat is thought to take.
+pub(super) fn done(
+    conn: &mut Conn,
+    what: &Move,
+    said: &Said,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    books::books(conn)?
+        .make(what, said.resin)
+        .map_err(refused)?;
     write(conn, what, said, now_ms)
 }
 
@@ -185,121 +202,55 @@ fn write(conn: &mut Conn, what: &Move, said: &Said, now_ms: i64) -> Result<(), S
             m::run_id.eq(said.run.map(|r| r.0)),
             m::note.eq(said.note.trim()),
             m::moved_at_ms.eq(now_ms),
+            m::cause.eq(said.cause.trim()),
         ))
         .execute(conn)?;
     Ok(())
 }
 
-/// A vat is strained back into a bottle of what is in it, a new one where none has room; what it holds is
-/// no longer in the vat.
+/// A bottle was put on the scale: what it holds is counted by that, and by what it weighs empty.
 ///
 /// # Errors
-/// [`StoreError::Refused`] where the books know of nothing in it.
-pub fn strain_back(conn: &mut Conn, printer: PrinterId, now_ms: i64) -> Result<(), StoreError> {
-    let known = books::books(conn)?;
-    let vat = Place::Vat(printer);
-    let volume = known.held(vat);
-    let content = known.content(vat);
-    let most = content.iter().max_by_key(|(_, v)| **v);
-    let Some((resin, _)) = most.filter(|_| volume > Volume(0)) else {
-        return Err(refused(
-            "the books know of nothing in this vat: count it first",
-        ));
-    };
-    // What is mixed goes into a bottle of its own.
-    let alone = content.values().filter(|v| v.0 > 0).count() == 1;
-    let all = books::bottles(conn)?;
-    let room = all.iter().find(|bottle| {
-        let place = Place::Bottle(bottle.id);
-        let held = known.held(place);
-        let same = known
-            .content(place)
-            .iter()
-            .all(|(r, v)| v.0 == 0 || r == resin);
-        alone && bottle.resin == *resin && same && (held + volume).in_ml() <= bottle.size_ml
-    });
-    let to = match room {
-        Some(bottle) => Place::Bottle(bottle.id),
-        None => {
-            let own = Bought {
-                resin: *resin,
-                size_ml: volume.in_ml().ceil().max(1.0),
-                price: Money(0),
-                best_before_ms: None,
-                bottles: 1,
-            };
-            add_bottle(conn, &own, now_ms)?
-        }
-    };
-    let what = Move {
-        from: vat,
-        to,
-        volume,
-    };
-    let said = Said {
-        note: "strained back".into(),
-        ..Said::default()
-    };
-    make(conn, &what, &said, now_ms)
-}
-
-/// A plate was printed, or that share of it: what it takes leaves its vat, where the books know what is in there. A vat that is
-/// said to hold less held more after all: the print is there.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn printed(
+/// [`StoreError::Refused`] where it weighs less than empty, or more than it could.
+pub fn weigh_bottle(
     conn: &mut Conn,
-    plate: &Plate,
-    share: f64,
-    run: Option<RunId>,
+    id: i64,
+    grams: f64,
+    empty_g: f64,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let vat = Place::Vat(plate.printer);
-    let held = books::books(conn)?.held(vat);
-    let took = Volume::ml(plate.resin_ml * share).map_err(refused)?;
-    if held == Volume(0) || took == Volume(0) {
-        return Ok(());
-    }
+    let bottle = books::bottles(conn)?.into_iter().find(|b| b.id == id);
+    let bottle = bottle.ok_or_else(|| refused("that bottle is not there: load the page again"))?;
+    let place = Place::Bottle(id);
+    let content = books::books(conn)?.content(place);
+    let resin = |id| resins::load(conn, id).map(|r| r.facts);
+    let density = density_of(&content, bottle.resin, resin)?;
+    let ml = bottle
+        .weighed_ml(grams, empty_g, density)
+        .map_err(refused)?;
+    diesel::update(b::table.find(id))
+        .set(b::empty_g.eq(empty_g))
+        .execute(conn)?;
     let said = Said {
-        run,
+        resin: Some(bottle.resin),
+        note: format!("weighed, {grams:.0} g"),
         ..Said::default()
     };
-    if held < took {
-        count(conn, vat, took, &said, now_ms)?;
-    }
-    let what = Move {
-        from: vat,
-        to: Place::Printed,
-        volume: took,
-    };
-    make(conn, &what, &said, now_ms)
+    count(conn, place, Volume::ml(ml).map_err(refused)?, &said, now_ms)
 }
 
-/// The least and the most that a vat holds.
-///
-/// # Errors
-/// [`StoreError::Refused`] for no sensible figures.
-pub fn limit_vat(
-    conn: &mut Conn,
-    printer: PrinterId,
-    [least_ml, most_ml]: [f64; 2],
-) -> Result<(), StoreError> {
-    let sensible = (0.0..=20_000.0).contains(&least_ml) && (1.0..=20_000.0).contains(&most_ml);
-    if !sensible || least_ml >= most_ml {
-        return Err(refused(
-            "write what the vat holds at least, and more than that at most",
-        ));
+/// Density of what a bottle holds: of the mix, or of what it was bought as where it is empty, g/ml.
+fn density_of(
+    content: &BTreeMap<ResinId, Volume>,
+    bought: ResinId,
+    mut facts: impl FnMut(ResinId) -> Result<ResinFacts, StoreError>,
+) -> Result<f64, StoreError> {
+    let mut parts = Vec::new();
+    for (resin, volume) in content.iter().filter(|(_, v)| v.0 > 0) {
+        parts.push((volume.in_ml(), facts(*resin)?));
     }
-    diesel::insert_into(v::table)
-        .values((
-            v::printer_id.eq(printer.0),
-            v::least_ml.eq(least_ml),
-            v::most_ml.eq(most_ml),
-        ))
-        .on_conflict(v::printer_id)
-        .do_update()
-        .set((v::least_ml.eq(least_ml), v::most_ml.eq(most_ml)))
-        .execute(conn)?;
-    Ok(())
+    match mixed_by_volume(&parts) {
+        Some(mixed) => Ok(mixed.density_g_per_ml),
+        None => Ok(facts(bought)?.density_g_per_ml),
+    }
 }

@@ -53,7 +53,7 @@ pub fn ladder(
     Ok(rows.into_iter().map(point).collect())
 }
 
-/// When the film of a printer and the batch of a resin were changed last, ms since 1970.
+/// When the film and the screen of a printer and the batch of a resin were changed last, ms since 1970.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -61,17 +61,20 @@ pub fn changes(
     conn: &mut Conn,
     printer: PrinterId,
     resin: ResinId,
-) -> Result<[Option<i64>; 2], StoreError> {
+) -> Result<[Option<i64>; 3], StoreError> {
     let newest = diesel::dsl::max(bc::changed_at_ms);
-    let film = bc::table
-        .filter(bc::printer_id.eq(printer.0))
-        .select(newest)
-        .first(conn)?;
+    let mut of = |what: &str| {
+        bc::table
+            .filter(bc::printer_id.eq(printer.0).and(bc::what.eq(what)))
+            .select(newest)
+            .first(conn)
+    };
+    let (film, screen) = (of("film")?, of("screen")?);
     let batch = bc::table
         .filter(bc::resin_id.eq(resin.0))
         .select(newest)
         .first(conn)?;
-    Ok([film, batch])
+    Ok([film, screen, batch])
 }
 
 /// A temperature that was said in so many days is that of the room still.
@@ -126,7 +129,7 @@ pub fn state(
             .get_result(conn)?;
         suspect = failed > 0 || state == PlateState::Lost.as_str();
     }
-    let [film_at_ms, resin_at_ms] = changes(conn, setting.printer, setting.resin)?;
+    let [film_at_ms, screen_at_ms, resin_at_ms] = changes(conn, setting.printer, setting.resin)?;
     let facts = ExposureFacts {
         confirmed: setting.exposure_confirmed(),
         tested_at_ms,
@@ -135,6 +138,7 @@ pub fn state(
         suspect,
         resin_at_ms,
         film_at_ms,
+        screen_at_ms,
         room_c: room(conn, now_ms)?,
     };
     Ok(ExposureState::of(&facts, now_ms))

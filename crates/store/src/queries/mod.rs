@@ -37,6 +37,8 @@ pub mod stores;
 pub mod task_inputs;
 pub mod tasks;
 pub mod trials;
+pub mod wears;
+pub mod weighings;
 pub mod workshop;
 pub mod zones;
 

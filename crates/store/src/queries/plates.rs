@@ -13,7 +13,7 @@ use wembrit_core::units::Money;
 
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::queries::paces;
+use crate::queries::{paces, weighings};
 use crate::rows::{CopyRow, Nouns, PlacementRow, PlateRow, Row, RunRow};
 use crate::schema::{
     copies, models, parts, placements, plates, projects, recipe_versions, runs, units,
@@ -29,13 +29,14 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<Plate, StoreError> {
         .select(PlateRow::as_select())
         .first(conn)
         .or_not_found("plate")?;
-    Ok(row.by(&paces::load(conn)?))
+    Ok(row.by(&paces::load(conn)?, &weighings::weights(conn)?))
 }
 
 /// Plates with what is expected of them.
 fn expected(conn: &mut Conn, rows: Vec<PlateRow>) -> Result<Vec<Plate>, StoreError> {
-    let paces = paces::load(conn)?;
-    Ok(rows.into_iter().map(|row| row.by(&paces)).collect())
+    let (paces, weights) = (paces::load(conn)?, weighings::weights(conn)?);
+    let by = |row: PlateRow| row.by(&paces, &weights);
+    Ok(rows.into_iter().map(by).collect())
 }
 
 /// The plates of a draft.

@@ -6,9 +6,9 @@ use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
-use wembrit_core::stores::{Place, Volume};
+use wembrit_core::stores::{Bottle, Place, Volume, WearKind, Worn};
 
-use super::{benches, exposures, plates, prepared_parts, settings, stores};
+use super::{benches, exposures, plates, prepared_parts, printers, settings, stores, wears};
 use crate::conn::Conn;
 use crate::error::StoreError;
 
@@ -42,13 +42,28 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     let vat = Place::Vat(plate.printer);
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
     let to_check = benches::to_check(conn)?;
+    let books = stores::books(conn)?;
+    let all = printers::list_all(conn)?;
+    let limits = stores::vat_limits(conn, &all)?;
+    let worn = wears::state(conn, &[&plate])?;
+    let film = worn.iter().find(|w| {
+        let this = w.wear.kind == WearKind::Film && w.wear.printer == Some(plate.printer);
+        this && w.is_told()
+    });
+    let bottles = stores::bottles(conn)?;
     Ok(KnownBefore {
+        least_ml: limits.get(&plate.printer).map_or(0.0, |l| l[0]),
+        film: film.map_or_else(String::new, worn_film),
+        bottles: Bottle::open_first(&books, &bottles, plate.resin)
+            .into_iter()
+            .map(|(bottle, held)| (bottle, held.in_ml()))
+            .collect(),
         code,
         areas_mm2,
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
-        last_vat: match stores::books(conn)?.content(vat).get(&plate.resin) {
+        last_vat: match books.content(vat).get(&plate.resin) {
             Some(held) if *held > Volume(0) => Some((held.in_ml(), 0.0)),
             _ => benches::last_vat(conn, plate.printer, plate.resin)?,
         },
@@ -57,4 +72,14 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         to_check: to_check.get(&plate.printer).cloned().unwrap_or_default(),
         plate,
     })
+}
+
+/// What is asked of a film that is due, or will be before the plate ends.
+fn worn_film(film: &Worn) -> String {
+    let asked = "look at it against the light, and have a new one at hand";
+    if film.is_due() {
+        format!("it is due, {}: {asked}", film.words())
+    } else {
+        format!("it is nearly due, {}: {asked}", film.words())
+    }
 }

@@ -17,7 +17,7 @@ use crate::schema::{bottles as b, moves as m, vats as v};
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn bottles(conn: &mut Conn) -> Result<Vec<Bottle>, StoreError> {
-    type Row = (i64, i64, f64, i64, i64, Option<i64>);
+    type Row = (i64, i64, f64, i64, i64, Option<i64>, Option<f64>);
     let rows: Vec<Row> = b::table
         .order(b::id)
         .select((
@@ -27,10 +27,12 @@ pub fn bottles(conn: &mut Conn) -> Result<Vec<Bottle>, StoreError> {
             b::price_minor,
             b::came_at_ms,
             b::best_before_ms,
+            b::empty_g,
         ))
         .load(conn)?;
-    let bottle = |(id, resin, size_ml, price, came_at_ms, best_before_ms): Row| Bottle {
+    let bottle = |(id, resin, size_ml, price, came_at_ms, best_before_ms, empty_g): Row| Bottle {
         id,
+        empty_g,
         resin: ResinId(resin),
         size_ml,
         price: Money(price),
@@ -68,6 +70,8 @@ pub struct Entry {
     pub resin: Option<ResinId>,
     /// Anything that was said of it.
     pub note: String,
+    /// Why it was lost, where it was written off.
+    pub cause: String,
     /// When, ms since 1970.
     pub at_ms: i64,
 }
@@ -78,7 +82,7 @@ pub struct Entry {
 /// [`StoreError::BadRow`] for a place nobody knows.
 pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
     type End = (String, Option<i64>, Option<i64>);
-    type Row = (End, End, i64, Option<i64>, String, i64);
+    type Row = (End, End, i64, Option<i64>, String, i64, String);
     let rows: Vec<Row> = m::table
         .order(m::id)
         .select((
@@ -88,13 +92,14 @@ pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
             m::resin_id,
             m::note,
             m::moved_at_ms,
+            m::cause,
         ))
         .load(conn)?;
     let place = |(word, bottle, printer): End| {
         Place::read(&word, bottle.or(printer))
             .ok_or_else(|| StoreError::BadRow(format!("no place is called {word}")))
     };
-    let entry = |(from, to, ul, resin, note, at_ms): Row| {
+    let entry = |(from, to, ul, resin, note, at_ms, cause): Row| {
         Ok(Entry {
             what: Move {
                 from: place(from)?,
@@ -103,6 +108,7 @@ pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
             },
             resin: resin.map(ResinId),
             note,
+            cause,
             at_ms,
         })
     };

@@ -17,7 +17,9 @@ pub(crate) use attendance::AttendanceRow;
 pub(crate) use exposure::ExposureTestRow;
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
-pub(crate) use plate::{CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateRow, scope_text};
+pub(crate) use plate::{
+    CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateResinRow, PlateRow, scope_text,
+};
 pub(crate) use prepared::{
     LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
     scores_text,

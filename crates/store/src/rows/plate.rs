@@ -9,9 +9,9 @@ use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId,
     SettingVersionId, UnitId,
 };
-use wembrit_core::learn::Paces;
+use wembrit_core::learn::{Paces, Weights};
 use wembrit_core::plan::{COST_RULE, PlateFigures};
-use wembrit_core::units::{CostParts, LayerHeight, Money};
+use wembrit_core::units::{CostParts, LayerHeight, Money, ResinUse};
 
 use super::{Row, read, written};
 use crate::error::StoreError;
@@ -114,19 +114,72 @@ pub(crate) struct PlateRow {
     height_mm: f64,
     layers: i64,
     seconds: f64,
-    resin_ml: f64,
     resin_g: f64,
     resin_cost_minor: i64,
     hands_on_cost_minor: i64,
     told_seconds: Option<f64>,
     told_ml: Option<f64>,
+    #[diesel(embed)]
+    resin: PlateResinRow,
+    weighed_times: f64,
+}
+
+/// Resin of a plate as it is kept, ml: all of it, and of that what goes where.
+#[derive(Debug, Clone, Copy, Queryable, Selectable, AsChangeset, Insertable)]
+#[diesel(table_name = crate::schema::plates)]
+pub(crate) struct PlateResinRow {
+    pub(crate) resin_ml: f64,
+    part_ml: f64,
+    support_ml: f64,
+    film_ml: f64,
+}
+
+impl From<ResinUse> for PlateResinRow {
+    fn from(goes: ResinUse) -> Self {
+        Self {
+            resin_ml: goes.ml(),
+            part_ml: goes.part_ml,
+            support_ml: goes.support_ml,
+            film_ml: goes.film_ml,
+        }
+    }
+}
+
+impl PlateResinRow {
+    /// By where it goes; what was not kept apart is waste.
+    fn goes(&self) -> ResinUse {
+        let kept = ResinUse {
+            part_ml: self.part_ml,
+            support_ml: self.support_ml,
+            film_ml: self.film_ml,
+            waste_ml: 0.0,
+        };
+        ResinUse {
+            waste_ml: self.resin_ml - kept.ml(),
+            ..kept
+        }
+    }
+
+    /// With prints that weigh so many times what was reckoned.
+    pub(crate) fn weighing(&self, times: f64) -> Self {
+        self.goes().weighing(times).into()
+    }
 }
 
 impl PlateRow {
-    /// By the paces of the printers: the time of a plate is what is expected of it.
-    pub(crate) fn by(self, paces: &Paces) -> Plate {
+    /// By the paces of the printers and the weights of prints: time and resin of a plate are what is expected
+    /// of it; once it was started its resin stays as it was expected then.
+    pub(crate) fn by(self, paces: &Paces, weights: &Weights) -> Plate {
         let printer = PrinterId(self.printer_id);
         let time = paces.expect(printer, self.seconds, self.told_seconds);
+        let reckoned = self.resin.goes();
+        // A draft was just worked out, with its copies and its cost.
+        let goes = if self.state == PlateState::Planned {
+            let times = weights.of(ResinId(self.resin_id)).times;
+            reckoned.weighing(times / self.weighed_times)
+        } else {
+            reckoned
+        };
         let plate = Plate {
             id: PlateId(self.id),
             row_version: self.row_version,
@@ -142,9 +195,10 @@ impl PlateRow {
             layers: self.layers,
             seconds: time.seconds(),
             time,
-            resin_ml: self.resin_ml,
-            reckoned: (self.seconds, self.resin_ml),
-            resin_g: self.resin_g,
+            resin_ml: goes.ml(),
+            goes,
+            reckoned: (self.seconds, self.resin.resin_ml),
+            resin_g: self.resin_g * goes.ml() / self.resin.resin_ml.max(f64::EPSILON),
             resin_cost: Money(self.resin_cost_minor),
             hands_on_cost: Money(self.hands_on_cost_minor),
         };
@@ -160,11 +214,13 @@ pub(crate) struct PlateFiguresRow {
     height_mm: f64,
     layers: i64,
     seconds: f64,
-    resin_ml: f64,
     resin_g: f64,
     cost_rule: i64,
     resin_cost_minor: i64,
     hands_on_cost_minor: i64,
+    #[diesel(embed)]
+    resin: PlateResinRow,
+    weighed_times: f64,
 }
 
 impl From<&PlateFigures> for PlateFiguresRow {
@@ -173,11 +229,12 @@ impl From<&PlateFigures> for PlateFiguresRow {
             height_mm: figures.height_mm,
             layers: i64::from(figures.layers),
             seconds: figures.reckoned_s,
-            resin_ml: figures.resin.ml,
-            resin_g: figures.resin.grams,
+            resin_g: figures.resin_g,
             cost_rule: COST_RULE,
             resin_cost_minor: figures.resin_cost.0,
             hands_on_cost_minor: figures.hands_on_cost.0,
+            resin: figures.resin.into(),
+            weighed_times: figures.weighed_times,
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
-use wembrit_core::learn::Paces;
+use wembrit_core::learn::{Paces, Weights};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity};
@@ -115,18 +115,24 @@ pub(crate) struct ResinRow {
     safe_um: i64,
     fuses_um: i64,
     data_sheet: String,
+    cured_g_per_ml: f64,
+    film_um: i64,
 }
 
-impl Row for ResinRow {
-    type Noun = Resin;
-    fn noun(self) -> Result<Resin, StoreError> {
-        Ok(Resin {
-            id: ResinId(self.id),
+impl ResinRow {
+    /// With what prints of it weighed.
+    pub(crate) fn with(self, weights: &Weights) -> Resin {
+        let id = ResinId(self.id);
+        Resin {
+            id,
             row_version: self.row_version,
             name: self.name,
             facts: ResinFacts {
                 price_per_kg: Money(self.price_per_kg_minor),
                 density_g_per_ml: self.density_g_per_ml,
+                cured_g_per_ml: self.cured_g_per_ml,
+                film_mm: self.film_um as f64 / 1000.0,
+                weighed: weights.of(id),
             },
             viscosity: self.viscosity,
             nature: self.nature,
@@ -135,7 +141,7 @@ impl Row for ResinRow {
             safe_mm: self.safe_um as f64 / 1000.0,
             fuses_mm: self.fuses_um as f64 / 1000.0,
             data_sheet: self.data_sheet,
-        })
+        }
     }
 }
 

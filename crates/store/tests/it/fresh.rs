@@ -83,6 +83,8 @@ impl Fresh {
                     name: "slate".into(),
                     price_per_kg: Money(4000),
                     density_g_per_ml: 1.1,
+                    cured_g_per_ml: 1.17,
+                    film_mm: 0.05,
                     viscosity: Viscosity::Medium,
                     nature: Nature::Tough,
                     wash_agents: "solvent".into(),

@@ -98,7 +98,7 @@ fn at_scale(fresh: &Fresh, scale: f64, layer_mm: f64) {
 }
 
 fn planned_volume(fresh: &Fresh) -> f64 {
-    fresh.request_all().parts[0].volume_mm3
+    fresh.request_all().parts[0].body.volume_mm3()
 }
 
 #[test]

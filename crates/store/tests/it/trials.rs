@@ -311,7 +311,7 @@ fn a_plan_uses_parts_as_they_hang() {
         (
             waiting,
             request.parts[0].height_mm,
-            request.parts[0].volume_mm3,
+            request.parts[0].body.volume_mm3(),
         )
     };
     let (waiting, height, volume) = planned();

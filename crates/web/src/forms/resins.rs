@@ -30,6 +30,20 @@ pub(crate) fn fields(resin: Option<&Resin>) -> Vec<Field> {
             plain(known.facts.density_g_per_ml),
         )
         .hint("On the data sheet; usually 1.05 to 1.2."),
+        Field::number(
+            "cured_g_per_ml",
+            "Density once cured",
+            "g/ml",
+            plain(known.facts.cured_g_per_ml),
+        )
+        .hint("Resin shrinks as it cures: 5 to 7 % more than the liquid."),
+        Field::number(
+            "film_mm",
+            "Stays on prints",
+            "mm",
+            plain(known.facts.film_mm),
+        )
+        .hint("The film on a print that has dripped off: 0.03 thin, 0.05, 0.08 thick."),
         Field::new(
             "viscosity",
             "Viscosity",
@@ -80,6 +94,8 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<ResinChange, Faults
         name: r.name("name"),
         price_per_kg: r.money("price_per_kg"),
         density_g_per_ml: r.number("density_g_per_ml", 0.8, 2.0),
+        cured_g_per_ml: r.number("cured_g_per_ml", 0.8, 2.5),
+        film_mm: r.number("film_mm", 0.0, 1.0),
         viscosity: r.choice("viscosity", Viscosity::Medium),
         nature: r.choice("nature", Nature::Rigid),
         wash_agents: agents.join(","),

@@ -8,7 +8,9 @@ use wembrit_core::exposure::{CameOut, ExposureTest, TestPiece, Tested, shelf_dep
 use wembrit_core::ids::ProcessSettingId;
 use wembrit_core::learn::{JudgedTest, LONGEST_S, LadderPoint, SHORTEST_S, Verdict, read_ladder};
 use wembrit_core::mesh::write_stl;
+use wembrit_core::stores::WearKind;
 use wembrit_store::commands::exposures::{self as commands, Changed};
+use wembrit_store::commands::wears;
 use wembrit_store::queries::pages::exposure as pages;
 use wembrit_store::queries::settings;
 use wembrit_store::{Conn, StoreError};
@@ -202,23 +204,23 @@ pub(crate) async fn changed(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let film = match input.get("what") {
-        "film" => true,
-        "resin" => false,
+    let kind = match input.get("what") {
+        "film" => Some(WearKind::Film),
+        "screen" => Some(WearKind::Screen),
+        "resin" => None,
         _ => {
             return Err(WebError::BadRequest(
-                "say what was changed: film or resin".into(),
+                "say what was changed: film, screen or resin".into(),
             ));
         }
     };
     app.write(move |c| {
         let setting = settings::load(c, id)?;
-        let what = if film {
-            Changed::Film(setting.printer)
-        } else {
-            Changed::Resin(setting.resin)
-        };
-        commands::changed(c, what, now)
+        match kind {
+            // A new one wears from nothing on, too.
+            Some(kind) => wears::renew(c, kind, setting.printer, now),
+            None => commands::changed(c, Changed::Resin(setting.resin), now),
+        }
     })
     .await?;
     Ok(go(format!("/settings/{id}/exposure")))

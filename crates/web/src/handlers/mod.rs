@@ -19,6 +19,7 @@ pub(crate) mod photos;
 pub(crate) mod plan_files;
 pub(crate) mod plans;
 pub(crate) mod plate_files;
+pub(crate) mod plate_steps;
 pub(crate) mod plates;
 pub(crate) mod practice;
 pub(crate) mod recipes;
@@ -32,6 +33,8 @@ pub(crate) mod stores;
 pub(crate) mod today;
 pub(crate) mod trials;
 pub(crate) mod unit_moves;
+pub(crate) mod wears;
+pub(crate) mod weighing;
 pub(crate) mod workshop;
 
 use std::collections::BTreeMap;

@@ -30,7 +30,10 @@ fn listed(c: &mut Conn, plates: Vec<Plate>) -> Result<Vec<ListedPlate>, StoreErr
             code: plate_code(&on),
             printer: printers::load(c, plate.printer)?.name,
             resin: resins::load(c, plate.resin)?.name,
-            copies: on.iter().map(listed_copy).collect(),
+            copies: on
+                .iter()
+                .map(|copy| listed_copy(copy, plate.times_planned(&on)))
+                .collect(),
             plate,
         });
     }
@@ -149,7 +152,7 @@ pub(crate) async fn accepted(
     table(&format, "plates", &name, &all)
 }
 
-fn listed_copy(copy: &PlateCopy) -> ListedCopy {
+fn listed_copy(copy: &PlateCopy, times: f64) -> ListedCopy {
     ListedCopy {
         mark: copy.mark(),
         part: copy.part_name.clone(),
@@ -157,6 +160,6 @@ fn listed_copy(copy: &PlateCopy) -> ListedCopy {
         unit: copy.unit_name.clone(),
         at_mm: copy.placed.at_mm,
         rotation_deg: copy.placed.rotation_deg,
-        resin_ml: copy.resin_ml,
+        resin_ml: copy.resin_ml * times,
     }
 }

@@ -6,7 +6,7 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
-use wembrit_core::stores::Place;
+use wembrit_core::stores::{Place, Volume};
 use wembrit_core::units::Money;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
@@ -108,6 +108,14 @@ pub(crate) async fn start(
     Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
 }
 
+/// What was poured, where somebody said.
+fn poured(input: &Input) -> Result<Option<Volume>, WebError> {
+    let ml = input.within("poured_ml", 0.0, 20_000.0);
+    let ml = ml.map_err(WebError::BadRequest)?;
+    let volume = ml.map(Volume::ml).transpose();
+    volume.map_err(|e| WebError::BadRequest(e.to_string()))
+}
+
 /// Something that happens while it runs.
 pub(crate) async fn during(
     State(app): State<App>,
@@ -117,7 +125,7 @@ pub(crate) async fn during(
     let id = PlateId(id);
     let what = match what.as_str() {
         "looked" => While::Looked,
-        "refilled" => While::Refilled,
+        "refilled" => While::Refilled(poured(&Input::parse(&body))?),
         "pause" => While::Pause,
         "resume" => While::Resume,
         "go-on" => While::GoOn(Input::parse(&body).get("what").to_owned()),

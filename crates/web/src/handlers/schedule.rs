@@ -25,9 +25,9 @@ use crate::attended;
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
+use crate::views::lasts::{in_turn, lasts, lasts_words, wears, worn_words};
 use crate::views::pages_out::schedule_page;
 use crate::views::schedule::{EndsPiece, RulerPiece, ScheduleView, SoonerPiece, in_words};
-use crate::views::stores::{in_turn, lasts, lasts_words};
 use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
@@ -202,7 +202,8 @@ pub(crate) async fn ends_of(
     let told = lasts(&resin, &plates);
     let words = (!resin.bottles.is_empty())
         .then(|| (lasts_words(&told, &plates), told.lasts() < plates.len()));
-    html(&EndsPiece::new(&of.data, of.ends, &of.zone, words))
+    let worn = worn_words(&wears(&resin, &plates), &resin.printers, &plates);
+    html(&EndsPiece::new(&of.data, of.ends, &of.zone, words, worn))
 }
 
 /// Which of two plans would end sooner, and what that costs on the printers.

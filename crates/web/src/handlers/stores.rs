@@ -10,8 +10,9 @@ use wembrit_core::ids::{PrinterId, ResinId};
 use wembrit_core::stores::{Move, Place, Volume};
 use wembrit_core::units::Money;
 use wembrit_store::commands::stores::{self as commands, Bought, Said};
+use wembrit_store::commands::vats;
 use wembrit_store::queries::pages::stores as pages;
-use wembrit_store::queries::workshop;
+use wembrit_store::queries::{stores, workshop};
 use wembrit_store::{Conn, StoreError};
 
 use super::{Id, go, page};
@@ -148,20 +149,43 @@ pub(crate) async fn count(State(app): State<App>, body: Bytes) -> Result<Respons
     write(app, work).await
 }
 
-/// A vat: its limits, or it is strained back.
+/// A bottle was put on the scale.
+pub(crate) async fn weigh(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let read = || {
+        let bottle = input.get("bottle").parse::<i64>();
+        let bottle = bottle.map_err(|_| "choose a bottle".to_owned())?;
+        let grams = input.within("grams", 0.0, 100_000.0)?;
+        let empty = input.within("empty_g", 0.0, 10_000.0)?;
+        let grams = grams.ok_or_else(|| "write what the bottle weighs".to_owned())?;
+        Ok((bottle, grams, empty))
+    };
+    let work = read().map(|(id, grams, empty)| {
+        move |c: &mut Conn| {
+            let known = stores::bottles(c)?.into_iter().find(|b| b.id == id);
+            let empty = empty.or(known.and_then(|b| b.empty_g));
+            let why = "write what the bottle weighs empty: it is not known yet";
+            let empty = empty.ok_or_else(|| StoreError::Refused(why.to_owned()))?;
+            commands::weigh_bottle(c, id, grams, empty, now)
+        }
+    });
+    write(app, work).await
+}
+
+/// A vat: its limits, what was cured in it, or it is strained back or written off.
 pub(crate) async fn vat(
     State(app): State<App>,
     Id(id): Id<PrinterId>,
     body: Bytes,
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let limits = ["least_ml", "most_ml"].map(|n| input.decimal(n).unwrap_or(f64::NAN));
-    let strain = input.get("do") == "strain";
     let work = move |c: &mut Conn| {
-        if strain {
-            commands::strain_back(c, id, now)
-        } else {
-            commands::limit_vat(c, id, limits)
+        let figure = |name| input.decimal(name).unwrap_or(f64::NAN);
+        match input.get("do") {
+            "strain" => vats::strain_back(c, id, now),
+            "sheet" => vats::cure_sheet(c, id, figure("sheet_mm"), now),
+            "off" => vats::write_off(c, id, input.get("cause"), None, now),
+            _ => vats::limit(c, id, [figure("least_ml"), figure("most_ml")]),
         }
     };
     write(app, Ok(work)).await

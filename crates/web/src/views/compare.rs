@@ -8,7 +8,7 @@ use wembrit_core::recipe::PreparedPart;
 use wembrit_core::sculpt::candidate::{facet_mm, facet_words, price_per_copy};
 use wembrit_core::sculpt::findings;
 use wembrit_core::workshop::finest_pixel_mm;
-use wembrit_core::workshop::resin::resin_cost;
+use wembrit_core::workshop::resin_use::{Body, resin_use, worth};
 use wembrit_store::queries::pages::sculpts::{CandidateSculpt, ComparePage};
 
 use super::Page;
@@ -115,7 +115,11 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
     });
     let loud = findings.iter().filter(|f| f.loud).count();
     let is_hollow = of.hollow.as_ref().is_some_and(|h| !h.hollows.is_empty());
-    let cost = resin_cost(part.part_mm3, 0.0, &resin.facts);
+    let body = Body {
+        part_mm3: part.part_mm3,
+        ..Body::default()
+    };
+    let cost = worth(resin_use(&body, 0.0, &resin.facts).ml(), &resin.facts);
     let pixel_mm = finest_pixel_mm(&data.workshop.printers);
     let facet = facet_mm(facts.surface_mm2, facts.triangles.max(0) as u64, scale);
     let [width, depth, height] = facts.size_mm(scale);

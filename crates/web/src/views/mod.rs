@@ -11,6 +11,7 @@ pub(crate) mod exposure;
 pub(crate) mod finishing;
 pub(crate) mod hands;
 pub(crate) mod holding;
+pub(crate) mod lasts;
 pub(crate) mod matching;
 pub(crate) mod muster;
 mod orphans;
@@ -37,6 +38,8 @@ pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;
 pub(crate) mod waiting;
+pub(crate) mod wears;
+pub(crate) mod weighing;
 pub(crate) mod workshop;
 
 use askama::Template;

@@ -80,6 +80,10 @@ pub(crate) struct PlateView {
     pub(crate) asks_time: bool,
     pub(crate) ml: String,
     pub(crate) grams: String,
+    /// Its resin by where it goes.
+    pub(crate) goes: String,
+    /// It can be weighed.
+    pub(crate) weighs: bool,
     pub(crate) cost: String,
     pub(crate) each: String,
     pub(crate) run: String,
@@ -166,6 +170,22 @@ fn reckoned(plate: &Plate) -> String {
         return String::new();
     }
     by_layers
+}
+
+/// Its resin by where it goes; empty where that was not kept apart.
+fn goes_words(plate: &Plate) -> String {
+    let of = plate.goes;
+    if !of.is_split() {
+        return String::new();
+    }
+    let parts = [
+        ("parts", of.part_ml),
+        ("supports", of.support_ml),
+        ("drained", of.film_ml),
+        ("besides", of.waste_ml),
+    ];
+    let words = parts.map(|(name, ml)| format!("{name} {}", tenth(ml)));
+    words.join(" · ")
 }
 
 /// What was put aside on the sculpts of a plate, and in its project about its parts.
@@ -274,7 +294,7 @@ impl PlateView {
             printer: data.shown.printer(plate).to_owned(),
             resin: data.shown.resin(plate).to_owned(),
             drawing: draw_plate_sheet(&drawing),
-            bill: bill(copies, &shapes, plate.height_mm),
+            bill: bill(plate, copies, &shapes),
             copies: copies.len(),
             hours: hours(plate.seconds),
             around: give_or_take(plate.time.around_s()),
@@ -285,6 +305,8 @@ impl PlateView {
                 .as_ref()
                 .is_some_and(|r| plate.is_printed() && r.stopped_at_layer.is_none()),
             ml: tenth(plate.resin_ml),
+            goes: goes_words(plate),
+            weighs: matches!(plate.state, PlateState::Printed | PlateState::Done),
             grams: tenth(plate.resin_g),
             cost: plate.cost().to_string(),
             each: each.to_string(),
@@ -383,7 +405,8 @@ impl PlateView {
     }
 }
 
-fn bill(copies: &[PlateCopy], shapes: &Shapes<'_>, tallest_mm: f64) -> Vec<BillRow> {
+fn bill(plate: &Plate, copies: &[PlateCopy], shapes: &Shapes<'_>) -> Vec<BillRow> {
+    let times = plate.times_planned(copies);
     let mut by_part: BTreeMap<PartId, Vec<&PlateCopy>> = BTreeMap::new();
     for copy in copies {
         by_part.entry(copy.placed.part).or_default().push(copy);
@@ -396,12 +419,12 @@ fn bill(copies: &[PlateCopy], shapes: &Shapes<'_>, tallest_mm: f64) -> Vec<BillR
         let failed = of_part.iter().filter(|c| c.failed());
         let row = BillRow {
             keys: of_part.iter().map(|c| key(c)).collect::<Vec<_>>().join(" "),
-            class: ramp_class(height_mm, tallest_mm),
+            class: ramp_class(height_mm, plate.height_mm),
             name: part_name(&first.model_name, &first.part_name),
             unit: first.unit_name.clone(),
             copies: of_part.len(),
             mm: tenth(height_mm),
-            ml: tenth(of_part.iter().map(|c| c.resin_ml).sum()),
+            ml: tenth(of_part.iter().map(|c| c.resin_ml * times).sum()),
             each: mean(cost, of_part.len() as u64).map_or_else(String::new, |m| m.to_string()),
             failed: failed.map(|c| failure_words(c)).collect(),
         };

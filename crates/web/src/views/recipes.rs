@@ -16,7 +16,7 @@ use wembrit_core::units::layer_count;
 use wembrit_core::workshop::first_fit;
 use wembrit_core::workshop::practice::Question;
 use wembrit_core::workshop::print_time::Drawn;
-use wembrit_core::workshop::resin::resin_cost;
+use wembrit_core::workshop::resin_use::{resin_use, worth};
 use wembrit_paper::{draw_setup, letter};
 use wembrit_store::queries::pages::recipes::{RecipePage, RecipePart};
 use wembrit_store::queries::pages::workshop::WorkshopPage;
@@ -100,7 +100,8 @@ pub(crate) fn hours_alone(
 fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
     let (part, recipe) = (&kept.part, &data.of.recipe);
     let waste = data.of.workshop.workshop.rates.waste_share;
-    let cost = resin_cost(part.volume_mm3(), waste, &data.resin.facts);
+    let resin = &data.resin.facts;
+    let cost = worth(resin_use(&part.body(), waste, resin).ml(), resin);
     let alone = hours_alone(&data.of.workshop, recipe, part);
     let (pull_at, pull) = part.peak_pull;
     let layers = layer_count(part.height_mm, recipe.layer);

@@ -7,9 +7,9 @@ use wembrit_core::ids::{BatchId, PlateId, PrinterId};
 use wembrit_core::running::going_on::{chance_bad, trouble};
 use wembrit_core::running::looks::{Look, looks};
 use wembrit_core::running::preflight::preflight;
-use wembrit_core::running::{Answers, CheckItem, PrinterState, Verdict};
+use wembrit_core::running::{Answers, CheckItem, KnownBefore, Pour, PrinterState, Verdict};
 use wembrit_core::units::Money;
-use wembrit_core::workshop::resin::liquid_worth;
+use wembrit_core::workshop::resin_use;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;
@@ -30,6 +30,8 @@ pub(crate) struct CheckRow {
 
 /// Something to look for.
 pub(crate) struct LookRow {
+    /// The vat is filled up: how much can be said.
+    pub(crate) refills: bool,
     pub(crate) at: String,
     pub(crate) what: &'static str,
     pub(crate) help: &'static str,
@@ -98,6 +100,9 @@ pub(crate) struct RunView {
     pub(crate) room_c: String,
     pub(crate) checks: Vec<CheckRow>,
     pub(crate) to_check: String,
+    /// What is to be poured, and from where.
+    pub(crate) pour: String,
+    pub(crate) pour_from: String,
     pub(crate) fault: String,
     pub(crate) ends_ms: i64,
     pub(crate) now_ms: i64,
@@ -151,6 +156,7 @@ fn look_row(look: Look, page: &Page, now_ms: i64) -> LookRow {
         Look::End(_) => ("It should end", "", None),
     };
     LookRow {
+        refills: matches!(look, Look::Refill(_)),
         at: show::near(look.at_ms(), now_ms, &page.zone),
         what,
         help,
@@ -189,6 +195,25 @@ fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
     preflight(&facts).checks.into_iter().map(row).collect()
 }
 
+/// From which bottles that is poured; what more is said to be in the vat is taken from them in the books.
+fn pour_from(pour: &Pour, known: &KnownBefore) -> String {
+    let from = pour.from.iter();
+    let from: Vec<String> = from
+        .map(|(bottle, ml)| format!("{} of bottle {bottle}", tenth(*ml)))
+        .collect();
+    let short = match (pour.short_ml > 0.05, known.bottles.is_empty()) {
+        (false, _) => String::new(),
+        (true, true) => "no bottle of it is in the books".to_owned(),
+        (true, false) => format!("{} ml short", tenth(pour.short_ml)),
+    };
+    let stay = format!("{:.0} ml stay in the vat", known.least_ml);
+    [from.join(", "), short, stay]
+        .into_iter()
+        .filter(|w| !w.is_empty())
+        .collect::<Vec<_>>()
+        .join("; ")
+}
+
 const fn question(item: CheckItem) -> &'static str {
     match item {
         CheckItem::Levelled => "the plate is levelled and tight",
@@ -204,7 +229,7 @@ const fn question(item: CheckItem) -> &'static str {
 fn aid(data: &RunSheet, asked: &Asked, now_ms: i64) -> Option<Aid> {
     let run = data.run.as_ref().filter(|r| r.ended_at_ms.is_none())?;
     let lost = asked.lost?.min(data.copies);
-    let worth = |held| liquid_worth(held, &data.resin.facts);
+    let worth = |held| resin_use::worth(held, &data.resin.facts);
     let damage = asked.damage.or(run.vat_ml.map(worth)).unwrap_or(Money(0));
     let copies = (lost, data.copies);
     let of = trouble(&data.known.plate, run, copies, damage, now_ms);
@@ -263,6 +288,7 @@ impl RunView {
         let to_check = !data.known.to_check.is_empty();
         let on_it = running.map(|r| (r, plate.seconds));
         let vat = typed.vat_ml.or(data.known.vat_left_ml());
+        let pour = vat.and_then(|ml| data.known.pour(ml));
         let room = typed.room_c.or(data.known.room_c);
         Self {
             id: plate.id,
@@ -281,6 +307,12 @@ impl RunView {
             layers: plate.layers,
             other_running: data.other_running,
             vat_ml: vat.map_or_else(String::new, |ml| format!("{ml:.0}")),
+            pour: pour
+                .as_ref()
+                .map_or_else(String::new, |p| format!("{} ml", tenth(p.ml))),
+            pour_from: pour
+                .as_ref()
+                .map_or_else(String::new, |p| pour_from(p, &data.known)),
             vat_proposed: typed.vat_ml.is_none() && vat.is_some(),
             room_c: room.map_or_else(String::new, |c| format!("{c:.0}")),
             checks: check_rows(data, typed),

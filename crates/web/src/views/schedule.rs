@@ -109,6 +109,8 @@ pub(crate) struct EndsPiece {
     resin: String,
     /// It does not last for all of them.
     short: bool,
+    /// What wears out before it is done.
+    worn: String,
 }
 
 impl EndsPiece {
@@ -117,6 +119,7 @@ impl EndsPiece {
         ends: Result<(ProjectId, i64), String>,
         zone: &TimeZone,
         resin: Option<(String, bool)>,
+        worn: String,
     ) -> Self {
         let (resin, short) = resin.unwrap_or_default();
         let (ends, fault) = match ends {
@@ -138,6 +141,7 @@ impl EndsPiece {
             fault,
             resin,
             short,
+            worn,
         }
     }
 }

@@ -1,16 +1,20 @@
 //! Bottles, vats, and for which plates the resin lasts.
 
 use askama::Template;
-use wembrit_core::flow::{Plate, PlateState};
+use wembrit_core::flow::Plate;
 use wembrit_core::ids::{PlateId, PrinterId, ResinId};
-use wembrit_core::stores::{Enough, Lost, Place, PlateNeed, Stock, enough, worth};
+use wembrit_core::stores::{Bottle, Covered, Keeps, Lost, Order, Place, mixed_by_volume, orders};
 use wembrit_core::today::IDLE_DAYS;
-use wembrit_core::workshop::{Printer, Resin};
+use wembrit_core::units::Money;
+use wembrit_core::workshop::Printer;
+use wembrit_core::workshop::resin::ResinFacts;
+use wembrit_core::workshop::resin_use::worth;
 use wembrit_paper::{Vessel, draw_vessels};
 use wembrit_store::queries::pages::stores::StoresPage;
 
 use super::Page;
-use super::show::{self, count, tenth};
+use super::lasts::{in_turn, lasts, lasts_words, wears, worn_words};
+use super::show::{self, count, hours, tenth};
 
 /// A plate that waits for resin.
 pub(crate) struct NeedRow {
@@ -23,6 +27,22 @@ pub(crate) struct NeedRow {
     pub(crate) pour: String,
     /// What is short by then; empty where there is enough.
     pub(crate) short: String,
+    /// When its vat is filled up while it runs, and what a change of resin loses.
+    pub(crate) notes: String,
+}
+
+/// A bottle that holds something.
+pub(crate) struct BottleRow {
+    pub(crate) id: i64,
+    pub(crate) of: String,
+    /// Density and price of a mix.
+    pub(crate) mix: String,
+    pub(crate) ml: String,
+    pub(crate) worth: String,
+    pub(crate) good: String,
+    /// What is said of its date.
+    pub(crate) keeps: &'static str,
+    pub(crate) empty_g: String,
 }
 
 /// A vat.
@@ -31,6 +51,8 @@ pub(crate) struct VatRow {
     pub(crate) name: String,
     pub(crate) holds: String,
     pub(crate) of: String,
+    /// Density and price of a mix.
+    pub(crate) mix: String,
     pub(crate) idle: String,
     pub(crate) limits: [String; 2],
     pub(crate) full: bool,
@@ -45,16 +67,27 @@ pub(crate) struct StoresView {
     /// For which plates the resin lasts.
     pub(crate) words: String,
     pub(crate) needs: Vec<NeedRow>,
-    /// Resin, what is short, bottles of a litre, and what they cost.
+    /// Resin, what is short, and in which bottles to order it, at which cost.
     pub(crate) order: Vec<(String, String, String)>,
+    /// What is left in bottles at the end: resin, ml.
+    pub(crate) left: Vec<(String, String)>,
+    /// What wears out on the way.
+    pub(crate) worn: String,
+    /// Where resin went: where, ml, what it was worth.
+    pub(crate) gone: Vec<[String; 3]>,
+    /// Why vats were written off, and how much, ml.
+    pub(crate) causes: Vec<(String, String)>,
+    /// What prints of each resin weighed against what was reckoned.
+    pub(crate) weighed: Vec<(ResinId, String)>,
     pub(crate) vats: Vec<VatRow>,
-    /// Bottles that hold something: id, name, resin, what they hold, what that is worth, until when good.
-    pub(crate) bottles: Vec<(i64, [String; 4])>,
+    pub(crate) bottles: Vec<BottleRow>,
     pub(crate) resins: Vec<(ResinId, String)>,
     /// Places that resin can be moved from, and to: value and name.
     pub(crate) from: Vec<(String, String)>,
     pub(crate) to: Vec<(String, String)>,
     pub(crate) moves: Vec<[String; 4]>,
+    /// What spoils a vat.
+    pub(crate) spoilt: [&'static str; 5],
     pub(crate) fault: String,
 }
 
@@ -70,6 +103,36 @@ impl Names<'_> {
     fn printer(&self, id: PrinterId) -> String {
         let found = self.0.printers.iter().find(|p| p.id == id);
         found.map_or_else(|| "a printer out of use".to_owned(), |p| p.name.clone())
+    }
+
+    fn facts(&self, id: ResinId) -> Option<ResinFacts> {
+        let found = self.0.resins.iter().find(|r| r.id == id);
+        found.map(|r| r.facts)
+    }
+
+    /// What is in a place: ml of each resin with what it weighs and costs.
+    fn parts(&self, place: Place) -> Vec<(f64, ResinFacts)> {
+        let all = self.0.books.content(place).into_iter();
+        let there = all.filter(|(_, v)| v.0 > 0);
+        there
+            .filter_map(|(resin, v)| Some((v.in_ml(), self.facts(resin)?)))
+            .collect()
+    }
+
+    /// Density and price of a mix; empty of what is none.
+    fn mix(&self, place: Place) -> String {
+        let parts = self.parts(place);
+        let mixed = mixed_by_volume(&parts).filter(|_| parts.len() > 1);
+        mixed.map_or_else(String::new, |m| {
+            let price = m.facts().price_per_kg;
+            format!("{:.3} g/ml, {price} a kg", m.density_g_per_ml)
+        })
+    }
+
+    /// What a place holds is worth, by the prices of the resins.
+    fn worth(&self, place: Place) -> Money {
+        let parts = self.parts(place);
+        parts.iter().map(|(ml, facts)| worth(*ml, facts)).sum()
     }
 
     fn content(&self, place: Place) -> String {
@@ -95,61 +158,33 @@ impl Names<'_> {
             Place::Gone(Lost::Spilt) => "spilt".to_owned(),
             Place::Gone(Lost::Sheet) => "cured sheet".to_owned(),
             Place::Gone(Lost::Washed) => "bath".to_owned(),
-            Place::Gone(Lost::Changed) => "lost with a change".to_owned(),
+            Place::Gone(Lost::Changed) => "vat and strainer".to_owned(),
+            Place::Gone(Lost::Tools) => "gloves and tools".to_owned(),
             Place::Gone(Lost::WrittenOff) => "written off".to_owned(),
             Place::Counted => "counted".to_owned(),
         }
     }
 }
 
-/// What is needed, in the order of the schedule as far as that is known, else of their numbers.
-pub(crate) fn in_turn(mut all: Vec<(Plate, String)>, order: &[PlateId]) -> Vec<(Plate, String)> {
-    let at = |p: &Plate| order.iter().position(|id| *id == p.id);
-    all.sort_by_key(|(p, _)| (at(p).unwrap_or(usize::MAX), p.project.0, p.number));
-    all
-}
+/// What spoils a whole vat, as makers say it.
+const SPOILT: [&str; 5] = [
+    "the film tore",
+    "cured by stray light",
+    "full of bits",
+    "mixed with another resin",
+    "old and separated",
+];
 
-/// For which plates the resin lasts; the same wherever it is told.
-pub(crate) fn lasts(data: &StoresPage, plates: &[(Plate, String)]) -> Enough {
-    let least = |p: &Printer| (p.id, data.limits.get(&p.id).map_or(0.0, |l| l[0]));
-    let vats: Vec<(PrinterId, f64)> = data.printers.iter().map(least).collect();
-    let stock = Stock::of(&data.books, &data.bottles, &vats);
-    let need = |(plate, _): &(Plate, String)| PlateNeed {
-        plate: plate.id,
-        printer: plate.printer,
-        resin: plate.resin,
-        ml: plate.resin_ml,
-    };
-    enough(&stock, &plates.iter().map(need).collect::<Vec<_>>())
-}
-
-/// The same in a sentence.
-pub(crate) fn lasts_words(told: &Enough, plates: &[(Plate, String)]) -> String {
-    let name = |n: usize| match plates.get(n) {
-        Some((p, _)) if p.state == PlateState::Draft => format!("plate {} of this plan", p.number),
-        Some((p, _)) => format!("plate {}", p.number),
-        None => String::new(),
-    };
-    let short = |n: usize| tenth(told.plates.get(n).map_or(0.0, |p| p.short_ml));
-    match (plates.len(), told.lasts()) {
-        (0, _) => "No plate waits for resin.".to_owned(),
-        (all, lasts) if lasts == all => {
-            let plates = count(all as u64, "plate that waits", "plates that wait");
-            format!("Enough for {plates}.")
-        }
-        (_, 0) => format!("Not enough for {}: {} ml short.", name(0), short(0)),
-        (_, n) => format!(
-            "Enough for {}, up to {}; {} is {} ml short.",
-            count(n as u64, "plate", "plates"),
-            name(n - 1),
-            name(n),
-            short(n)
-        ),
-    }
-}
-
-/// A litre: what is ordered is told in bottles of it.
-const LITRE_ML: f64 = 1000.0;
+/// Where resin goes that leaves bottles and vats.
+const GONE: [Place; 7] = [
+    Place::Printed,
+    Place::Gone(Lost::Washed),
+    Place::Gone(Lost::Tools),
+    Place::Gone(Lost::Changed),
+    Place::Gone(Lost::Sheet),
+    Place::Gone(Lost::Spilt),
+    Place::Gone(Lost::WrittenOff),
+];
 
 impl StoresView {
     pub(crate) fn new(
@@ -178,27 +213,13 @@ impl StoresView {
                 } else {
                     String::new()
                 },
+                notes: notes(plate, covered),
             });
         let held: Vec<_> = data
             .bottles
             .iter()
             .filter(|b| data.books.held(Place::Bottle(b.id)).0 > 0)
             .collect();
-        let resin_of = |id: ResinId| data.resins.iter().find(|r: &&Resin| r.id == id);
-        let bottle = |b: &&wembrit_core::stores::Bottle| {
-            let ml = data.books.held(Place::Bottle(b.id)).in_ml();
-            let value = resin_of(b.resin).map(|r| b.worth(ml, &r.facts).to_string());
-            let good = b.best_before_ms.map(|ms| show::field(ms, &page.zone));
-            (
-                b.id,
-                [
-                    names.content(Place::Bottle(b.id)),
-                    format!("{ml:.0} of {:.0}", b.size_ml),
-                    value.unwrap_or_default(),
-                    good.unwrap_or_default().chars().take(10).collect(),
-                ],
-            )
-        };
         let vessels = data
             .printers
             .iter()
@@ -225,10 +246,23 @@ impl StoresView {
         Self {
             drawing: draw_vessels(&vessels.collect::<Vec<_>>()),
             words: lasts_words(&told, &plates),
-            order: order_rows(&told, &names, data),
+            order: order_rows(orders(&told, &data.bottles, |r| names.facts(r)), &names),
+            left: told
+                .left
+                .iter()
+                .filter(|(_, ml)| **ml >= 0.05)
+                .map(|(resin, ml)| (names.resin(*resin), tenth(*ml)))
+                .collect(),
+            worn: worn_words(&wears(data, &plates), &data.printers, &plates),
+            gone: gone_rows(data, &names),
+            causes: causes(data),
+            weighed: weighed_words(data),
             needs: needs.collect(),
             vats: vat_rows(data, &names, now_ms),
-            bottles: held.iter().map(bottle).collect(),
+            bottles: held
+                .iter()
+                .map(|b| bottle_row(b, data, &names, (&page, now_ms)))
+                .collect(),
             resins: data.resins.iter().map(|r| (r.id, r.name.clone())).collect(),
             from: from.iter().map(place).collect(),
             to: to.iter().map(place).chain(gone).collect(),
@@ -244,6 +278,7 @@ impl StoresView {
                     ]
                 })
                 .collect(),
+            spoilt: SPOILT,
             fault,
             page,
         }
@@ -275,6 +310,7 @@ fn vat_rows(data: &StoresPage, names: &Names<'_>, now_ms: i64) -> Vec<VatRow> {
             name: p.name.clone(),
             holds: tenth(held.in_ml()),
             of: names.content(place),
+            mix: names.mix(place),
             idle: if days >= IDLE_DAYS && !waits {
                 format!(
                     "in the vat for {}: strain it back",
@@ -290,24 +326,114 @@ fn vat_rows(data: &StoresPage, names: &Names<'_>, now_ms: i64) -> Vec<VatRow> {
     data.printers.iter().map(row).collect()
 }
 
-fn order_rows(
-    told: &Enough,
-    names: &Names<'_>,
+/// When a vat is filled up while a plate runs, and what the change before it loses.
+fn notes(plate: &Plate, covered: &Covered) -> String {
+    let at = covered.refills.iter();
+    let at: Vec<String> = at.map(|share| hours(share * plate.seconds)).collect();
+    let mut notes = Vec::new();
+    if !at.is_empty() {
+        notes.push(format!("fill up after {} h", at.join(", ")));
+    }
+    if covered.changed_ml > 0.0 {
+        let ml = tenth(covered.changed_ml);
+        notes.push(format!(
+            "{ml} ml of the other resin stay in vat and strainer"
+        ));
+    }
+    notes.join("; ")
+}
+
+fn bottle_row(
+    bottle: &Bottle,
     data: &StoresPage,
-) -> Vec<(String, String, String)> {
-    let row = |(resin, short): (&ResinId, &f64)| {
-        let bottles = told.bottles(*resin, LITRE_ML);
-        let facts = data.resins.iter().find(|r| r.id == *resin).map(|r| r.facts);
-        let cost = facts.map(|f| worth(LITRE_ML * bottles as f64, &f).to_string());
+    names: &Names<'_>,
+    (page, now_ms): (&Page, i64),
+) -> BottleRow {
+    let place = Place::Bottle(bottle.id);
+    let ml = data.books.held(place).in_ml();
+    let alone = names.mix(place).is_empty();
+    let facts = names.facts(bottle.resin).filter(|_| alone);
+    let value = facts.map_or_else(|| names.worth(place), |f| bottle.worth(ml, &f));
+    let good = bottle.best_before_ms.map(|ms| show::field(ms, &page.zone));
+    BottleRow {
+        id: bottle.id,
+        of: names.content(place),
+        mix: names.mix(place),
+        ml: format!("{ml:.0} of {:.0}", bottle.size_ml),
+        worth: value.to_string(),
+        good: good.unwrap_or_default().chars().take(10).collect(),
+        keeps: match bottle.keeps(now_ms) {
+            Keeps::Well => "",
+            Keeps::Soon => "use it first",
+            Keeps::Over => "over: test it before a plate hangs on it",
+        },
+        empty_g: bottle
+            .empty_g
+            .map_or_else(String::new, |g| format!("{g:.0}")),
+    }
+}
+
+fn order_rows(orders: Vec<Order>, names: &Names<'_>) -> Vec<(String, String, String)> {
+    let row = |order: Order| {
+        let way = |w: &wembrit_core::stores::OfSize| {
+            let bottles = count(w.bottles, "bottle", "bottles");
+            format!("{bottles} of {:.0} ml, {}", w.size_ml, w.cost)
+        };
+        let ways: Vec<String> = order.ways.iter().map(way).collect();
         (
-            names.resin(*resin),
-            format!("{} ml", tenth(*short)),
-            format!(
-                "{}, {}",
-                count(bottles, "bottle of a litre", "bottles of a litre"),
-                cost.unwrap_or_default()
-            ),
+            names.resin(order.resin),
+            tenth(order.short_ml),
+            ways.join("; or "),
         )
     };
-    told.short.iter().map(row).collect()
+    orders.into_iter().map(row).collect()
+}
+
+/// Where resin went, and what it was worth.
+fn gone_rows(data: &StoresPage, names: &Names<'_>) -> Vec<[String; 3]> {
+    let there = GONE.iter().filter(|p| data.books.held(**p).0 > 0);
+    there
+        .map(|place| {
+            [
+                names.place(*place),
+                tenth(data.books.held(*place).in_ml()),
+                names.worth(*place).to_string(),
+            ]
+        })
+        .collect()
+}
+
+/// Why vats were written off, the largest first.
+fn causes(data: &StoresPage) -> Vec<(String, String)> {
+    let mut of: std::collections::BTreeMap<&str, f64> = std::collections::BTreeMap::new();
+    for entry in data.lost.iter().filter(|e| !e.cause.is_empty()) {
+        *of.entry(&entry.cause).or_default() += entry.what.volume.in_ml();
+    }
+    let mut all: Vec<(&str, f64)> = of.into_iter().collect();
+    all.sort_by(|a, b| b.1.total_cmp(&a.1));
+    all.into_iter()
+        .map(|(cause, ml)| (cause.to_owned(), tenth(ml)))
+        .collect()
+}
+
+/// What prints of each resin that was weighed weigh against what was reckoned.
+fn weighed_words(data: &StoresPage) -> Vec<(ResinId, String)> {
+    let weighed = data.resins.iter().filter(|r| r.facts.weighed.prints > 0);
+    weighed
+        .map(|r| (r.id, weight_words(&r.name, &r.facts)))
+        .collect()
+}
+
+/// What prints of a resin weigh against what was reckoned.
+pub(crate) fn weight_words(name: &str, facts: &ResinFacts) -> String {
+    let of = facts.weighed;
+    match of.prints {
+        0 => format!("Nothing of {name} was weighed yet: it is taken as reckoned."),
+        n => format!(
+            "Prints of {name} weigh {:.3} times what was reckoned, {:.1} % apart, by {}.",
+            of.times,
+            of.spread * 100.0,
+            count(n as u64, "weight", "weights")
+        ),
+    }
 }

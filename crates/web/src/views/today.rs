@@ -176,6 +176,17 @@ fn words(line: &Line<'_>, page: &Page, now_ms: i64) -> Words {
                 .map_or_else(String::new, |p| format!("/printers/{p}/vat")),
             "Look",
         ),
+        Act::Replace(kind, known) => (
+            "open".to_owned(),
+            if printer.is_empty() {
+                show::sentence(kind.todo()).trim_end_matches('.').to_owned()
+            } else {
+                format!("{printer}: {}", kind.todo())
+            },
+            known.clone(),
+            "/stores/wear".to_owned(),
+            "Wear",
+        ),
         Act::Mend(copies, minutes) => (
             "open".to_owned(),
             format!(
@@ -322,6 +333,7 @@ const fn why(act: &Act) -> &'static str {
             "Only what somebody has looked at counts as good; what failed is planned again by itself."
         }
         Act::IdleVat(_) => "After weeks somebody moves the printer, and spills it.",
+        Act::Replace(..) => "What is worn out takes a plate with it, or leaves it half clean.",
         Act::Mend(..) => "A mend takes minutes, a new copy hours.",
         Act::TakeOff { .. } => "A printer is busy until somebody takes its plate off.",
         Act::EndStep { .. } => {

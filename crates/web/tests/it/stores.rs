@@ -1,8 +1,9 @@
 //! Bottles and vats on their page, beside a plan, and on Today.
 
 use rstest::rstest;
+use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId};
-use wembrit_core::stores::{Place, Volume};
+use wembrit_core::stores::{OnScale, Place, Volume, reckoned_g};
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_store::commands;
 use wembrit_store::commands::printers::PrinterChange;
@@ -115,6 +116,16 @@ async fn a_vat_is_strained_back_from_today() {
 #[case("buy", "resin=1&bottles=0&size_ml=500", "1 to 100 bottles")]
 #[case("buy", "resin=1&bottles=1&size_ml=500&good=soon", "no day")]
 #[case("vats/1", "least_ml=80&most_ml=20", "at least")]
+#[case("vats/1", "do=sheet&sheet_mm=90", "0.05 to 5 mm")]
+#[case("vats/1", "do=off&cause=+", "why it is written off")]
+#[case("vats/2", "do=off&cause=torn", "know of nothing")]
+#[case("weigh", "bottle=1&grams=400", "weighs empty: it is not known")]
+#[case("weigh", "bottle=1&grams=90&empty_g=100", "write what it weighs")]
+#[case("weigh", "bottle=99&grams=400&empty_g=100", "bottle")]
+#[case("weigh", "bottle=1&grams=lots&empty_g=100", "no figure")]
+#[case("wear", "kind=film&printer=&do=replace", "of which printer")]
+#[case("wear", "kind=socks&do=replace", "does not wear")]
+#[case("wear", "kind=film&printer=1&life=-3&do=life", "layers and prints")]
 #[tokio::test]
 async fn what_cannot_be_is_said(#[case] to: &str, #[case] form: &str, #[case] why: &str) {
     let app = TestApp::demo();
@@ -122,4 +133,98 @@ async fn what_cannot_be_is_said(#[case] to: &str, #[case] form: &str, #[case] wh
     let answer = app.post(&format!("/stores/{to}"), form).await;
     answer.is(422).says(why);
     assert_eq!(app.store.read(stores::books).unwrap(), before);
+}
+
+/// What a plate weighed is expected of those that wait, wherever their resin stands; a hollow part that is too
+/// heavy is said to hold liquid, and teaches nothing.
+#[tokio::test]
+async fn a_weighed_plate_changes_what_is_expected() {
+    let app = TestApp::demo();
+    let all = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let printed = |p: &&Plate| matches!(p.state, PlateState::Printed | PlateState::Done);
+    let off = all.iter().rfind(printed).expect("a plate came off");
+    let waits = |p: &&Plate| p.state == PlateState::Planned && p.resin == off.resin;
+    let next = all.iter().find(waits).expect("another waits").clone();
+    let scale = format!("/plates/{}/scale", off.id);
+    app.get(&format!("/plates/{}", off.id)).await.says(&scale);
+    let load = |c: &mut _| wembrit_store::queries::pages::weighing::load(c, off.id);
+    let page = app.store.read(load).unwrap();
+    let body = page.body(None, 1).expect("what stands on it");
+    let grams = reckoned_g(&body, OnScale::Washed, &page.resin.facts) * 1.2;
+    let form = format!("what=all&state=washed%2C+with+supports&grams={grams:.2}");
+    for _ in 0..4 {
+        app.post(&scale, &form).await.is(200).says("Prints of");
+    }
+    let after = app.store.read(|c| plates::load(c, next.id)).unwrap();
+    let cured = after.goes.cured_ml() / next.goes.cured_ml();
+    assert!(cured > 1.05 && cured < 1.2, "{cured}");
+    let ml = format!("{:.1}", after.resin_ml);
+    assert_ne!(ml, format!("{:.1}", next.resin_ml));
+    let sheet = format!("/plates/{}", next.id);
+    for page in [sheet.as_str(), "/stores", &format!("{sheet}/run")] {
+        app.get(page).await.says(&ml);
+    }
+    app.get(&sheet).await.says("drained").says("supports");
+    let wrong = page.parts[0].part;
+    for (form, why) in [
+        (
+            "what=all&state=washed%2C+with+supports&grams=".to_owned(),
+            "what it weighs",
+        ),
+        ("what=all&state=wet&grams=4".into(), "how far"),
+        (
+            format!("what=part+{wrong}&state=supports+off&copies=9999&grams=4"),
+            "copies of that part",
+        ),
+        (
+            "what=part+9999&state=supports+off&grams=4".into(),
+            "0 copies of that part",
+        ),
+    ] {
+        app.post(&scale, &form).await.is(422).says(why);
+    }
+    let waiting = format!("{sheet}/scale");
+    app.get(&waiting).await.says("once it was printed");
+    app.post(&waiting, "what=all&state=dripped+off&grams=5")
+        .await
+        .is(422)
+        .says("printed to its end");
+}
+
+/// A film that is due is said on its page, on Today, before a start and beside a plan; a new one ends that, and
+/// its exposures are due.
+#[tokio::test]
+async fn a_film_that_is_due_is_told_where_it_is_decided() {
+    let app = TestApp::demo();
+    let all = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let waits = |p: &&Plate| p.state == PlateState::Planned && p.printer == PrinterId(3);
+    let next = all.iter().find(waits).expect("a plate waits").id;
+    let short = "kind=film&printer=3&life=100&second=60&do=life";
+    app.post("/stores/wear", short).await.is(303);
+    app.get("/stores/wear").await.says("due: put in a new film");
+    app.get("/").await.says("Crane: put in a new film");
+    app.get("/stores").await.says("film of Crane due");
+    app.get(&format!("/plates/{next}/run"))
+        .await
+        .says("against the light, and have a new one at hand");
+    app.post("/stores/wear", "kind=film&printer=3&do=replace")
+        .await
+        .is(303);
+    app.get("/stores/wear").await.says("0 of 100 layers");
+    // It is new, and wears out with the next plate still.
+    let today = app.get("/").await;
+    assert!(today.body.contains("Crane: put in a new film"));
+    app.post("/stores/wear", "kind=film&printer=3&life=60000&do=life")
+        .await
+        .is(303);
+    assert!(!app.get("/").await.body.contains("Crane: put in a new film"));
+    let changes =
+        |c: &mut _| wembrit_store::queries::exposures::changes(c, PrinterId(3), ResinId(1));
+    assert_eq!(app.store.read(changes).unwrap(), [Some(NOW), None, None]);
 }

@@ -16,4 +16,5 @@ pub mod setups;
 pub mod stores;
 pub mod today;
 pub mod trials;
+pub mod weighing;
 pub mod workshop;

@@ -4,13 +4,13 @@ use std::collections::BTreeMap;
 
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::PrinterId;
-use wembrit_core::stores::{Books, Bottle};
+use wembrit_core::stores::{Books, Bottle, Place, Wear, Wearing};
 use wembrit_core::workshop::{Printer, Resin};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::stores::{self, Entry};
-use crate::queries::{benches, muster, plates, printers, resins};
+use crate::queries::{benches, muster, plates, printers, resins, wears};
 
 /// Everything about the stores.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,6 +27,12 @@ pub struct StoresPage {
     pub limits: BTreeMap<PrinterId, [f64; 2]>,
     /// Since when nothing was printed from each vat, ms since 1970.
     pub idle_since_ms: BTreeMap<PrinterId, i64>,
+    /// What wears and is in use.
+    pub in_use: Vec<Wear>,
+    /// What it was used for.
+    pub wearing: Vec<Wearing>,
+    /// Every loss: what was lost, why, of what it is worth.
+    pub lost: Vec<Entry>,
     /// The newest moves, newest first.
     pub newest: Vec<Entry>,
     /// Accepted plates of all projects that are not printed, with the name of the project.
@@ -48,9 +54,15 @@ pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
         let open = open.filter(|p| matches!(p.state, PlateState::Planned | PlateState::Running));
         waiting.extend(open.map(|p| (p, project.name.clone())));
     }
-    let newest = stores::entries(conn)?.into_iter().rev().take(LISTED);
+    let entries = stores::entries(conn)?;
+    let lost = entries
+        .iter()
+        .filter(|e| matches!(e.what.to, Place::Gone(_)));
     Ok(StoresPage {
-        newest: newest.collect(),
+        in_use: wears::now_in_use(conn)?,
+        wearing: wears::log(conn)?,
+        lost: lost.cloned().collect(),
+        newest: entries.into_iter().rev().take(LISTED).collect(),
         resins: resins::list_all(conn)?,
         bottles: stores::bottles(conn)?,
         books: stores::books(conn)?,

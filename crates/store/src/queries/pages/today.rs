@@ -2,12 +2,13 @@
 
 use wembrit_core::army::Army;
 use wembrit_core::finishing::Batch;
+use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::ProjectId;
 use wembrit_core::today::{TodayBatch, TodayFacts, TodayProject};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{army, batches, benches, muster, plans, plates, printers, resins};
+use crate::queries::{army, batches, benches, muster, plans, plates, printers, resins, wears};
 
 /// What the day sheet is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -47,8 +48,15 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreErr
             deadline_ms: deadlines.get(&project.id).copied(),
         });
     }
+    let all = projects.iter().flat_map(|p| &p.plates);
+    let waits = all.filter(|p| matches!(p.state, PlateState::Running | PlateState::Planned));
+    // What runs comes first, then what waits.
+    let mut waits: Vec<&Plate> = waits.collect();
+    waits.sort_by_key(|p| p.state != PlateState::Running);
+    let worn = wears::state(conn, &waits)?;
     Ok(Today {
         facts: TodayFacts {
+            worn,
             projects,
             printers: printers::list_all(conn)?,
             in_use: printers::list(conn)?.iter().map(|p| p.id).collect(),

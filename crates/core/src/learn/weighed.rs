@@ -1,10 +1,54 @@
 //! What a scale says of prints: it corrects the estimate, and finds liquid that stayed inside.
 
+use std::collections::BTreeMap;
+
 use statrs::distribution::{ContinuousCDF, Normal};
+
+use crate::ids::ResinId;
 
 /// Prints that were weighed after draining.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct WeightLog(pub Vec<(f64, f64)>);
+
+/// Something that was put on a scale.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Weighed {
+    /// Of which resin.
+    pub resin: ResinId,
+    /// What it was reckoned to weigh, g.
+    pub reckoned_g: f64,
+    /// What it weighed, g.
+    pub weighed_g: f64,
+}
+
+/// What prints of each resin weigh against what was reckoned.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Weights(BTreeMap<ResinId, WeightFactor>);
+
+impl Weights {
+    /// From everything that was weighed.
+    #[must_use]
+    pub fn learned(log: &[Weighed]) -> Self {
+        let mut by_resin: BTreeMap<ResinId, WeightLog> = BTreeMap::new();
+        for w in log {
+            let of = by_resin.entry(w.resin).or_default();
+            of.0.push((w.reckoned_g, w.weighed_g));
+        }
+        Self(
+            by_resin
+                .into_iter()
+                .map(|(resin, log)| (resin, log.factor()))
+                .collect(),
+        )
+    }
+
+    /// Of one resin.
+    #[must_use]
+    pub fn of(&self, resin: ResinId) -> WeightFactor {
+        let known = self.0.get(&resin);
+        known.copied().unwrap_or(WeightFactor::AS_RECKONED)
+    }
+}
 
 /// How much more, or less, prints weigh than was reckoned.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -22,6 +66,15 @@ pub struct WeightFactor {
 const SURE: f64 = 5.0;
 const SPREAD: f64 = 0.03;
 const FREEDOM: f64 = 4.0;
+
+impl WeightFactor {
+    /// While nothing was weighed.
+    pub const AS_RECKONED: Self = Self {
+        times: 1.0,
+        spread: SPREAD,
+        prints: 0,
+    };
+}
 
 impl WeightLog {
     /// From pairs of reckoned and weighed, g: the mean of the logarithm of their ratio, with what is

@@ -1,0 +1,128 @@
+//! Prints on a scale: what they should weigh, and what it means where they do not.
+
+use crate::learn::liquid_inside_ml;
+use crate::words::words;
+use crate::workshop::resin::ResinFacts;
+use crate::workshop::resin_use::Body;
+
+words! {
+    /// How far a print was finished when it was put on the scale.
+    OnScale, "state on the scale" {
+        /// It has dripped off, the film of resin is on it still.
+        Dripped = "dripped off",
+        /// It is washed and dry, its supports are on it.
+        Washed = "washed, with supports",
+        /// Its supports are off.
+        Bare = "supports off",
+    }
+}
+
+/// What prints should weigh by their measured volumes, g, before anything was learned from a scale.
+#[must_use]
+pub fn reckoned_g(body: &Body, state: OnScale, resin: &ResinFacts) -> f64 {
+    let cured = |mm3: f64| mm3 / 1000.0 * resin.cured_g_per_ml;
+    match state {
+        OnScale::Dripped => {
+            let film_ml = body.surface_mm2 * resin.film_mm / 1000.0;
+            cured(body.volume_mm3()) + film_ml * resin.density_g_per_ml
+        }
+        OnScale::Washed => cured(body.volume_mm3()),
+        OnScale::Bare => cured(body.part_mm3),
+    }
+}
+
+/// What a weight says.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum WeightSays {
+    /// It differs no more than prints do.
+    AsExpected,
+    /// It is heavier by more than that, and hollow: so much liquid seems to be inside, ml.
+    Liquid(f64),
+    /// It is lighter or heavier by more than three times what prints differ by: look at grams, copies, supports
+    /// and unit again. So many times what was expected.
+    Far(f64),
+}
+
+/// So many times the spread is no print of this kind.
+const FAR: f64 = 3.0;
+
+/// What a weight says of prints that were reckoned at so much.
+#[must_use]
+pub fn judge_weight(
+    reckoned_g: f64,
+    weighed_g: f64,
+    hollow: bool,
+    resin: &ResinFacts,
+) -> WeightSays {
+    let factor = resin.weighed;
+    let expected = reckoned_g * factor.times;
+    let density = resin.density_g_per_ml;
+    let liquid = liquid_inside_ml(expected, factor.spread, weighed_g, density);
+    let times = weighed_g / expected.max(f64::EPSILON);
+    match liquid.filter(|_| hollow) {
+        Some(ml) => WeightSays::Liquid(ml),
+        // The first of a resin teaches; only what cannot be it is told.
+        None if (times - 1.0).abs() > FAR * factor.spread.max(0.05) => WeightSays::Far(times),
+        None => WeightSays::AsExpected,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::learn::WeightFactor;
+    use rstest::rstest;
+
+    fn resin() -> ResinFacts {
+        ResinFacts {
+            density_g_per_ml: 1.1,
+            cured_g_per_ml: 1.2,
+            film_mm: 0.05,
+            ..ResinFacts::ASSUMED
+        }
+    }
+
+    /// By hand: 12 ml of 1.2 are 14.4 g, the part alone 12; 40 cm² under 0.05 mm are 0.2 ml or 0.22 g.
+    #[rstest]
+    #[case(OnScale::Dripped, 14.62)]
+    #[case(OnScale::Washed, 14.4)]
+    #[case(OnScale::Bare, 12.0)]
+    fn what_is_on_the_scale_weighs_that(#[case] state: OnScale, #[case] grams: f64) {
+        let body = Body {
+            part_mm3: 10_000.0,
+            support_mm3: 2_000.0,
+            surface_mm2: 4_000.0,
+        };
+        assert!((reckoned_g(&body, state, &resin()) - grams).abs() < 1e-9);
+    }
+
+    /// 21.7 g with a spread of 3 % are at most 22.77 at 95 of a hundred; (24.9 − 21.7) / 1.1 = 2.9 ml.
+    #[rstest]
+    #[case::silent(22.6, true, 1.0, WeightSays::AsExpected)]
+    #[case::not_hollow(24.9, false, 1.0, WeightSays::AsExpected)]
+    #[case::known_heavy(24.9, true, 1.15, WeightSays::AsExpected)]
+    #[case::twice(43.4, false, 1.0, WeightSays::Far(2.0))]
+    fn a_weight_says(
+        #[case] weighed: f64,
+        #[case] hollow: bool,
+        #[case] times: f64,
+        #[case] says: WeightSays,
+    ) {
+        let resin = ResinFacts {
+            weighed: WeightFactor {
+                times,
+                ..WeightFactor::AS_RECKONED
+            },
+            ..resin()
+        };
+        assert_eq!(judge_weight(21.7, weighed, hollow, &resin), says);
+    }
+
+    #[test]
+    fn a_hollow_that_is_too_heavy_holds_liquid() {
+        let WeightSays::Liquid(ml) = judge_weight(21.7, 24.9, true, &resin()) else {
+            panic!("it holds liquid");
+        };
+        assert!((ml - 2.909).abs() < 1e-3, "{ml}");
+    }
+}

@@ -1,0 +1,3 @@
+DROP TABLE weighings;
+ALTER TABLE bottles DROP COLUMN empty_g;
+ALTER TABLE moves DROP COLUMN cause;

@@ -1,0 +1,2 @@
+DROP TABLE wears;
+ALTER TABLE bench_changes DROP COLUMN what;
