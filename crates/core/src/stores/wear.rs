@@ -327,7 +327,7 @@ mod tests {
         }
     }
 
-    fn told<'a>(all: &'a [Worn], kind: WearKind, printer: Option<PrinterId>) -> &'a Worn {
+    fn told(all: &[Worn], kind: WearKind, printer: Option<PrinterId>) -> &Worn {
         let found = all
             .iter()
             .find(|w| w.wear.kind == kind && w.wear.printer == printer);

@@ -7,6 +7,7 @@ use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
 use crate::ids::{PlanId, ResinId, RunId, SettingVersionId};
 use crate::learn::Expected;
+use crate::stores::{Used, Wear};
 use crate::units::{LayerHeight, Money, ResinUse};
 
 const HOUR_MS: i64 = 3_600_000;
@@ -72,6 +73,7 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
         batches: Vec::new(),
         to_check: BTreeMap::new(),
         vat_since_ms: BTreeMap::new(),
+        worn: Vec::new(),
     }
 }
 
@@ -358,4 +360,35 @@ fn a_vat_that_stands_is_told_of() {
     assert_eq!(idle(3 * day - 1), []);
     // The second waits for its plate, the third is out of use.
     assert_eq!(idle(4 * day), [(4, "P1")]);
+}
+
+/// What is due is a line; what ends in the next plate of its printer too, in a later one not yet.
+#[test]
+fn what_is_worn_out_is_a_line() {
+    let plates = vec![
+        plate(1, PlateState::Planned, 1),
+        plate(2, PlateState::Planned, 1),
+        plate(3, PlateState::Planned, 2),
+    ];
+    let mut facts = facts(vec![project(1, "Levy", plates)]);
+    let worn = |kind, printer: Option<i64>, worn, ends_in: Option<i64>| Worn {
+        wear: Wear::usual(kind, printer.map(PrinterId)),
+        used: Used::default(),
+        worn,
+        ends_in: ends_in.map(PlateId),
+    };
+    facts.worn = vec![
+        worn(WearKind::Film, Some(1), 0.8, Some(2)),
+        worn(WearKind::Film, Some(2), 0.8, Some(3)),
+        worn(WearKind::Bath, None, 1.0, Some(1)),
+        worn(WearKind::Gloves, None, 0.95, Some(2)),
+    ];
+    let all = lines(&facts, 0);
+    let told = all.iter().filter_map(|l| match l.act {
+        Act::Replace(kind, _) => Some((kind, l.on)),
+        _ => None,
+    });
+    let told: Vec<_> = told.collect();
+    let film = (WearKind::Film, Some(PrinterId(2)));
+    assert_eq!(told, [film, (WearKind::Bath, None)]);
 }

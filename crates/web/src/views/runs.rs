@@ -196,7 +196,7 @@ fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
 }
 
 /// From which bottles that is poured; what more is said to be in the vat is taken from them in the books.
-fn pour_from(pour: &Pour, known: &KnownBefore) -> String {
+fn pour_from(pour: &Pour, known: &KnownBefore, vat_ml: Option<f64>) -> String {
     let from = pour.from.iter();
     let from: Vec<String> = from
         .map(|(bottle, ml)| format!("{} of bottle {bottle}", tenth(*ml)))
@@ -207,7 +207,12 @@ fn pour_from(pour: &Pour, known: &KnownBefore) -> String {
         (true, false) => format!("{} ml short", tenth(pour.short_ml)),
     };
     let stay = format!("{:.0} ml stay in the vat", known.least_ml);
-    [from.join(", "), short, stay]
+    let empty = if vat_ml.is_none() {
+        "if the vat is empty"
+    } else {
+        ""
+    };
+    [from.join(", "), short, stay, empty.to_owned()]
         .into_iter()
         .filter(|w| !w.is_empty())
         .collect::<Vec<_>>()
@@ -288,7 +293,9 @@ impl RunView {
         let to_check = !data.known.to_check.is_empty();
         let on_it = running.map(|r| (r, plate.seconds));
         let vat = typed.vat_ml.or(data.known.vat_left_ml());
-        let pour = vat.and_then(|ml| data.known.pour(ml));
+        // While nobody has said what is in the vat, as if it were empty.
+        let asks = vat.is_some() || !data.known.bottles.is_empty();
+        let pour = asks.then(|| data.known.pour(vat.unwrap_or(0.0))).flatten();
         let room = typed.room_c.or(data.known.room_c);
         Self {
             id: plate.id,
@@ -312,7 +319,7 @@ impl RunView {
                 .map_or_else(String::new, |p| format!("{} ml", tenth(p.ml))),
             pour_from: pour
                 .as_ref()
-                .map_or_else(String::new, |p| pour_from(p, &data.known)),
+                .map_or_else(String::new, |p| pour_from(p, &data.known, vat)),
             vat_proposed: typed.vat_ml.is_none() && vat.is_some(),
             room_c: room.map_or_else(String::new, |c| format!("{c:.0}")),
             checks: check_rows(data, typed),

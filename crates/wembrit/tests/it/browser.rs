@@ -397,6 +397,11 @@ impl Browser {
 
     /// Before the start, on the sheet of a plate that waits: everything is so.
     pub(crate) async fn start_the_run(&self) {
+        self.start_with("300").await;
+    }
+
+    /// The same with so much in the vat, ml.
+    pub(crate) async fn start_with(&self, vat_ml: &str) {
         self.press("Pre-flight").await;
         self.see(".preflight").await;
         if self.count("#found").await > 0 {
@@ -404,7 +409,7 @@ impl Browser {
             self.press("I looked into the vat").await;
             self.see(".checks li.is-good").await;
         }
-        self.fill("vat_ml", "300").await;
+        self.fill("vat_ml", vat_ml).await;
         self.fill("room_c", "21").await;
         let tick = "for (const box of document.querySelectorAll('.checks input[type=checkbox]')) box.click()";
         self.client.execute(tick, vec![]).await.expect("ticked");

@@ -22,5 +22,6 @@ mod recipes;
 mod schedule;
 mod shots;
 mod slice;
+mod stores;
 mod uploads;
 mod views;
