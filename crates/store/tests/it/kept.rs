@@ -3,8 +3,12 @@
 use std::path::PathBuf;
 
 use wembrit_core::flow::Stage;
+use wembrit_core::ids::{PrinterId, ResinId};
+use wembrit_core::stores::{Move, Place, Volume};
+use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::Failure;
-use wembrit_store::queries::{army, muster, plates, sculpts};
+use wembrit_store::commands::stores::{self, Bought, Said};
+use wembrit_store::queries::{self, army, muster, plates, sculpts};
 use wembrit_store::{Store, commands};
 
 use crate::fresh::{Fresh, NOW, spike};
@@ -13,7 +17,7 @@ fn folder() -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/data")
 }
 
-/// One plate judged with a loss, one planned, one copy wanted.
+/// One plate judged with a loss, one planned, one copy wanted; a bottle of which some is in the vat.
 fn half_way() -> Fresh {
     let fresh = Fresh::new(3);
     let accept = || {
@@ -30,6 +34,23 @@ fn half_way() -> Fresh {
             .unwrap()
             .id
     };
+    let bottle = Bought {
+        resin: ResinId(1),
+        size_ml: 500.0,
+        price: Money(1950),
+        best_before_ms: None,
+        bottles: 1,
+    };
+    let poured = Move {
+        from: Place::Bottle(1),
+        to: Place::Vat(PrinterId(1)),
+        volume: Volume(120_000),
+    };
+    let stock = |c: &mut wembrit_store::Conn| {
+        stores::buy(c, &bottle, NOW)?;
+        stores::make(c, &poured, &Said::default(), NOW)
+    };
+    fresh.store.write(stock).unwrap();
     let first = accept();
     fresh
         .store
@@ -101,6 +122,10 @@ fn files_of_every_earlier_version_open_whole() {
             store.read(|c| sculpts::bytes(c, sculpt)).unwrap(),
             spike(20.0)
         );
+        let books = store.read(queries::stores::books).unwrap();
+        assert_eq!(books.sum(), Volume(0), "{}", kept.display());
+        let worn = store.read(|c| queries::wears::state(c, &[])).unwrap();
+        assert!(worn.iter().any(|w| w.used.prints > 0.0));
         opened += 1;
     }
     assert!(opened >= 1, "the kept files are part of the repository");

@@ -14,6 +14,7 @@ use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
 use wembrit_core::running::evidence::{RunFigures, differences, evidence};
 use wembrit_core::units::Money;
+use wembrit_core::workshop::Resin;
 use wembrit_paper::{draw_plate_sheet, ramp_class};
 use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
@@ -80,8 +81,9 @@ pub(crate) struct PlateView {
     pub(crate) asks_time: bool,
     pub(crate) ml: String,
     pub(crate) grams: String,
-    /// Its resin by where it goes.
+    /// Its resin by where it goes, and by which figures that is known.
     pub(crate) goes: String,
+    pub(crate) goes_by: String,
     /// It can be weighed.
     pub(crate) weighs: bool,
     pub(crate) cost: String,
@@ -173,7 +175,7 @@ fn reckoned(plate: &Plate) -> String {
 }
 
 /// Its resin by where it goes; empty where that was not kept apart.
-fn goes_words(plate: &Plate) -> String {
+fn goes_words(plate: &Plate, change_ml: Option<f64>) -> String {
     let of = plate.goes;
     if !of.is_split() {
         return String::new();
@@ -185,7 +187,21 @@ fn goes_words(plate: &Plate) -> String {
         ("besides", of.waste_ml),
     ];
     let words = parts.map(|(name, ml)| format!("{name} {}", tenth(ml)));
-    words.join(" · ")
+    let change = change_ml.map(|ml| format!(" · a change of resin {}", tenth(ml)));
+    words.join(" · ") + &change.unwrap_or_default()
+}
+
+/// By which figures of a resin its volume is known.
+fn goes_by(resin: &Resin) -> String {
+    let of = resin.facts;
+    let weighed = match of.weighed.prints {
+        0 => String::new(),
+        _ => format!(", times {:.3} as weighed", of.weighed.times),
+    };
+    format!(
+        "cured {:.2} g/ml, liquid {:.2}{weighed}; a film of {} mm drains",
+        of.cured_g_per_ml, of.density_g_per_ml, of.film_mm
+    )
 }
 
 /// What was put aside on the sculpts of a plate, and in its project about its parts.
@@ -305,7 +321,12 @@ impl PlateView {
                 .as_ref()
                 .is_some_and(|r| plate.is_printed() && r.stopped_at_layer.is_none()),
             ml: tenth(plate.resin_ml),
-            goes: goes_words(plate),
+            goes: goes_words(plate, data.change_ml),
+            goes_by: data
+                .shown
+                .resins
+                .get(&plate.resin)
+                .map_or_else(String::new, goes_by),
             weighs: matches!(plate.state, PlateState::Printed | PlateState::Done),
             grams: tenth(plate.resin_g),
             cost: plate.cost().to_string(),

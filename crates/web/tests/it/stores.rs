@@ -228,3 +228,42 @@ async fn a_film_that_is_due_is_told_where_it_is_decided() {
         |c: &mut _| wembrit_store::queries::exposures::changes(c, PrinterId(3), ResinId(1));
     assert_eq!(app.store.read(changes).unwrap(), [Some(NOW), None, None]);
 }
+
+/// Another resin in the vat: what its change loses stands on the plate, and in the plates' turn; a vat that is too
+/// small for a plate is filled up on the way.
+#[tokio::test]
+async fn a_change_of_resin_is_counted() {
+    let app = TestApp::demo();
+    let all = app
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let on_crane = |p: &&Plate| p.state == PlateState::Planned && p.printer == PrinterId(3);
+    let plate = all.iter().find(on_crane).expect("a plate waits").clone();
+    let sheet = format!("/plates/{}", plate.id);
+    assert!(!app.get(&sheet).await.body.contains("a change of resin"));
+    for form in ["place=vat+3&ml=0", "place=vat+3&ml=280&resin=1"] {
+        app.post("/stores/count", form).await.is(303);
+    }
+    app.get(&sheet).await.says("a change of resin 15.0");
+    app.get("/stores")
+        .await
+        .says("15.0 ml of the other resin stay in vat and strainer");
+    let small = "do=limits&least_ml=10&most_ml=20";
+    app.post("/stores/vats/3", small).await.is(303);
+    app.get("/stores").await.says("fill up after");
+    // What is mixed says what it weighs and costs: 280 of Slate at 1.12 and 41.50, 100 of Peat at 1.10 and 18.90.
+    app.post("/stores/vats/3", "do=limits&least_ml=10&most_ml=900")
+        .await
+        .is(303);
+    let pour = "from=bottle+2&to=vat+3&ml=100";
+    app.post("/stores/move", pour).await.is(303);
+    app.get("/stores").await.says("1.115 g/ml, 35.63 a kg");
+    app.post("/stores/vats/3", "do=off&cause=mixed+with+another+resin")
+        .await
+        .is(303);
+    app.get("/stores")
+        .await
+        .says("mixed with another resin, 380.0 ml")
+        .says("written off");
+}

@@ -11,6 +11,7 @@ use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
 use wembrit_core::running::evidence::RunFigures;
 use wembrit_core::sculpt::SculptFacts;
+use wembrit_core::stores::Place;
 use wembrit_core::workshop::{Printer, Resin};
 
 use crate::conn::Conn;
@@ -18,7 +19,7 @@ use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
 use crate::queries::{
     army, concerns, demand, dismissals, muster, photos, plans, plates, prepared_parts, printers,
-    remedies, resins,
+    remedies, resins, stores,
 };
 
 /// Some plates with their copies, and the shapes of these.
@@ -112,6 +113,8 @@ pub struct PlateSheet {
     pub hand: Option<ByHand>,
     /// Photographs of its copies: number and copy.
     pub photos: Vec<(i64, CopyId)>,
+    /// What would be lost of the resin that is in its vat now, where that is another, ml; while it waits.
+    pub change_ml: Option<f64>,
     /// Where copies failed: what its run tells, and the last that went well.
     pub failed: Option<FailedRun>,
 }
@@ -185,7 +188,9 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
     } else {
         None
     };
+    let change_ml = change_ml(conn, &shown, &plate)?;
     Ok(PlateSheet {
+        change_ml,
         photos: photos::of_plate(conn, id)?,
         failed,
         concerns: open,
@@ -199,6 +204,23 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
         shown,
         plate,
     })
+}
+
+/// What is lost of another resin that is in the vat of a plate that waits, ml.
+fn change_ml(
+    conn: &mut Conn,
+    shown: &PlatesShown,
+    plate: &Plate,
+) -> Result<Option<f64>, StoreError> {
+    if plate.state != PlateState::Planned {
+        return Ok(None);
+    }
+    let content = stores::books(conn)?.content(Place::Vat(plate.printer));
+    let mut other = content
+        .iter()
+        .filter(|(r, v)| **r != plate.resin && v.0 > 0);
+    let lost = shown.printers.get(&plate.printer).map(|p| p.change_ml);
+    Ok(other.next().and(lost).filter(|ml| *ml > 0.0))
 }
 
 /// The parts on a plate, each as if one copy were wanted, in the way the plate prints it.
