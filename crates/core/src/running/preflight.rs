@@ -89,6 +89,8 @@ pub struct KnownBefore {
     pub film: String,
     /// Bottles of its resin, those that are open first, and what each holds, ml.
     pub bottles: Vec<(i64, f64)>,
+    /// Those of them whose date is over.
+    pub over: Vec<i64>,
 }
 
 /// What is poured into a vat before a start.

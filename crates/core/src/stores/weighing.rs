@@ -36,22 +36,24 @@ pub fn reckoned_g(body: &Body, state: OnScale, resin: &ResinFacts) -> f64 {
 pub enum WeightSays {
     /// It differs no more than prints do.
     AsExpected,
-    /// It is heavier by more than that, and hollow: so much liquid seems to be inside, ml.
+    /// It is heavier by more than that, and hollow: so much liquid seems to be inside, ml, as far as it goes in.
     Liquid(f64),
     /// It is lighter or heavier by more than three times what prints differ by: look at grams, copies, supports
     /// and unit again. So many times what was expected.
     Far(f64),
 }
 
+/// Hollows are measured on cubes: they may hold so much more.
+const ROOM: f64 = 1.15;
 /// So many times the spread is no print of this kind.
 const FAR: f64 = 3.0;
 
-/// What a weight says of prints that were reckoned at so much.
+/// What a weight says of prints that were reckoned at so much, with hollows of so many ml in them.
 #[must_use]
 pub fn judge_weight(
     reckoned_g: f64,
     weighed_g: f64,
-    hollow: bool,
+    hollow_ml: f64,
     resin: &ResinFacts,
 ) -> WeightSays {
     let factor = resin.weighed;
@@ -59,7 +61,7 @@ pub fn judge_weight(
     let density = resin.density_g_per_ml;
     let liquid = liquid_inside_ml(expected, factor.spread, weighed_g, density);
     let times = weighed_g / expected.max(f64::EPSILON);
-    match liquid.filter(|_| hollow) {
+    match liquid.filter(|ml| *ml <= hollow_ml * ROOM) {
         Some(ml) => WeightSays::Liquid(ml),
         // The first of a resin teaches; only what cannot be it is told.
         None if (times - 1.0).abs() > FAR * factor.spread.max(0.05) => WeightSays::Far(times),
@@ -98,13 +100,14 @@ mod tests {
 
     /// 21.7 g with a spread of 3 % are at most 22.77 at 95 of a hundred; (24.9 − 21.7) / 1.1 = 2.9 ml.
     #[rstest]
-    #[case::silent(22.6, true, 1.0, WeightSays::AsExpected)]
-    #[case::not_hollow(24.9, false, 1.0, WeightSays::AsExpected)]
-    #[case::known_heavy(24.9, true, 1.15, WeightSays::AsExpected)]
-    #[case::twice(43.4, false, 1.0, WeightSays::Far(2.0))]
+    #[case::silent(22.6, 5.0, 1.0, WeightSays::AsExpected)]
+    #[case::not_hollow(24.9, 0.0, 1.0, WeightSays::AsExpected)]
+    #[case::known_heavy(24.9, 5.0, 1.15, WeightSays::AsExpected)]
+    #[case::twice(43.4, 0.0, 1.0, WeightSays::Far(2.0))]
+    #[case::more_than_goes_in(43.4, 5.0, 1.0, WeightSays::Far(2.0))]
     fn a_weight_says(
         #[case] weighed: f64,
-        #[case] hollow: bool,
+        #[case] hollow_ml: f64,
         #[case] times: f64,
         #[case] says: WeightSays,
     ) {
@@ -115,12 +118,12 @@ mod tests {
             },
             ..resin()
         };
-        assert_eq!(judge_weight(21.7, weighed, hollow, &resin), says);
+        assert_eq!(judge_weight(21.7, weighed, hollow_ml, &resin), says);
     }
 
     #[test]
     fn a_hollow_that_is_too_heavy_holds_liquid() {
-        let WeightSays::Liquid(ml) = judge_weight(21.7, 24.9, true, &resin()) else {
+        let WeightSays::Liquid(ml) = judge_weight(21.7, 24.9, 5.0, &resin()) else {
             panic!("it holds liquid");
         };
         assert!((ml - 2.909).abs() < 1e-3, "{ml}");

@@ -178,6 +178,11 @@ pub fn count(
     write(conn, &what, &said, now_ms)
 }
 
+/// Words as they are kept: no novel stands beside a move.
+fn short(words: &str) -> String {
+    words.trim().chars().take(200).collect()
+}
+
 fn write(conn: &mut Conn, what: &Move, said: &Said, now_ms: i64) -> Result<(), StoreError> {
     let end = |place: Place| {
         let (word, id) = place.word();
@@ -200,9 +205,9 @@ fn write(conn: &mut Conn, what: &Move, said: &Said, now_ms: i64) -> Result<(), S
             m::ul.eq(what.volume.0),
             m::resin_id.eq(resin.map(|r| r.0)),
             m::run_id.eq(said.run.map(|r| r.0)),
-            m::note.eq(said.note.trim()),
+            m::note.eq(short(&said.note)),
             m::moved_at_ms.eq(now_ms),
-            m::cause.eq(said.cause.trim()),
+            m::cause.eq(short(&said.cause)),
         ))
         .execute(conn)?;
     Ok(())

@@ -58,7 +58,8 @@ pub fn weigh(
     if reckoned <= 0.0 {
         return refused("its volume is not known: wait until it is measured");
     }
-    let says = judge_weight(reckoned, what.grams, of.is_hollow(what.part), &facts);
+    let hollow_ml = of.hollow_ml(what.part, what.copies);
+    let says = judge_weight(reckoned, what.grams, hollow_ml, &facts);
     let liquid_ml = match says {
         WeightSays::Liquid(ml) => Some(ml),
         WeightSays::AsExpected | WeightSays::Far(_) => None,

@@ -6,7 +6,7 @@ use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
-use wembrit_core::stores::{Bottle, Place, Volume, WearKind, Worn};
+use wembrit_core::stores::{Bottle, Keeps, Place, Volume, WearKind, Worn};
 
 use super::{benches, exposures, plates, prepared_parts, printers, settings, stores, wears};
 use crate::conn::Conn;
@@ -54,6 +54,11 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     Ok(KnownBefore {
         least_ml: limits.get(&plate.printer).map_or(0.0, |l| l[0]),
         film: film.map_or_else(String::new, worn_film),
+        over: bottles
+            .iter()
+            .filter(|b| b.keeps(day_ms) == Keeps::Over)
+            .map(|b| b.id)
+            .collect(),
         bottles: Bottle::open_first(&books, &bottles, plate.resin)
             .into_iter()
             .map(|(bottle, held)| (bottle, held.in_ml()))

@@ -199,7 +199,11 @@ fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
 fn pour_from(pour: &Pour, known: &KnownBefore, vat_ml: Option<f64>) -> String {
     let from = pour.from.iter();
     let from: Vec<String> = from
-        .map(|(bottle, ml)| format!("{} of bottle {bottle}", tenth(*ml)))
+        .map(|(bottle, ml)| {
+            let over = known.over.contains(bottle);
+            let over = if over { ", over its date: test it" } else { "" };
+            format!("{} of bottle {bottle}{over}", tenth(*ml))
+        })
         .collect();
     let short = match (pour.short_ml > 0.05, known.bottles.is_empty()) {
         (false, _) => String::new(),

@@ -72,14 +72,14 @@ impl WeighingView {
             name: "All of it".into(),
             copies: data.copies(None),
             expected: expected(None),
-            hollow: data.is_hollow(None),
+            hollow: data.hollow_ml(None, 1) > 0.0,
         };
         let row = |p: &WeighedPart| ScaleRow {
             value: format!("part {}", p.part),
             name: p.name.clone(),
             copies: p.copies,
             expected: expected(Some(p.part)),
-            hollow: p.hollow,
+            hollow: p.hollow_ml > 0.0,
         };
         let weighed = data.weighed.iter().map(|w| {
             let [reckoned, weighed] = w.grams;

@@ -246,6 +246,17 @@ async fn a_change_of_resin_is_counted() {
         app.post("/stores/count", form).await.is(303);
     }
     app.get(&sheet).await.says("a change of resin 15.0");
+    // What is over its date is said where it is poured from.
+    let old = "resin=2&bottles=1&size_ml=2000&price=9&good=2026-01-01";
+    app.post("/stores/buy", old).await.is(303);
+    for bottle in [2, 3] {
+        app.post("/stores/count", &format!("place=bottle+{bottle}&ml=120"))
+            .await
+            .is(303);
+    }
+    app.get(&format!("{sheet}/run"))
+        .await
+        .says("of bottle 6, over its date: test it");
     app.get("/stores")
         .await
         .says("15.0 ml of the other resin stay in vat and strainer");

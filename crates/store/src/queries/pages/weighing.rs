@@ -22,8 +22,8 @@ pub struct WeighedPart {
     pub copies: u64,
     /// What is printed of one.
     pub body: Body,
-    /// There is a hollow in it.
-    pub hollow: bool,
+    /// What the hollows in one hold, ml.
+    pub hollow_ml: f64,
 }
 
 pub use crate::queries::weighings::Weighing;
@@ -70,10 +70,14 @@ impl WeighingPage {
         (!bodies.is_empty()).then(|| Body::sum(&bodies))
     }
 
-    /// Any of it is hollow.
+    /// What the hollows in so many copies of a part hold, or in everything on the plate, ml.
     #[must_use]
-    pub fn is_hollow(&self, part: Option<PartId>) -> bool {
-        self.of(part).any(|p| p.hollow)
+    pub fn hollow_ml(&self, part: Option<PartId>, copies: u64) -> f64 {
+        let of = self.of(part).map(|p| {
+            let many = if part.is_some() { copies } else { p.copies };
+            p.hollow_ml * many as f64
+        });
+        of.sum()
     }
 }
 
@@ -90,13 +94,15 @@ pub fn load(conn: &mut Conn, id: PlateId) -> Result<WeighingPage, StoreError> {
             known.copies += 1;
             continue;
         }
-        let hollow = hollows::of_sculpt(conn, copy.sculpt)?;
+        let found = hollows::of_sculpt(conn, copy.sculpt)?;
+        let hollows = found.iter().flat_map(|h| &h.hollows);
+        let hollow_ml = hollows.map(|h| h.volume_mm3).sum::<f64>() / 1000.0;
         parts.push(WeighedPart {
             part: copy.placed.part,
             name: wembrit_core::army::part_name(&copy.model_name, &copy.part_name),
             copies: 1,
             body: body_of(&all, copy),
-            hollow: hollow.is_some_and(|h| !h.hollows.is_empty()),
+            hollow_ml: hollow_ml * copy.scale.powi(3),
         });
     }
     Ok(WeighingPage {
