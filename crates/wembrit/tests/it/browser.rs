@@ -331,6 +331,29 @@ impl Browser {
         self.read("main", "h mini a").await;
     }
 
+    /// An empty workshop with a printer that holds one figure on a plate: so many of them, planned.
+    pub(crate) async fn one_a_plate(&self, figures: u32) {
+        self.three_answers("25").await;
+        self.fill("width_mm", "50").await;
+        self.fill("depth_mm", "46").await;
+        self.press("Begin").await;
+        self.see("form[action='/projects/new']").await;
+        self.goto("/sculpts").await;
+        let data = concat!(
+            env!("CARGO_MANIFEST_DIR"),
+            "/../core/tests/data/h_mini_a.stl"
+        );
+        let file = std::path::Path::new(data).canonicalize();
+        self.choose_files(&[file.expect("the file")]).await;
+        self.press("Upload and measure").await;
+        self.read("main", "866").await;
+        self.goto("/muster").await;
+        self.an_army(figures).await;
+        self.goto("/plates").await;
+        self.press("Plan plates").await;
+        self.read("main", "Accept this plan").await;
+    }
+
     /// Goes to a page again and again until it says some words in whatever case: for figures
     /// worked out in the background.
     pub(crate) async fn goto_until(&self, path: &str, words: &str) {

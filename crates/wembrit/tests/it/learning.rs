@@ -1,7 +1,5 @@
 //! A workshop that writes down what happened, and expects something else afterwards.
 
-use std::path::PathBuf;
-
 use crate::browser::{Browser, Served};
 
 /// Hours and minutes, as pages write them, in minutes.
@@ -20,26 +18,6 @@ async fn figure(b: &Browser, name: &str) -> f64 {
     minutes(&b.text(&css).await)
 }
 
-/// A printer that holds one of thirteen figures on a plate: thirteen plates, all of them accepted.
-async fn thirteen_plates(b: &Browser) {
-    b.three_answers("25").await;
-    b.fill("width_mm", "50").await;
-    b.fill("depth_mm", "46").await;
-    b.press("Begin").await;
-    b.see("form[action='/projects/new']").await;
-    b.goto("/sculpts").await;
-    let file = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../core/tests/data/h_mini_a.stl");
-    b.choose_files(&[file.canonicalize().expect("the file")])
-        .await;
-    b.press("Upload and measure").await;
-    b.read("main", "866").await;
-    b.goto("/muster").await;
-    b.an_army(13).await;
-    b.goto("/plates").await;
-    b.press("Plan plates").await;
-    b.read("main", "Accept this plan").await;
-}
-
 /// Ten runs are written down that were quicker than reckoned: plan, plate and Today expect the next one so,
 /// and more surely.
 #[tokio::test(flavor = "multi_thread")]
@@ -48,7 +26,7 @@ async fn ten_runs_change_what_plates_take() {
     let file = folder.path().join("w.sqlite");
     let served = Served::start(&["serve", "--data", file.to_str().expect("a path")]);
     let b = Browser::open(&served.base).await;
-    thirteen_plates(&b).await;
+    b.one_a_plate(13).await;
     let plan = figure(&b, "plan 1 hours").await;
     let around = figure(&b, "plan 1 around").await;
     b.press("Accept this plan").await;

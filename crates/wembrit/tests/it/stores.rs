@@ -1,28 +1,6 @@
 //! Resin that runs low, a plate on the scale, a vat that is strained back.
 
-use std::path::PathBuf;
-
 use crate::browser::{Browser, Served};
-
-/// A printer that holds one of two figures on a plate, planned.
-async fn two_plates(b: &Browser) {
-    b.three_answers("25").await;
-    b.fill("width_mm", "50").await;
-    b.fill("depth_mm", "46").await;
-    b.press("Begin").await;
-    b.see("form[action='/projects/new']").await;
-    b.goto("/sculpts").await;
-    let file = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../core/tests/data/h_mini_a.stl");
-    b.choose_files(&[file.canonicalize().expect("the file")])
-        .await;
-    b.press("Upload and measure").await;
-    b.read("main", "866").await;
-    b.goto("/muster").await;
-    b.an_army(2).await;
-    b.goto("/plates").await;
-    b.press("Plan plates").await;
-    b.read("main", "Accept this plan").await;
-}
 
 async fn ml(b: &Browser, plate: i64) -> f64 {
     b.goto(&format!("/plates/{plate}")).await;
@@ -39,7 +17,7 @@ async fn resin_is_kept_account_of() {
     let data = file.to_str().expect("a path");
     let served = Served::start(&["serve", "--data", data, "--now", "2026-11-24T16:00:00Z"]);
     let b = Browser::open(&served.base).await;
-    two_plates(&b).await;
+    b.one_a_plate(2).await;
     b.goto("/stores").await;
     b.fill("size_ml", "18").await;
     b.fill("price", "1.95").await;

@@ -49,6 +49,8 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
         ("plate-done", done),
         ("workshop", "/workshop".into()),
         ("stores", "/stores".into()),
+        ("wear", "/stores/wear".into()),
+        ("bench-scale", "/plates/1/scale".into()),
         ("exposure", "/settings/2/exposure".into()),
         ("pace", "/printers/1/pace".into()),
         ("bench-hands", "/plates/1/hands".into()),
