@@ -7,6 +7,7 @@ use crate::sources::{self, Source};
 
 /// Files at the root of core that every room stands on, and what each of them may use.
 const GROUND: &[&str] = &[
+    "cases",
     "geometry",
     "ids",
     "numbers",

@@ -7,13 +7,7 @@ use super::bracket::{JudgedTest, next_exposure};
 use super::ladder::{Ladder, LadderPoint, other_layer};
 use super::line::{TimeLine, TimedRun};
 use super::{LearnError, Verdict};
-
-/// A case, or several.
-#[derive(Debug, Clone, PartialEq)]
-enum Cases {
-    Several(Vec<Case>),
-    One(Case),
-}
+use crate::cases::Cases;
 
 #[derive(Debug, Clone, PartialEq, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
@@ -74,7 +68,7 @@ struct Test {
 
 /// Cases of a file.
 #[derive(Debug, Clone, PartialEq)]
-pub struct FitCase(Cases);
+pub struct FitCase(Cases<Case>);
 
 /// Why a case has no answer, in one line.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -93,15 +87,7 @@ impl FitCase {
     /// # Errors
     /// [`FitCaseError::Read`].
     pub fn read(text: &str) -> Result<Self, FitCaseError> {
-        let wrong = |e: serde_json::Error| FitCaseError::Read(e.to_string());
-        let value: Value = serde_json::from_str(text).map_err(wrong)?;
-        // Told apart here: what is wrong in one of several is to be said as such.
-        let cases = if value.is_array() {
-            Cases::Several(serde_json::from_value(value).map_err(wrong)?)
-        } else {
-            Cases::One(serde_json::from_value(value).map_err(wrong)?)
-        };
-        Ok(Self(cases))
+        Cases::read(text).map(Self).map_err(FitCaseError::Read)
     }
 
     /// The answer, an array where the case is one.
@@ -109,13 +95,7 @@ impl FitCase {
     /// # Errors
     /// [`FitCaseError::Learn`] for the first that has none.
     pub fn answer(&self) -> Result<Value, FitCaseError> {
-        match &self.0 {
-            Cases::One(case) => case.answer(),
-            Cases::Several(cases) => {
-                let all: Result<Vec<Value>, _> = cases.iter().map(Case::answer).collect();
-                all.map(Value::from)
-            }
-        }
+        self.0.answer(Case::answer)
     }
 }
 

@@ -102,6 +102,33 @@ pub fn make(conn: &mut Conn, what: &Move, said: &Said, now_ms: i64) -> Result<()
     write(conn, what, said, now_ms)
 }
 
+/// The same where it was weighed, g: by the density of what is in there.
+///
+/// # Errors
+/// As [`make`]; [`StoreError::Refused`] where nothing is in there.
+pub fn make_by_mass(
+    conn: &mut Conn,
+    (from, to): (Place, Place),
+    grams: f64,
+    said: &Said,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let content = books::books(conn)?.content(from);
+    let density = density_in(&content, |id| resins::load(conn, id).map(|r| r.facts))?;
+    let density = density.ok_or_else(|| refused("the books know of nothing in it"))?;
+    let what = Move {
+        from,
+        to,
+        volume: Volume::ml(grams / density).map_err(refused)?,
+    };
+    let note = format!("{grams} g {}", said.note);
+    let said = Said {
+        note,
+        ..said.clone()
+    };
+    make(conn, &what, &said, now_ms)
+}
+
 /// Somebody has done that already: it went in, whatever a vat is thought to take.
 pub(super) fn done(
     conn: &mut Conn,
@@ -228,8 +255,11 @@ pub fn weigh_bottle(
     let bottle = bottle.ok_or_else(|| refused("that bottle is not there: load the page again"))?;
     let place = Place::Bottle(id);
     let content = books::books(conn)?.content(place);
-    let resin = |id| resins::load(conn, id).map(|r| r.facts);
-    let density = density_of(&content, bottle.resin, resin)?;
+    // Of what it was bought as, where it is empty.
+    let density = match density_in(&content, |id| resins::load(conn, id).map(|r| r.facts))? {
+        Some(density) => density,
+        None => resins::load(conn, bottle.resin)?.facts.density_g_per_ml,
+    };
     let ml = bottle
         .weighed_ml(grams, empty_g, density)
         .map_err(refused)?;
@@ -244,18 +274,14 @@ pub fn weigh_bottle(
     count(conn, place, Volume::ml(ml).map_err(refused)?, &said, now_ms)
 }
 
-/// Density of what a bottle holds: of the mix, or of what it was bought as where it is empty, g/ml.
-fn density_of(
+/// Density of what is in a place, g/ml; nothing where that is empty.
+fn density_in(
     content: &BTreeMap<ResinId, Volume>,
-    bought: ResinId,
     mut facts: impl FnMut(ResinId) -> Result<ResinFacts, StoreError>,
-) -> Result<f64, StoreError> {
+) -> Result<Option<f64>, StoreError> {
     let mut parts = Vec::new();
     for (resin, volume) in content.iter().filter(|(_, v)| v.0 > 0) {
         parts.push((volume.in_ml(), facts(*resin)?));
     }
-    match mixed_by_volume(&parts) {
-        Some(mixed) => Ok(mixed.density_g_per_ml),
-        None => Ok(facts(bought)?.density_g_per_ml),
-    }
+    Ok(mixed_by_volume(&parts).map(|mixed| mixed.density_g_per_ml))
 }

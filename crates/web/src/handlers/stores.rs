@@ -114,21 +114,32 @@ pub(crate) async fn buy(State(app): State<App>, body: Bytes) -> Result<Response,
     write(app, work).await
 }
 
-/// Resin goes from one place to another.
+/// Resin goes from one place to another, by volume or by mass.
 pub(crate) async fn make(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let read = || {
-        Ok(Move {
-            from: place(input.get("from"))?,
-            to: place(input.get("to"))?,
-            volume: volume(&input)?,
-        })
+    let ends = || Ok((place(input.get("from"))?, place(input.get("to"))?));
+    let amount = || match input.get("unit") {
+        "g" => {
+            let grams = input.decimal("ml").filter(|g| (0.0..=100_000.0).contains(g));
+            grams.ok_or_else(|| "say how many grams".to_owned()).map(Err)
+        }
+        _ => volume(&input).map(Ok),
     };
     let said = Said {
         note: input.get("note").to_owned(),
         ..Said::default()
     };
-    let work = read().map(|what| move |c: &mut Conn| commands::make(c, &what, &said, now));
+    let work = ends().and_then(|ends| {
+        let amount: Result<Volume, f64> = amount()?;
+        Ok(move |c: &mut Conn| match amount {
+            Ok(volume) => {
+                let (from, to) = ends;
+                let what = Move { from, to, volume };
+                commands::make(c, &what, &said, now)
+            }
+            Err(grams) => commands::make_by_mass(c, ends, grams, &said, now),
+        })
+    });
     write(app, work).await
 }
 

@@ -40,6 +40,8 @@ pub(crate) struct BottleRow {
     pub(crate) ml: String,
     pub(crate) worth: String,
     pub(crate) good: String,
+    /// Since when it is open.
+    pub(crate) opened: String,
     /// What is said of its date.
     pub(crate) keeps: &'static str,
     pub(crate) empty_g: String,
@@ -362,6 +364,10 @@ fn bottle_row(
         ml: format!("{ml:.0} of {:.0}", bottle.size_ml),
         worth: value.to_string(),
         good: good.unwrap_or_default().chars().take(10).collect(),
+        opened: data
+            .opened_ms
+            .get(&bottle.id)
+            .map_or_else(String::new, |ms| format!("opened {}", show::day(*ms, &page.zone))),
         keeps: match bottle.keeps(now_ms) {
             Keeps::Well => "",
             Keeps::Soon => "use it first",

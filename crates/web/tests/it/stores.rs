@@ -111,6 +111,8 @@ async fn a_vat_is_strained_back_from_today() {
 #[case("move", "from=cellar+1&to=vat+1&ml=9", "not there")]
 #[case("move", "from=bottle+1&to=vat+1&ml=x", "how many millilitres")]
 #[case("move", "from=bottle+1&to=vat+1&ml=1e99", "0 to 100000")]
+#[case("move", "from=bottle+1&to=spilt+0&ml=-4&unit=g", "how many grams")]
+#[case("move", "from=vat+2&to=spilt+0&ml=4&unit=g", "know of nothing")]
 #[case("count", "place=spilt+0&ml=3", "only bottles and vats")]
 #[case("count", "place=vat+2&ml=100", "which resin")]
 #[case("buy", "resin=1&bottles=0&size_ml=500", "1 to 100 bottles")]
@@ -269,7 +271,20 @@ async fn a_change_of_resin_is_counted() {
         .is(303);
     let pour = "from=bottle+2&to=vat+3&ml=100";
     app.post("/stores/move", pour).await.is(303);
-    app.get("/stores").await.says("1.115 g/ml, 35.63 a kg");
+    app.get("/stores")
+        .await
+        .says("1.115 g/ml, 35.63 a kg")
+        .says("opened ");
+    // By mass: 55 g of 1.1 g/ml are 50 ml.
+    let bottle = |app: &TestApp| {
+        let books = app.store.read(stores::books).unwrap();
+        books.held(Place::Bottle(3))
+    };
+    let before = bottle(&app);
+    let grams = "from=bottle+3&to=spilt+0&ml=55&unit=g&note=knocked+over";
+    app.post("/stores/move", grams).await.is(303);
+    assert_eq!(before - bottle(&app), Volume(50_000));
+    app.get("/stores").await.says("55 g knocked over");
     app.post("/stores/vats/3", "do=off&cause=mixed+with+another+resin")
         .await
         .is(303);

@@ -4,6 +4,7 @@ pub(super) mod apart;
 mod demo;
 mod fit;
 mod measure;
+mod odds;
 mod pack;
 mod passphrase;
 mod schedule;
@@ -29,6 +30,8 @@ pub(crate) enum Command {
     Schedule(schedule::Schedule),
     /// Learn from a log of runs or tests.
     Fit(fit::Fit),
+    /// How many copies to print, by what was judged.
+    Odds(odds::Odds),
     /// Set the passphrase that lets other devices in; it is read from standard input.
     Passphrase(passphrase::Passphrase),
     /// Measure what comes on standard input, within limits: how the others measure.
@@ -82,6 +85,11 @@ pub(crate) enum CommandError {
         path: PathBuf,
         why: wembrit_core::learn::FitCaseError,
     },
+    #[error("{path}: {why}")]
+    Odds {
+        path: PathBuf,
+        why: wembrit_core::odds::OddsCaseError,
+    },
     #[error("no schedule: {0}")]
     Schedule(#[from] wembrit_core::schedule::ScheduleError),
     #[error("the schedule failed its check and was thrown away ({0}); please report this")]
@@ -105,6 +113,7 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Measure(measure) => measure.run(),
         Command::Schedule(schedule) => schedule.run(),
         Command::Fit(fit) => fit.run(),
+        Command::Odds(odds) => odds.run(),
         Command::Pack(pack) => pack.run(),
         Command::Passphrase(set) => set.run(),
         Command::Apart(apart) => apart.run(),

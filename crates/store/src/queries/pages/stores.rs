@@ -33,6 +33,8 @@ pub struct StoresPage {
     pub wearing: Vec<Wearing>,
     /// Every loss: what was lost, why, of what it is worth.
     pub lost: Vec<Entry>,
+    /// When something was first taken out of each bottle, ms since 1970.
+    pub opened_ms: BTreeMap<i64, i64>,
     /// The newest moves, newest first.
     pub newest: Vec<Entry>,
     /// Accepted plates of all projects that are not printed, with the name of the project.
@@ -55,6 +57,12 @@ pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
         waiting.extend(open.map(|p| (p, project.name.clone())));
     }
     let entries = stores::entries(conn)?;
+    let mut opened_ms = BTreeMap::new();
+    for entry in &entries {
+        if let Place::Bottle(id) = entry.what.from {
+            opened_ms.entry(id).or_insert(entry.at_ms);
+        }
+    }
     let lost = entries
         .iter()
         .filter(|e| matches!(e.what.to, Place::Gone(_)));
@@ -62,6 +70,7 @@ pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
         in_use: wears::now_in_use(conn)?,
         wearing: wears::log(conn)?,
         lost: lost.cloned().collect(),
+        opened_ms,
         newest: entries.into_iter().rev().take(LISTED).collect(),
         resins: resins::list_all(conn)?,
         bottles: stores::bottles(conn)?,
