@@ -11,6 +11,8 @@ use crate::browser::Served;
 #[case::not_ours(&["serve", "--data", "notes.txt"], "no data file|not a data file")]
 #[case::damaged(&["serve", "--data", "torn.sqlite"], "torn.sqlite is damaged; copies beside it: torn.sqlite.before-3")]
 #[case::no_instance(&["pack", "notes.txt"], "no JSON")]
+#[case::no_odds(&["odds", "notes.txt"], "it is no case")]
+#[case::nothing_learned(&["fit", "notes.txt"], "it is no case")]
 #[case::no_such_folder(&["serve", "--data", "nowhere/w.sqlite"], "nowhere/w.sqlite")]
 fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: &str) {
     let folder = tempfile::tempdir().unwrap();
@@ -35,6 +37,25 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
 
 fn data(name: &str) -> String {
     format!("{}/../core/tests/data/{name}", env!("CARGO_MANIFEST_DIR"))
+}
+
+/// One case is answered by an object, several by an array.
+#[test]
+fn odds_are_answered() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("case.json");
+    let ask = |text: String| -> serde_json::Value {
+        std::fs::write(&file, text).unwrap();
+        let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+            .arg("odds")
+            .arg(&file)
+            .output()
+            .unwrap();
+        serde_json::from_slice(&out.stdout).unwrap()
+    };
+    let case = r#"{"kind":"spares","good":6,"failed":4,"want":10,"chance":0.9}"#;
+    assert_eq!(ask(case.into())["print"], 27);
+    assert_eq!(ask(format!("[{case},{case}]"))[1]["print"], 27);
 }
 
 /// Every copy of an instance stands on a plate, and the same steps give the same answer.
