@@ -187,15 +187,39 @@ mod tests {
     #[case("", "it is no case")]
     #[case("{}", "kind")]
     #[case(r#"{"kind":"tide"}"#, "unknown variant")]
-    #[case(r#"{"kind":"spares","good":-1,"failed":0,"want":1,"chance":0.9}"#, "it is no case")]
-    #[case(r#"{"kind":"spares","good":1,"failed":0,"want":1,"chance":1.5}"#, "a chance")]
-    #[case(r#"{"kind":"spares","good":1,"failed":0,"want":1,"chance":0.5,"prior":[-1,1]}"#, "a prior")]
-    #[case(r#"{"kind":"spares","good":9999999999,"failed":0,"want":1,"chance":0.5}"#, "more than")]
-    #[case(r#"{"kind":"kit","models":1,"chance":0.5,"parts":[]}"#, "a number of parts")]
+    #[case(
+        r#"{"kind":"spares","good":-1,"failed":0,"want":1,"chance":0.9}"#,
+        "it is no case"
+    )]
+    #[case(
+        r#"{"kind":"spares","good":1,"failed":0,"want":1,"chance":1.5}"#,
+        "a chance"
+    )]
+    #[case(
+        r#"{"kind":"spares","good":1,"failed":0,"want":1,"chance":0.5,"prior":[-1,1]}"#,
+        "a prior"
+    )]
+    #[case(
+        r#"{"kind":"spares","good":9999999999,"failed":0,"want":1,"chance":0.5}"#,
+        "more than"
+    )]
+    #[case(
+        r#"{"kind":"kit","models":1,"chance":0.5,"parts":[]}"#,
+        "a number of parts"
+    )]
     #[case(r#"{"kind":"kit","models":1,"chance":0.5,"parts":[{"good":1,"failed":1,"per_model":1,"copy_minor":0}]}"#, "the cost of a copy")]
-    #[case(r#"{"kind":"money","good":1,"failed":1,"want":3,"spare_minor":0,"reprint_minor":1}"#, "the cost of a spare")]
-    #[case(r#"{"kind":"plates","plate_loss":2,"copy_good":0.5,"want":1,"plates":[1]}"#, "a plate's loss")]
-    #[case(r#"{"kind":"plates","plate_loss":0,"copy_good":0.5,"want":1,"plates":[99999999]}"#, "more than")]
+    #[case(
+        r#"{"kind":"money","good":1,"failed":1,"want":3,"spare_minor":0,"reprint_minor":1}"#,
+        "the cost of a spare"
+    )]
+    #[case(
+        r#"{"kind":"plates","plate_loss":2,"copy_good":0.5,"want":1,"plates":[1]}"#,
+        "a plate's loss"
+    )]
+    #[case(
+        r#"{"kind":"plates","plate_loss":0,"copy_good":0.5,"want":1,"plates":[99999999]}"#,
+        "more than"
+    )]
     fn what_has_no_answer_is_said_in_one_line(#[case] text: &str, #[case] why: &str) {
         let said = OddsCase::read(text).and_then(|c| c.answer());
         let said = said.expect_err("no answer").to_string();

@@ -153,7 +153,10 @@ mod tests {
         near(of.quantile(0.05), range[0]);
         near(of.quantile(0.95), range[1]);
         near(of.at_least(copies, wanted), chance);
-        near(of.mean(), (good as f64 + 1.0) / ((good + failed) as f64 + 2.0));
+        near(
+            of.mean(),
+            (good as f64 + 1.0) / ((good + failed) as f64 + 2.0),
+        );
     }
 
     #[test]

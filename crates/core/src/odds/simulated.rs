@@ -83,6 +83,9 @@ fn spares_by_the_advice_cost_least() {
         let mean = more.iter().sum::<f64>() / n;
         let spread = more.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / (n - 1.0);
         let noise = 2.0 * (spread / n).sqrt();
-        assert!(mean <= noise, "{percent} %: {mean:.1} more, give or take {noise:.1}");
+        assert!(
+            mean <= noise,
+            "{percent} %: {mean:.1} more, give or take {noise:.1}"
+        );
     }
 }

@@ -98,7 +98,9 @@ pub fn over_plates(
         return Err(OddsError::NoNumber("a copy's chance"));
     }
     let all = plates.iter().try_fold(0_u64, |sum, n| sum.checked_add(*n));
-    let most = all.filter(|n| *n <= MOST_ON_PLATES).ok_or(OddsError::TooMany)?;
+    let most = all
+        .filter(|n| *n <= MOST_ON_PLATES)
+        .ok_or(OddsError::TooMany)?;
     if wanted > most {
         return Ok(0.0);
     }
@@ -278,7 +280,10 @@ impl<'a> KitSearch<'a> {
         let Some(alone) = alone else {
             return f64::INFINITY;
         };
-        let priced = self.prices.iter().map(|(price, all)| all[from] + price * ln);
+        let priced = self
+            .prices
+            .iter()
+            .map(|(price, all)| all[from] + price * ln);
         priced.fold(alone, f64::max)
     }
 
@@ -351,9 +356,15 @@ mod tests {
         assert_eq!(spares(&posterior(0, 0), 5, 0.8), Ok(24));
         assert_eq!(spares(&posterior(6, 4), 0, 0.9), Ok(0));
         assert!(spares(&posterior(6, 4), 10, 1.0).is_err());
-        assert_eq!(spares(&posterior(0, 0), 9_000, 0.999_999), Err(OddsError::TooMany));
+        assert_eq!(
+            spares(&posterior(0, 0), 9_000, 0.999_999),
+            Err(OddsError::TooMany)
+        );
         let money = by_money(&posterior(28, 2), 12, 60.0, 900.0).expect("an answer");
-        assert!(money.0 == 15 && (money.1 - 250.412_452_7).abs() < 1e-6, "{money:?}");
+        assert!(
+            money.0 == 15 && (money.1 - 250.412_452_7).abs() < 1e-6,
+            "{money:?}"
+        );
         assert!(by_money(&posterior(28, 2), 12, 0.0, 900.0).is_err());
     }
 

@@ -120,8 +120,12 @@ pub(crate) async fn make(State(app): State<App>, body: Bytes) -> Result<Response
     let ends = || Ok((place(input.get("from"))?, place(input.get("to"))?));
     let amount = || match input.get("unit") {
         "g" => {
-            let grams = input.decimal("ml").filter(|g| (0.0..=100_000.0).contains(g));
-            grams.ok_or_else(|| "say how many grams".to_owned()).map(Err)
+            let grams = input
+                .decimal("ml")
+                .filter(|g| (0.0..=100_000.0).contains(g));
+            grams
+                .ok_or_else(|| "say how many grams".to_owned())
+                .map(Err)
         }
         _ => volume(&input).map(Ok),
     };

@@ -367,7 +367,9 @@ fn bottle_row(
         opened: data
             .opened_ms
             .get(&bottle.id)
-            .map_or_else(String::new, |ms| format!("opened {}", show::day(*ms, &page.zone))),
+            .map_or_else(String::new, |ms| {
+                format!("opened {}", show::day(*ms, &page.zone))
+            }),
         keeps: match bottle.keeps(now_ms) {
             Keeps::Well => "",
             Keeps::Soon => "use it first",
