@@ -51,7 +51,7 @@ async fn resin_is_kept_account_of() {
     assert!((left + took - 18.0).abs() < 0.11, "{left} {took}");
     let before = ml(&b, 2).await;
     b.goto("/plates/1/scale").await;
-    let expected = b.text("tr.sum td:nth-child(4)").await;
+    let expected = b.text("tr.sum td:nth-child(3)").await;
     let grams = expected.trim().parse::<f64>().expect("grams") * 1.25;
     b.fill("state", "washed, with supports").await;
     b.fill("grams", "a lot").await;
