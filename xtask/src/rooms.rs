@@ -42,7 +42,7 @@ const ROOMS: &[(&str, &[&str])] = &[
         ],
     ),
     ("exposure", &["learn", "mesh"]),
-    ("running", &["exposure", "flow", "workshop"]),
+    ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),
     (
         "today",

@@ -3,45 +3,38 @@
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
-/// The cases of a file.
-#[derive(Debug, Clone, PartialEq)]
-pub(crate) struct Cases<T> {
-    several: bool,
-    all: Vec<T>,
+/// A case that can be answered.
+pub(crate) trait Case: DeserializeOwned {
+    /// Why it has no answer.
+    type Error;
+    /// Its answer.
+    fn answer(&self) -> Result<Value, Self::Error>;
 }
 
-impl<T: DeserializeOwned> Cases<T> {
-    /// Reads a case, or an array of them.
-    ///
-    /// # Errors
-    /// What is wrong, in one line.
-    pub(crate) fn read(text: &str) -> Result<Self, String> {
-        let wrong = |e: serde_json::Error| e.to_string();
-        let value: Value = serde_json::from_str(text).map_err(wrong)?;
-        let several = value.is_array();
-        // Told apart here: what is wrong in one of several is to be said as such.
-        let all = if several {
-            serde_json::from_value(value).map_err(wrong)?
-        } else {
-            vec![serde_json::from_value(value).map_err(wrong)?]
-        };
-        Ok(Self { several, all })
-    }
+/// Why a file of cases has no answer, in one line.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum CaseError<E> {
+    /// It cannot be read.
+    #[error("it is no case: {0}")]
+    Read(String),
+    /// There is none for one of them.
+    #[error(transparent)]
+    NoAnswer(#[from] E),
 }
 
-impl<T> Cases<T> {
-    /// The answer, an array where there were several.
-    ///
-    /// # Errors
-    /// That of the first that has none.
-    pub(crate) fn answer<E>(&self, of: impl Fn(&T) -> Result<Value, E>) -> Result<Value, E> {
-        let mut answers = self.all.iter().map(of).collect::<Result<Vec<Value>, E>>()?;
-        match (self.several, answers.pop()) {
-            (false, Some(only)) => Ok(only),
-            (_, last) => {
-                answers.extend(last);
-                Ok(Value::from(answers))
-            }
-        }
+/// Answers a case, or an array of them by an array.
+///
+/// # Errors
+/// [`CaseError`] of the first that has no answer.
+pub(crate) fn answer<C: Case>(text: &str) -> Result<Value, CaseError<C::Error>> {
+    let wrong = |e: serde_json::Error| CaseError::Read(e.to_string());
+    let value: Value = serde_json::from_str(text).map_err(wrong)?;
+    // Told apart here: what is wrong in one of several is to be said as such.
+    if !value.is_array() {
+        let one: C = serde_json::from_value(value).map_err(wrong)?;
+        return Ok(one.answer()?);
     }
+    let all: Vec<C> = serde_json::from_value(value).map_err(wrong)?;
+    let answers = all.iter().map(C::answer);
+    Ok(answers.collect::<Result<Vec<Value>, _>>()?.into())
 }

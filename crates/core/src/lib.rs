@@ -36,7 +36,7 @@
 //! ```
 
 pub mod army;
-mod cases;
+pub mod cases;
 pub mod cost;
 pub mod exposure;
 pub mod finishing;

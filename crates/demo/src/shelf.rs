@@ -72,12 +72,13 @@ pub(crate) fn weigh(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(),
     let mut factors = WEIGHED.iter().cycle();
     for plate in plates::accepted(c, project)? {
         let page = weighing::load(c, plate.id)?;
-        let body = page.body(None, 1).filter(|_| page.can_be_weighed());
+        let body = page.on_it.body(None, 1).filter(|_| page.can_be_weighed());
         let (Some(body), Some(factor)) = (body, factors.next()) else {
             continue;
         };
         let what = OnTheScale {
             part: None,
+            sure: false,
             copies: 1,
             state: OnScale::Washed,
             grams: (reckoned_g(&body, OnScale::Washed, &page.resin.facts) * factor * 10.0).round()

@@ -40,7 +40,20 @@ pub(crate) struct Kept {
     /// When each plate is printed, and what is said of each project's date.
     pub(crate) times: Worked<Work, TimesOrWhy>,
     /// The order of the last of them: it stays as far as it can.
-    pub(crate) order: Mutex<Vec<PlateId>>,
+    order: Mutex<Vec<PlateId>>,
+}
+
+impl Kept {
+    /// The order in which plates are printed by the last schedule.
+    pub(crate) fn order(&self) -> Vec<PlateId> {
+        let order = self.order.lock();
+        order.unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    /// Keeps the order of a schedule for the next.
+    pub(crate) fn keep_order(&self, order: Vec<PlateId>) {
+        *self.order.lock().unwrap_or_else(PoisonError::into_inner) = order;
+    }
 }
 
 /// Answers of one kind, by all that they are worked out from.

@@ -7,11 +7,11 @@ use super::bracket::{JudgedTest, next_exposure};
 use super::ladder::{Ladder, LadderPoint, other_layer};
 use super::line::{TimeLine, TimedRun};
 use super::{LearnError, Verdict};
-use crate::cases::Cases;
+use crate::cases::{Case, CaseError, answer};
 
 #[derive(Debug, Clone, PartialEq, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
-enum Case {
+enum FitCase {
     Line {
         runs: Vec<Run>,
         #[serde(default)]
@@ -66,37 +66,23 @@ struct Test {
     verdict: String,
 }
 
-/// Cases of a file.
-#[derive(Debug, Clone, PartialEq)]
-pub struct FitCase(Cases<Case>);
-
-/// Why a case has no answer, in one line.
+/// Why a case has no answer.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
-pub enum FitCaseError {
-    /// It cannot be read.
-    #[error("it is no case: {0}")]
-    Read(String),
+pub enum FitError {
+    /// A test came out as none does.
+    #[error(transparent)]
+    Verdict(#[from] crate::words::UnknownWord),
     /// Nothing can be learned from it.
     #[error(transparent)]
     Learn(#[from] LearnError),
 }
 
-impl FitCase {
-    /// Reads a case, or an array of them.
-    ///
-    /// # Errors
-    /// [`FitCaseError::Read`].
-    pub fn read(text: &str) -> Result<Self, FitCaseError> {
-        Cases::read(text).map(Self).map_err(FitCaseError::Read)
-    }
-
-    /// The answer, an array where the case is one.
-    ///
-    /// # Errors
-    /// [`FitCaseError::Learn`] for the first that has none.
-    pub fn answer(&self) -> Result<Value, FitCaseError> {
-        self.0.answer(Case::answer)
-    }
+/// Answers a case, or an array of them by an array.
+///
+/// # Errors
+/// [`CaseError`] of the first that has no answer.
+pub fn answer_fit(text: &str) -> Result<Value, CaseError<FitError>> {
+    answer::<FitCase>(text)
 }
 
 impl Layers {
@@ -116,27 +102,29 @@ impl Layers {
     }
 }
 
-impl Case {
-    fn answer(&self) -> Result<Value, FitCaseError> {
+impl Case for FitCase {
+    type Error = FitError;
+
+    fn answer(&self) -> Result<Value, FitError> {
         Ok(match self {
-            Case::Line {
+            Self::Line {
                 runs,
                 ask,
                 level,
                 prior,
             } => line(runs, ask, *level, *prior)?,
-            Case::Ladder { points, ask } => ladder(points, ask.as_ref())?,
-            Case::Layer(of) => {
+            Self::Ladder { points, ask } => ladder(points, ask.as_ref())?,
+            Self::Layer(of) => {
                 of.sensible()?;
                 let [low, high] = other_layer(of.exposure_s, of.from_mm, of.to_mm);
                 json!({ "low_s": low, "high_s": high })
             }
-            Case::Bracket { tests } => bracket(tests)?,
+            Self::Bracket { tests } => bracket(tests)?,
         })
     }
 }
 
-fn line(runs: &[Run], ask: &[f64], level: f64, prior: Prior) -> Result<Value, FitCaseError> {
+fn line(runs: &[Run], ask: &[f64], level: f64, prior: Prior) -> Result<Value, FitError> {
     if !(level > 0.0 && level < 1.0) {
         return Err(LearnError::NoNumber("a level").into());
     }
@@ -164,7 +152,7 @@ fn line(runs: &[Run], ask: &[f64], level: f64, prior: Prior) -> Result<Value, Fi
     }))
 }
 
-fn ladder(points: &[Point], ask: Option<&Layers>) -> Result<Value, FitCaseError> {
+fn ladder(points: &[Point], ask: Option<&Layers>) -> Result<Value, FitError> {
     let step = |p: &Point| LadderPoint {
         exposure_s: p.exposure_s,
         depth_mm: p.depth_mm,
@@ -182,16 +170,13 @@ fn ladder(points: &[Point], ask: Option<&Layers>) -> Result<Value, FitCaseError>
     Ok(answer)
 }
 
-fn bracket(tests: &[Test]) -> Result<Value, FitCaseError> {
+fn bracket(tests: &[Test]) -> Result<Value, FitError> {
     let mut judged = Vec::new();
     for test in tests {
         if !test.exposure_s.is_finite() || test.exposure_s <= 0.0 || test.exposure_s > 1e6 {
             return Err(LearnError::NoNumber("an exposure").into());
         }
-        let verdict: Verdict = test
-            .verdict
-            .parse()
-            .map_err(|e: crate::words::UnknownWord| FitCaseError::Read(e.to_string()))?;
+        let verdict: Verdict = test.verdict.parse()?;
         judged.push(JudgedTest {
             exposure_s: test.exposure_s,
             verdict,
@@ -205,8 +190,8 @@ mod tests {
     use super::*;
     use rstest::rstest;
 
-    fn answer(text: &str) -> Result<Value, FitCaseError> {
-        FitCase::read(text)?.answer()
+    fn answer(text: &str) -> Result<Value, CaseError<FitError>> {
+        answer_fit(text)
     }
 
     /// By hand: the root of 1.5 × 1.9; 2.5 s · exp(∓0.02 / 0.05) and 0.2; a ladder that is a curve

@@ -16,13 +16,13 @@ mod through;
 mod weighed;
 
 pub use bracket::{JudgedTest, Verdict, next_exposure};
-pub use case::{FitCase, FitCaseError};
+pub use case::{FitError, answer_fit};
 pub use hands::{Hands, HandsExpected, HandsSpent};
 pub use ladder::{LONGEST_S, Ladder, LadderPoint, SHORTEST_S, other_layer, read_ladder};
 pub use line::{Predicted, TimeLine, TimedRun};
 pub use pace::{COLDER_C, Expected, FLAGGED_WITHIN, LoggedRun, Pace, PaceChange, TOLD_LEVEL};
 pub use paces::{Paces, TimedPlate};
-pub use weighed::{Weighed, WeightFactor, WeightLog, Weights, liquid_inside_ml};
+pub use weighed::{Weighed, WeightFactor, Weights, liquid_inside_ml};
 
 /// Why nothing can be learned from a log.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

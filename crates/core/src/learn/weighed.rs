@@ -6,10 +6,6 @@ use statrs::distribution::{ContinuousCDF, Normal};
 
 use crate::ids::ResinId;
 
-/// Prints that were weighed after draining.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct WeightLog(pub Vec<(f64, f64)>);
-
 /// Something that was put on a scale.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Weighed {
@@ -29,17 +25,13 @@ impl Weights {
     /// From everything that was weighed.
     #[must_use]
     pub fn learned(log: &[Weighed]) -> Self {
-        let mut by_resin: BTreeMap<ResinId, WeightLog> = BTreeMap::new();
+        let mut by_resin: BTreeMap<ResinId, Vec<f64>> = BTreeMap::new();
         for w in log {
             let of = by_resin.entry(w.resin).or_default();
-            of.0.push((w.reckoned_g, w.weighed_g));
+            of.push(w.weighed_g / w.reckoned_g);
         }
-        Self(
-            by_resin
-                .into_iter()
-                .map(|(resin, log)| (resin, log.factor()))
-                .collect(),
-        )
+        let factor = |(resin, ratios): (ResinId, Vec<f64>)| (resin, WeightFactor::learned(&ratios));
+        Self(by_resin.into_iter().map(factor).collect())
     }
 
     /// Of one resin.
@@ -74,30 +66,20 @@ impl WeightFactor {
         spread: SPREAD,
         prints: 0,
     };
-}
 
-impl WeightLog {
-    /// From pairs of reckoned and weighed, g: the mean of the logarithm of their ratio, with what is
+    /// From what was weighed by what was reckoned: the mean of the logarithms of their ratios, with what is
     /// believed before.
     #[must_use]
-    pub fn factor(&self) -> WeightFactor {
-        let sensible = |(reckoned, weighed): &&(f64, f64)| {
-            let ratio = weighed / reckoned;
-            ratio.is_finite() && (1.0 / 3.0..=3.0).contains(&ratio)
-        };
-        let logs: Vec<f64> = self
-            .0
-            .iter()
-            .filter(sensible)
-            .map(|(reckoned, weighed)| (weighed / reckoned).ln())
-            .collect();
+    pub fn learned(ratios: &[f64]) -> Self {
+        let sensible = ratios.iter().filter(|r| (1.0 / 3.0..=3.0).contains(*r));
+        let logs: Vec<f64> = sensible.map(|r| r.ln()).collect();
         let many = logs.len() as f64;
         let believed = (SPREAD * 100.0 / SURE).powi(2);
         let mean = logs.iter().sum::<f64>() / (many + believed);
         let off: f64 = logs.iter().map(|l| (l - mean).powi(2)).sum();
         let off = off + believed * mean * mean;
         let spread = (FREEDOM * SPREAD * SPREAD + off) / (FREEDOM + many);
-        WeightFactor {
+        Self {
             times: mean.exp(),
             spread: spread.sqrt(),
             prints: logs.len(),
@@ -137,19 +119,15 @@ mod tests {
     /// not learned from.
     #[test]
     fn weighed_prints_correct_the_estimate() {
-        let none = WeightLog::default().factor();
-        assert_eq!((none.times, none.spread, none.prints), (1.0, 0.03, 0));
-        let heavy: Vec<(f64, f64)> = (1..=10)
-            .map(|n| (f64::from(n), f64::from(n) * 1.06))
-            .collect();
-        let mut log = WeightLog(heavy);
-        let factor = log.factor();
+        let none = WeightFactor::learned(&[]);
+        assert_eq!(none, WeightFactor::AS_RECKONED);
+        let mut heavy = vec![1.06; 10];
+        let factor = WeightFactor::learned(&heavy);
         assert!(
             (factor.times - 1.06).abs() < 0.003 && factor.spread < 0.03,
             "{factor:?}"
         );
-        log.0.push((1.0, 100.0));
-        log.0.push((0.0, 5.0));
-        assert_eq!(log.factor(), factor);
+        heavy.extend([100.0, f64::INFINITY, f64::NAN]);
+        assert_eq!(WeightFactor::learned(&heavy), factor);
     }
 }

@@ -5,11 +5,11 @@ use serde_json::{Value, json};
 
 use super::spares::{KitPart, by_money, kit, over_plates, spares};
 use super::{Judged, OddsError, Posterior};
-use crate::cases::Cases;
+use crate::cases::{Case, CaseError, answer};
 
 #[derive(Debug, Clone, PartialEq, Deserialize)]
 #[serde(tag = "kind", rename_all = "lowercase")]
-enum Case {
+enum OddsCase {
     Spares {
         #[serde(flatten)]
         judged: Counts,
@@ -57,37 +57,12 @@ struct Part {
     copy_minor: f64,
 }
 
-/// Cases of a file.
-#[derive(Debug, Clone, PartialEq)]
-pub struct OddsCase(Cases<Case>);
-
-/// Why a case has no answer, in one line.
-#[derive(Debug, Clone, PartialEq, thiserror::Error)]
-pub enum OddsCaseError {
-    /// It cannot be read.
-    #[error("it is no case: {0}")]
-    Read(String),
-    /// Nothing can be told of it.
-    #[error(transparent)]
-    Odds(#[from] OddsError),
-}
-
-impl OddsCase {
-    /// Reads a case, or an array of them.
-    ///
-    /// # Errors
-    /// [`OddsCaseError::Read`].
-    pub fn read(text: &str) -> Result<Self, OddsCaseError> {
-        Cases::read(text).map(Self).map_err(OddsCaseError::Read)
-    }
-
-    /// The answer, an array where the case is one.
-    ///
-    /// # Errors
-    /// [`OddsCaseError::Odds`] for the first that has none.
-    pub fn answer(&self) -> Result<Value, OddsCaseError> {
-        self.0.answer(|case| Ok(case.answer()?))
-    }
+/// Answers a case, or an array of them by an array.
+///
+/// # Errors
+/// [`CaseError`] of the first that has no answer.
+pub fn answer_odds(text: &str) -> Result<Value, CaseError<OddsError>> {
+    answer::<OddsCase>(text)
 }
 
 /// Nobody has judged more copies than that.
@@ -105,7 +80,9 @@ impl Counts {
     }
 }
 
-impl Case {
+impl Case for OddsCase {
+    type Error = OddsError;
+
     fn answer(&self) -> Result<Value, OddsError> {
         let uniform = |of: &Counts| Posterior::new(of.judged()?, [1.0, 1.0]);
         Ok(match self {
@@ -221,8 +198,7 @@ mod tests {
         "more than"
     )]
     fn what_has_no_answer_is_said_in_one_line(#[case] text: &str, #[case] why: &str) {
-        let said = OddsCase::read(text).and_then(|c| c.answer());
-        let said = said.expect_err("no answer").to_string();
+        let said = answer_odds(text).expect_err("no answer").to_string();
         assert!(said.contains(why) && !said.contains('\n'), "{said}");
     }
 
@@ -230,8 +206,7 @@ mod tests {
     #[test]
     fn a_part_is_shrunk_to_the_workshop() {
         let text = r#"[{"kind":"spares","good":3,"failed":2,"workshop":{"good":190,"failed":10},"strength":10,"want":10,"chance":0.9}]"#;
-        let found = OddsCase::read(text).and_then(|c| c.answer());
-        let found = &found.expect("an answer")[0];
+        let found = &answer_odds(text).expect("an answer")[0];
         assert_eq!((&found["a"], &found["print"]), (&json!(12.5), &json!(15)));
     }
 }

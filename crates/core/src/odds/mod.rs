@@ -10,7 +10,7 @@ mod posterior;
 mod simulated;
 mod spares;
 
-pub use case::{OddsCase, OddsCaseError};
+pub use case::answer_odds;
 pub use judged::Judged;
 pub use posterior::Posterior;
 pub use spares::{Kit, KitPart, by_money, kit, over_plates, spares};

@@ -5,6 +5,7 @@ use crate::exposure::ExposureState;
 use crate::flow::Plate;
 use crate::ids::ProcessSettingId;
 use crate::numbers::sum_over_slabs;
+use crate::stores::{Bottle, Worn};
 use crate::words::words;
 
 words! {
@@ -85,12 +86,10 @@ pub struct KnownBefore {
     pub to_check: String,
     /// Under this its vat is not let fall, ml.
     pub least_ml: f64,
-    /// What is said of its film where that is due, or will be before the plate ends; else empty.
-    pub film: String,
+    /// How worn its film is, with this plate.
+    pub film: Option<Worn>,
     /// Bottles of its resin, those that are open first, and what each holds, ml.
-    pub bottles: Vec<(i64, f64)>,
-    /// Those of them whose date is over.
-    pub over: Vec<i64>,
+    pub bottles: Vec<(Bottle, f64)>,
 }
 
 /// What is poured into a vat before a start.
@@ -99,7 +98,7 @@ pub struct Pour {
     /// So much, ml.
     pub ml: f64,
     /// From these bottles, so much from each, ml.
-    pub from: Vec<(i64, f64)>,
+    pub from: Vec<(Bottle, f64)>,
     /// What no bottle has, ml.
     pub short_ml: f64,
 }
@@ -190,8 +189,8 @@ pub struct PreflightFacts {
     pub vat_looked_ms: Option<i64>,
     /// Why the printer is to be checked; empty where it is not.
     pub to_check: String,
-    /// What is said of its film where that is due; else empty.
-    pub film: String,
+    /// How worn its film is, with this plate.
+    pub film: Option<Worn>,
 }
 
 /// Under this the room is warmed first, °C (common practice, no source).
@@ -283,7 +282,7 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
             Some(c) => Verdict::Good(format!("{c:.0} °C")),
         },
         CheckItem::VatLooked => vat(facts),
-        CheckItem::Film if !facts.film.is_empty() => Verdict::Doubt(facts.film.clone()),
+        CheckItem::Film => film(facts.film.as_ref()),
         _ => Verdict::Ask,
     }
 }
@@ -303,6 +302,17 @@ fn resin(facts: &PreflightFacts) -> Verdict {
             after as i64 / 60 % 60
         )),
     }
+}
+
+fn film(worn: Option<&Worn>) -> Verdict {
+    let Some(worn) = worn.filter(|w| w.is_told()) else {
+        return Verdict::Ask;
+    };
+    let due = if worn.is_due() { "due" } else { "nearly due" };
+    Verdict::Doubt(format!(
+        "it is {due}, {}: look at it against the light, and have a new one at hand",
+        worn.words()
+    ))
 }
 
 fn vat(facts: &PreflightFacts) -> Verdict {
@@ -376,6 +386,8 @@ mod tests {
     use rstest::rstest;
 
     use crate::exposure::Due;
+    use crate::ids::PlateId;
+    use crate::stores::{Used, Wear, WearKind};
 
     fn ready() -> PreflightFacts {
         PreflightFacts {
@@ -390,7 +402,7 @@ mod tests {
             last_end_ms: Some(100),
             vat_looked_ms: Some(200),
             to_check: String::new(),
-            film: String::new(),
+            film: None,
         }
     }
 
@@ -413,7 +425,7 @@ mod tests {
     #[case::cold(PreflightFacts { room_c: Some(12.0), ..ready() }, true)]
     #[case::nothing_typed(PreflightFacts { vat_ml: None, ..ready() }, true)]
     #[case::assumed(PreflightFacts { exposure: (1.7, ExposureState::Missing), ..ready() }, true)]
-    #[case::old_film(PreflightFacts { film: "it is due".into(), ..ready() }, true)]
+    #[case::old_film(PreflightFacts { film: Some(film_worn(1.1, None)), ..ready() }, true)]
     #[case::due(PreflightFacts { exposure: (1.7, ExposureState::Due(Due::Unused(70))), ..ready() }, true)]
     fn only_evidence_blocks(#[case] facts: PreflightFacts, #[case] starts: bool) {
         assert_eq!(preflight(&facts).allows(&all_ticked()).is_ok(), starts);
@@ -499,19 +511,30 @@ mod tests {
         );
     }
 
-    /// A film that is due is said where the plate is started.
-    #[test]
-    fn a_film_that_is_due_is_said() {
-        let worn = PreflightFacts {
-            film: "61 of 60 prints".into(),
-            ..ready()
-        };
-        let of = |facts: &PreflightFacts| {
-            let checks = preflight(facts).checks;
-            let film = checks.into_iter().find(|c| c.item == CheckItem::Film);
-            film.expect("it is looked at").verdict
-        };
-        assert_eq!(of(&worn), Verdict::Doubt("61 of 60 prints".into()));
-        assert_eq!(of(&ready()), Verdict::Ask);
+    fn film_worn(worn: f64, ends_in: Option<i64>) -> Worn {
+        Worn {
+            wear: Wear::usual(WearKind::Film, None),
+            used: Used::default(),
+            worn,
+            ends_in: ends_in.map(PlateId),
+        }
+    }
+
+    /// A film that is due, or will be before the plate ends, is said where that is started.
+    #[rstest]
+    #[case::new(0.5, None, None)]
+    #[case::due(1.1, None, Some("it is due, 0 of 60000 layers"))]
+    #[case::not_for_this(0.5, Some(7), Some("it is nearly due"))]
+    fn a_film_that_is_due_is_said(
+        #[case] worn: f64,
+        #[case] ends_in: Option<i64>,
+        #[case] words: Option<&str>,
+    ) {
+        let verdict = film(Some(&film_worn(worn, ends_in)));
+        match (verdict, words) {
+            (Verdict::Ask, None) => {}
+            (Verdict::Doubt(said), Some(words)) => assert!(said.starts_with(words), "{said}"),
+            (other, _) => panic!("{other:?}"),
+        }
     }
 }

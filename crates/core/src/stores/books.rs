@@ -196,6 +196,14 @@ impl Books {
         self.0.get(&place).cloned().unwrap_or_default()
     }
 
+    /// The resin there is most of in a place; nothing where that is empty.
+    #[must_use]
+    pub fn resin_in(&self, place: Place) -> Option<ResinId> {
+        let content = self.0.get(&place)?.iter();
+        let there = content.filter(|(_, v)| v.0 > 0);
+        there.max_by_key(|(_, v)| **v).map(|(resin, _)| *resin)
+    }
+
     /// Everything in all places together: nothing, since each drop is owed by the seller or by a count.
     #[must_use]
     pub fn sum(&self) -> Volume {

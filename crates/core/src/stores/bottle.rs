@@ -57,7 +57,7 @@ impl Bottle {
 
     /// Bottles that hold a resin and nothing else, those that are open first, and what each holds.
     #[must_use]
-    pub fn open_first(books: &Books, bottles: &[Self], resin: ResinId) -> Vec<(i64, Volume)> {
+    pub fn open_first(books: &Books, bottles: &[Self], resin: ResinId) -> Vec<(Self, Volume)> {
         let pure = |b: &&Self| {
             let content = books.content(Place::Bottle(b.id));
             content.get(&resin).is_some_and(|v| v.0 > 0)
@@ -66,7 +66,7 @@ impl Bottle {
         let held = |b: &Self| books.held(Place::Bottle(b.id));
         let mut all: Vec<&Self> = bottles.iter().filter(pure).collect();
         all.sort_by_key(|b| (held(b).in_ml() >= b.size_ml, b.id));
-        all.into_iter().map(|b| (b.id, held(b))).collect()
+        all.into_iter().map(|b| (*b, held(b))).collect()
     }
 
     /// How its date stands at a time: over, or near.

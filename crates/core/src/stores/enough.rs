@@ -4,7 +4,9 @@ use std::collections::BTreeMap;
 
 use super::books::{Books, Place};
 use super::bottle::Bottle;
+use crate::flow::Plate;
 use crate::ids::{PlateId, PrinterId, ResinId};
+use crate::workshop::Printer;
 
 /// A vat, and what is in it.
 ///
@@ -26,6 +28,21 @@ pub struct VatLevel {
     pub change_ml: f64,
 }
 
+impl VatLevel {
+    /// The vat of a printer that holds so much at least and at most, ml, while nothing is in it.
+    #[must_use]
+    pub fn empty(printer: &Printer, [least_ml, most_ml]: [f64; 2]) -> Self {
+        Self {
+            printer: printer.id,
+            resin: None,
+            holds_ml: 0.0,
+            least_ml,
+            most_ml,
+            change_ml: printer.change_ml,
+        }
+    }
+}
+
 /// A plate in its turn.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct PlateNeed {
@@ -37,6 +54,19 @@ pub struct PlateNeed {
     pub resin: ResinId,
     /// What it takes, ml.
     pub ml: f64,
+}
+
+impl PlateNeed {
+    /// Of a plate.
+    #[must_use]
+    pub fn of(plate: &Plate) -> Self {
+        Self {
+            plate: plate.id,
+            printer: plate.printer,
+            resin: plate.resin,
+            ml: plate.resin_ml,
+        }
+    }
 }
 
 /// What there is.
@@ -61,10 +91,8 @@ impl Stock {
         }
         let level = |vat: &VatLevel| {
             let place = Place::Vat(vat.printer);
-            let content = books.content(place);
-            let there = content.iter().filter(|(_, v)| v.0 > 0);
             VatLevel {
-                resin: there.max_by_key(|(_, v)| **v).map(|(resin, _)| *resin),
+                resin: books.resin_in(place),
                 holds_ml: books.held(place).in_ml(),
                 ..*vat
             }

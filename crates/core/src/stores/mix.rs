@@ -41,16 +41,6 @@ pub fn mixed_by_volume(parts: &[(f64, ResinFacts)]) -> Option<Mixed> {
     })
 }
 
-/// Of masses, which a kitchen scale gives.
-#[must_use]
-pub fn mixed_by_mass(parts: &[(f64, ResinFacts)]) -> Option<Mixed> {
-    let by_volume: Vec<(f64, ResinFacts)> = parts
-        .iter()
-        .map(|(g, r)| (g / r.density_g_per_ml, *r))
-        .collect();
-    mixed_by_volume(&by_volume)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -68,8 +58,10 @@ mod tests {
         let by_volume = mixed_by_volume(&parts).unwrap();
         assert!((by_volume.density_g_per_ml - 1.112).abs() < 1e-12);
         assert_eq!(by_volume.facts().price_per_kg, Money(4393));
+        // A kitchen scale gives masses: as much of each by volume.
+        let by_mass = parts.map(|(g, r)| (g / r.density_g_per_ml, r));
         assert_eq!(
-            mixed_by_mass(&parts).unwrap().facts().price_per_kg,
+            mixed_by_volume(&by_mass).unwrap().facts().price_per_kg,
             Money(4400)
         );
         assert_eq!(mixed_by_volume(&[]), None);

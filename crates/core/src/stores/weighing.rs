@@ -1,9 +1,10 @@
 //! Prints on a scale: what they should weigh, and what it means where they do not.
 
+use crate::ids::PartId;
 use crate::learn::liquid_inside_ml;
 use crate::words::words;
 use crate::workshop::resin::ResinFacts;
-use crate::workshop::resin_use::Body;
+use crate::workshop::resin_use::{Body, drained_ml};
 
 words! {
     /// How far a print was finished when it was put on the scale.
@@ -23,11 +24,59 @@ pub fn reckoned_g(body: &Body, state: OnScale, resin: &ResinFacts) -> f64 {
     let cured = |mm3: f64| mm3 / 1000.0 * resin.cured_g_per_ml;
     match state {
         OnScale::Dripped => {
-            let film_ml = body.surface_mm2 * resin.film_mm / 1000.0;
-            cured(body.volume_mm3()) + film_ml * resin.density_g_per_ml
+            cured(body.volume_mm3()) + drained_ml(body, resin) * resin.density_g_per_ml
         }
         OnScale::Washed => cured(body.volume_mm3()),
         OnScale::Bare => cured(body.part_mm3),
+    }
+}
+
+/// A part on a plate, as it is weighed.
+#[derive(Debug, Clone, PartialEq)]
+pub struct WeighedPart {
+    /// Which one.
+    pub part: PartId,
+    /// Its name, with that of its model.
+    pub name: String,
+    /// Copies on the plate.
+    pub copies: u64,
+    /// What is printed of one.
+    pub body: Body,
+    /// What the hollows in one hold, ml.
+    pub hollow_ml: f64,
+}
+
+/// What stands on a plate, by part; of all that is asked for copies of one part, or for everything.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct WeighedPlate(pub Vec<WeighedPart>);
+
+impl WeighedPlate {
+    /// Parts with how many copies of each: so many of one, or all of all.
+    fn of(&self, part: Option<PartId>, copies: u64) -> impl Iterator<Item = (&WeighedPart, u64)> {
+        let parts = self.0.iter();
+        let those = parts.filter(move |p| part.is_none_or(|id| p.part == id));
+        those.map(move |p| (p, if part.is_some() { copies } else { p.copies }))
+    }
+
+    /// Copies of a part, or of all.
+    #[must_use]
+    pub fn copies(&self, part: Option<PartId>) -> u64 {
+        self.of(part, 0).map(|(p, _)| p.copies).sum()
+    }
+
+    /// What is printed of so many copies of a part, or of everything; nothing of a part that is not there.
+    #[must_use]
+    pub fn body(&self, part: Option<PartId>, copies: u64) -> Option<Body> {
+        let of = self.of(part, copies).map(|(p, many)| p.body.times(many));
+        let bodies: Vec<Body> = of.collect();
+        (!bodies.is_empty()).then(|| Body::sum(&bodies))
+    }
+
+    /// What the hollows in so many copies of a part hold, or in everything, ml.
+    #[must_use]
+    pub fn hollow_ml(&self, part: Option<PartId>, copies: u64) -> f64 {
+        let of = self.of(part, copies);
+        of.map(|(p, many)| p.hollow_ml * many as f64).sum()
     }
 }
 
@@ -39,7 +88,7 @@ pub enum WeightSays {
     /// It is heavier by more than that, and hollow: so much liquid seems to be inside, ml, as far as it goes in.
     Liquid(f64),
     /// It is lighter or heavier by more than three times what prints differ by: look at grams, copies, supports
-    /// and unit again. So many times what was expected.
+    /// and unit again, before anything is learned from it. So many times what was expected.
     Far(f64),
 }
 
@@ -119,6 +168,30 @@ mod tests {
             ..resin()
         };
         assert_eq!(judge_weight(21.7, weighed, hollow_ml, &resin), says);
+    }
+
+    /// Two of one part, or all three of both.
+    #[test]
+    fn copies_of_a_part_or_everything() {
+        let part = |part, copies, part_mm3, hollow_ml| WeighedPart {
+            part: PartId(part),
+            name: String::new(),
+            copies,
+            body: Body {
+                part_mm3,
+                ..Body::default()
+            },
+            hollow_ml,
+        };
+        let plate = WeighedPlate(vec![part(1, 2, 100.0, 0.5), part(2, 1, 1000.0, 0.0)]);
+        let told = |part: Option<i64>, copies| {
+            let part = part.map(PartId);
+            let body = plate.body(part, copies).map(|b| b.part_mm3);
+            (plate.copies(part), body, plate.hollow_ml(part, copies))
+        };
+        assert_eq!(told(Some(1), 2), (2, Some(200.0), 1.0));
+        assert_eq!(told(None, 1), (3, Some(1200.0), 1.0));
+        assert_eq!(told(Some(9), 1), (0, None, 0.0));
     }
 
     #[test]

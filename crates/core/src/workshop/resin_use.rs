@@ -46,12 +46,18 @@ impl Body {
     }
 }
 
+/// The film that stays on a print when it has dripped off, and goes into the bath, ml: surface times thickness.
+#[must_use]
+pub fn drained_ml(body: &Body, resin: &ResinFacts) -> f64 {
+    body.surface_mm2 * resin.film_mm / 1000.0
+}
+
 /// Resin for what is printed.
 ///
 /// A cured solid holds its volume times its density of mass, and the liquid it came from as much: so its
 /// volume is that of the solid by cured to liquid density. What prints weighed corrects it. The film that
 /// drains off is the surface times its thickness (thin layers on a withdrawn plate: Landau and Levich 1942
-/// give how it grows with viscosity; the figures are common practice, no source).
+/// give how it grows with viscosity, from memory; the figures are common practice, no source).
 ///
 /// # Units
 /// `waste_share` 0.1 is a tenth on top.
@@ -61,7 +67,7 @@ pub fn resin_use(body: &Body, waste_share: f64, resin: &ResinFacts) -> ResinUse 
         mm3 / 1000.0 * resin.cured_g_per_ml / resin.density_g_per_ml * resin.weighed.times
     };
     let (part_ml, support_ml) = (liquid(body.part_mm3), liquid(body.support_mm3));
-    let film_ml = body.surface_mm2 * resin.film_mm / 1000.0;
+    let film_ml = drained_ml(body, resin);
     ResinUse {
         part_ml,
         support_ml,

@@ -22,9 +22,7 @@ pub fn strain_back(conn: &mut Conn, printer: PrinterId, now_ms: i64) -> Result<(
     let known = books::books(conn)?;
     let vat = Place::Vat(printer);
     let held = known.held(vat);
-    let content = known.content(vat);
-    let most = content.iter().max_by_key(|(_, v)| **v);
-    let Some((resin, _)) = most.filter(|_| held > Volume(0)) else {
+    let Some(resin) = known.resin_in(vat) else {
         return Err(nothing_in_it());
     };
     let clings = Volume::ml(printers::load(conn, printer)?.change_ml).map_err(refused)?;
@@ -46,22 +44,21 @@ pub fn strain_back(conn: &mut Conn, printer: PrinterId, now_ms: i64) -> Result<(
         return Ok(());
     }
     // What is mixed goes into a bottle of its own.
-    let alone = content.values().filter(|v| v.0 > 0).count() == 1;
+    let alone = |place| {
+        let content = known.content(place);
+        content.iter().all(|(r, v)| v.0 == 0 || *r == resin)
+    };
     let all = books::bottles(conn)?;
     let room = all.iter().find(|bottle| {
         let place = Place::Bottle(bottle.id);
-        let inside = known.held(place);
-        let same = known
-            .content(place)
-            .iter()
-            .all(|(r, v)| v.0 == 0 || r == resin);
-        alone && bottle.resin == *resin && same && (inside + volume).in_ml() <= bottle.size_ml
+        let holds = (known.held(place) + volume).in_ml();
+        bottle.resin == resin && alone(vat) && alone(place) && holds <= bottle.size_ml
     });
     let to = match room {
         Some(bottle) => Place::Bottle(bottle.id),
         None => {
             let own = Bought {
-                resin: *resin,
+                resin,
                 size_ml: volume.in_ml().ceil().max(1.0),
                 price: Money(0),
                 best_before_ms: None,
@@ -156,10 +153,8 @@ pub fn filled(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let vat = Place::Vat(printer);
-    let content = books::books(conn)?.content(vat);
-    let other = content.iter().any(|(_, v)| v.0 > 0)
-        && content.iter().all(|(r, v)| *r != resin || v.0 == 0);
-    if other {
+    let inside = books::books(conn)?.resin_in(vat);
+    if inside.is_some_and(|r| r != resin) {
         strain_back(conn, printer, now_ms)?;
     }
     let held = books::books(conn)?.held(vat);
@@ -214,7 +209,7 @@ fn pour(
             break;
         }
         let what = Move {
-            from: Place::Bottle(bottle),
+            from: Place::Bottle(bottle.id),
             to: Place::Vat(printer),
             volume: some,
         };

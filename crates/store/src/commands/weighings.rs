@@ -21,12 +21,15 @@ pub struct OnTheScale {
     pub state: OnScale,
     /// What they weighed, g.
     pub grams: f64,
+    /// Somebody has looked again: it weighs that, however far off it is.
+    pub sure: bool,
 }
 
 /// Heaviest that a scale on a bench takes, g.
 const MOST_G: f64 = 50_000.0;
 
-/// Writes down what prints of a plate weighed, and tells what that says of them.
+/// Writes down what prints of a plate weighed, and tells what that says of them. What is far off is not written
+/// down, and nothing learned from it, before somebody has looked again.
 ///
 /// # Errors
 /// [`StoreError::Refused`] for a plate that was not printed, more copies than are on it, or no weight.
@@ -44,30 +47,30 @@ pub fn weigh(
     if !(0.01..=MOST_G).contains(&what.grams) {
         return refused("write what it weighs, from 0.01 to 50000 g");
     }
-    if what.part.is_some() && !(1..=of.copies(what.part)).contains(&what.copies) {
-        let there = of.copies(what.part);
+    let on_it = &of.on_it;
+    let there = on_it.copies(what.part);
+    let copies = if what.part.is_some() {
+        what.copies
+    } else {
+        there
+    };
+    if !(1..=there).contains(&copies) {
         return refused(&format!(
             "there are {there} copies of that part on the plate"
         ));
     }
-    let Some(body) = of.body(what.part, what.copies) else {
-        return refused("that part does not stand on this plate: load the page again");
-    };
     let facts = of.resin.facts;
-    let reckoned = reckoned_g(&body, what.state, &facts);
+    let body = on_it.body(what.part, copies);
+    let reckoned = body.map_or(0.0, |b| reckoned_g(&b, what.state, &facts));
     if reckoned <= 0.0 {
         return refused("its volume is not known: wait until it is measured");
     }
-    let hollow_ml = of.hollow_ml(what.part, what.copies);
+    let hollow_ml = on_it.hollow_ml(what.part, copies);
     let says = judge_weight(reckoned, what.grams, hollow_ml, &facts);
     let liquid_ml = match says {
         WeightSays::Liquid(ml) => Some(ml),
+        WeightSays::Far(_) if !what.sure => return Ok(says),
         WeightSays::AsExpected | WeightSays::Far(_) => None,
-    };
-    let copies = if what.part.is_some() {
-        what.copies
-    } else {
-        of.copies(None)
     };
     diesel::insert_into(w::table)
         .values((

@@ -6,7 +6,7 @@ use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
-use wembrit_core::stores::{Bottle, Keeps, Place, Volume, WearKind, Worn};
+use wembrit_core::stores::{Bottle, Place, Volume, WearKind};
 
 use super::{benches, exposures, plates, prepared_parts, printers, settings, stores, wears};
 use crate::conn::Conn;
@@ -46,19 +46,13 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     let all = printers::list_all(conn)?;
     let limits = stores::vat_limits(conn, &all)?;
     let worn = wears::state(conn, &[&plate])?;
-    let film = worn.iter().find(|w| {
-        let this = w.wear.kind == WearKind::Film && w.wear.printer == Some(plate.printer);
-        this && w.is_told()
-    });
+    let film = worn
+        .into_iter()
+        .find(|w| w.wear.kind == WearKind::Film && w.wear.printer == Some(plate.printer));
     let bottles = stores::bottles(conn)?;
     Ok(KnownBefore {
         least_ml: limits.get(&plate.printer).map_or(0.0, |l| l[0]),
-        film: film.map_or_else(String::new, worn_film),
-        over: bottles
-            .iter()
-            .filter(|b| b.keeps(day_ms) == Keeps::Over)
-            .map(|b| b.id)
-            .collect(),
+        film,
         bottles: Bottle::open_first(&books, &bottles, plate.resin)
             .into_iter()
             .map(|(bottle, held)| (bottle, held.in_ml()))
@@ -77,14 +71,4 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         to_check: to_check.get(&plate.printer).cloned().unwrap_or_default(),
         plate,
     })
-}
-
-/// What is asked of a film that is due, or will be before the plate ends.
-fn worn_film(film: &Worn) -> String {
-    let asked = "look at it against the light, and have a new one at hand";
-    if film.is_due() {
-        format!("it is due, {}: {asked}", film.words())
-    } else {
-        format!("it is nearly due, {}: {asked}", film.words())
-    }
 }

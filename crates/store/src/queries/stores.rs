@@ -2,7 +2,9 @@
 
 use std::collections::BTreeMap;
 
+use diesel::dsl::sql;
 use diesel::prelude::*;
+use diesel::sql_types::BigInt;
 use wembrit_core::ids::{PrinterId, ResinId};
 use wembrit_core::stores::{Books, Bottle, Move, Place, Volume};
 use wembrit_core::units::Money;
@@ -76,6 +78,35 @@ pub struct Entry {
     pub at_ms: i64,
 }
 
+/// When something was first taken out of each bottle, ms since 1970.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn opened(conn: &mut Conn) -> Result<BTreeMap<i64, i64>, StoreError> {
+    let rows: Vec<(Option<i64>, Option<i64>)> = m::table
+        .filter(m::from_bottle_id.is_not_null())
+        .group_by(m::from_bottle_id)
+        .select((m::from_bottle_id, diesel::dsl::min(m::moved_at_ms)))
+        .load(conn)?;
+    Ok(rows.into_iter().filter_map(|(b, at)| b.zip(at)).collect())
+}
+
+/// Why vats were written off, and how much for each cause.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn written_off(conn: &mut Conn) -> Result<Vec<(String, Volume)>, StoreError> {
+    let sum = sql::<BigInt>("sum(ul)");
+    let rows: Vec<(String, i64)> = m::table
+        .filter(m::cause.ne(""))
+        .group_by(m::cause)
+        .select((m::cause, sum))
+        .order(sql::<BigInt>("2").desc())
+        .load(conn)?;
+    let all = rows.into_iter();
+    Ok(all.map(|(cause, ul)| (cause, Volume(ul))).collect())
+}
+
 /// Every move, oldest first.
 ///
 /// # Errors
@@ -122,14 +153,15 @@ pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
 /// [`StoreError::BadRow`] where a move cannot have been.
 pub fn vats_touched(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Option<i64>>, StoreError> {
     let mut touched: BTreeMap<PrinterId, i64> = BTreeMap::new();
-    for entry in entries(conn)? {
+    let entries = entries(conn)?;
+    for entry in &entries {
         for place in [entry.what.from, entry.what.to] {
             if let Place::Vat(printer) = place {
                 touched.insert(printer, entry.at_ms);
             }
         }
     }
-    let books = books(conn)?;
+    let books = books_of(&entries)?;
     let held = |printer| books.held(Place::Vat(printer)) > Volume(0);
     Ok(touched
         .into_iter()
@@ -142,8 +174,16 @@ pub fn vats_touched(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Option<i64>>,
 /// # Errors
 /// [`StoreError::BadRow`] where a move cannot have been.
 pub fn books(conn: &mut Conn) -> Result<Books, StoreError> {
+    books_of(&entries(conn)?)
+}
+
+/// What every place holds after these moves.
+///
+/// # Errors
+/// [`StoreError::BadRow`] where a move cannot have been.
+pub fn books_of(entries: &[Entry]) -> Result<Books, StoreError> {
     let mut books = Books::default();
-    for entry in entries(conn)? {
+    for entry in entries {
         let made = books.make(&entry.what, entry.resin);
         made.map_err(|why| StoreError::BadRow(why.to_string()))?;
     }

@@ -31,6 +31,7 @@ pub fn put_in(conn: &mut Conn) -> Result<Vec<Wear>, StoreError> {
             second,
             // From nothing on: it was said how long one lasts, not that it is new.
             since_ms: (since > 0).then_some(since),
+            said: true,
         })
     };
     rows.into_iter().map(wear).collect()

@@ -3,8 +3,8 @@
 use tempfile::TempDir;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::army::demand_lines;
-use wembrit_core::flow::PlanScope;
-use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId, SculptId};
+use wembrit_core::flow::{FailureCause, PlanScope};
+use wembrit_core::ids::{ModelId, PartId, PlanId, PlateId, ProjectId, SculptId};
 use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{PlanRequest, make_plan, plan_request};
@@ -13,13 +13,14 @@ use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_core::workshop::resin::{Nature, Viscosity};
+use wembrit_store::commands::judge_plate::{self, Failure};
 use wembrit_store::commands::muster::{ModelChange, PartChange, UnitChange};
 use wembrit_store::commands::printers::PrinterChange;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::commands::resins::ResinChange;
 use wembrit_store::commands::sculpts::Arrival;
-use wembrit_store::queries::{army, demand, plans, sculpts};
-use wembrit_store::{Store, StoreError, commands};
+use wembrit_store::queries::{army, demand, plans, plates, sculpts};
+use wembrit_store::{Conn, Store, StoreError, commands};
 
 /// A time to begin with: 2026-11-24 06:00 UTC.
 pub(crate) const NOW: i64 = 1_795_500_000_000;
@@ -193,6 +194,22 @@ impl Fresh {
         self.store
             .write(|c| commands::save_plan::set_computed(c, plan, &computed))?;
         Ok(plan)
+    }
+
+    /// Every copy of a plate that was printed fails, so that others are wanted.
+    pub(crate) fn fails(&self, plate: PlateId, at_ms: i64) {
+        let copies = self.store.read(|c| plates::copies_of(c, plate));
+        let copies = copies.expect("its copies");
+        let failed = copies.iter().filter_map(|c| c.copy.as_ref());
+        let failed: Vec<Failure> = failed
+            .map(|c| Failure {
+                copy: c.id,
+                cause: FailureCause::Warped,
+                note: String::new(),
+            })
+            .collect();
+        let judge = |c: &mut Conn| judge_plate::judge(c, plate, &failed, at_ms);
+        self.store.write(judge).expect("they fail");
     }
 
     pub(crate) fn wanted(&self) -> u64 {

@@ -8,7 +8,7 @@ use wembrit_core::learn::{JudgedTest, LadderPoint, Verdict};
 use wembrit_core::workshop::ProcessSetting;
 use wembrit_store::commands::exposures::Changed;
 use wembrit_store::commands::print_times::{Printed, say};
-use wembrit_store::commands::{accept_plan, exposures, hands, judge_plate, run_plate, settings};
+use wembrit_store::commands::{accept_plan, exposures, hands, run_plate, settings};
 use wembrit_store::queries::{self, demand, plates};
 use wembrit_store::{Conn, StoreError};
 
@@ -63,17 +63,7 @@ impl Log {
             say(c, plate.id, Printed::For(seconds), to)
         })
         .unwrap();
-        let copies = self.read(|c| plates::copies_of(c, plate.id));
-        let failed = copies.iter().filter_map(|c| c.copy.as_ref());
-        let failed: Vec<judge_plate::Failure> = failed
-            .map(|c| judge_plate::Failure {
-                copy: c.id,
-                cause: FailureCause::Warped,
-                note: String::new(),
-            })
-            .collect();
-        self.write(|c| judge_plate::judge(c, plate.id, &failed, to))
-            .unwrap();
+        self.fresh.fails(plate.id, to);
         reckoned_s
     }
 }

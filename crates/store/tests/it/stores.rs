@@ -9,7 +9,7 @@ use wembrit_core::units::Money;
 use wembrit_store::commands::run_plate::While;
 use wembrit_store::commands::stores::{self, Bought, Said};
 use wembrit_store::commands::weighings::OnTheScale;
-use wembrit_store::commands::{accept_plan, judge_plate, run_plate, vats, wears, weighings};
+use wembrit_store::commands::{accept_plan, run_plate, vats, wears, weighings};
 use wembrit_store::queries::pages::weighing;
 use wembrit_store::queries::weighings::weights;
 use wembrit_store::queries::{self, plates};
@@ -238,6 +238,7 @@ fn what_was_weighed_is_expected_of_the_next() {
             copies,
             state: OnScale::Washed,
             grams,
+            sure: false,
         };
         shelf.write(|c| weighings::weigh(c, plate, &what, NOW))
     };
@@ -249,22 +250,11 @@ fn what_was_weighed_is_expected_of_the_next() {
     let print = |plate| shelf.write(|c| run_plate::log_run(c, plate, NOW, NOW + HOUR, NOW + HOUR));
     print(plate).unwrap();
     // All of it fails, so that another one is wanted.
-    let copies = shelf.0.store.read(|c| plates::copies_of(c, plate)).unwrap();
-    let failed = copies.iter().filter_map(|c| c.copy.as_ref());
-    let failed: Vec<judge_plate::Failure> = failed
-        .map(|c| judge_plate::Failure {
-            copy: c.id,
-            cause: FailureCause::Warped,
-            note: String::new(),
-        })
-        .collect();
-    shelf
-        .write(|c| judge_plate::judge(c, plate, &failed, NOW + HOUR))
-        .unwrap();
+    shelf.0.fails(plate, NOW + HOUR);
     let next = shelf.plate();
     let page = shelf.0.store.read(|c| weighing::load(c, plate)).unwrap();
     let facts = page.resin.facts;
-    let body = page.body(None, 1).expect("a plate with copies");
+    let body = page.on_it.body(None, 1).expect("a plate with copies");
     let reckoned = reckoned_g(&body, OnScale::Washed, &facts);
     // Mass is kept: what cured weighs what the liquid did.
     assert!((before.goes.cured_ml() * facts.density_g_per_ml - reckoned).abs() < 1e-6);
@@ -291,6 +281,25 @@ fn what_was_weighed_is_expected_of_the_next() {
     assert!((look(next).resin_ml - after.resin_ml).abs() < 1e-9);
     let far = weigh(plate, None, 1, reckoned * 2.0).unwrap();
     assert!(matches!(far, WeightSays::Far(times) if times > 1.8));
+    let weighed = |shelf: &Shelf| {
+        let page = shelf.0.store.read(|c| weighing::load(c, plate));
+        page.unwrap().weighed.len()
+    };
+    assert_eq!(
+        weighed(&shelf),
+        6,
+        "what is far off waits for a second look"
+    );
+    let sure = OnTheScale {
+        part: None,
+        copies: 1,
+        state: OnScale::Washed,
+        grams: reckoned * 2.0,
+        sure: true,
+    };
+    shelf
+        .write(|c| weighings::weigh(c, plate, &sure, NOW))
+        .unwrap();
     let shown = shelf.0.store.read(|c| weighing::load(c, plate)).unwrap();
     assert_eq!(shown.weighed.len(), 7);
     let wrong = shown.weighed[0].id;

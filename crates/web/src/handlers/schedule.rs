@@ -1,6 +1,6 @@
 //! The schedule, its calendar, what is wanted by when, and where a plate is wanted.
 
-use std::sync::{Arc, PoisonError};
+use std::sync::Arc;
 use std::time::Duration;
 
 use axum::body::Bytes;
@@ -71,10 +71,7 @@ async fn times(
     (keep, within): (bool, Option<Duration>),
 ) -> Option<Arc<TimesOrWhy>> {
     let projects: Vec<ProjectId> = data.projects.iter().map(|p| p.0).collect();
-    let kept = {
-        let order = app.worked.order.lock();
-        order.unwrap_or_else(PoisonError::into_inner).clone()
-    };
+    let kept = app.worked.order();
     let found = app
         .worked
         .times
@@ -86,12 +83,7 @@ async fn times(
     if let Some(Ok((table, _))) = found.as_deref()
         && keep
     {
-        let mut order = app
-            .worked
-            .order
-            .lock()
-            .unwrap_or_else(PoisonError::into_inner);
-        *order = table.order();
+        app.worked.keep_order(table.order());
     }
     found
 }

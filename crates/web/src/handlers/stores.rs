@@ -1,7 +1,5 @@
 //! Bottles and vats: what came, what was poured, lost, counted.
 
-use std::sync::PoisonError;
-
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::StatusCode;
@@ -24,10 +22,7 @@ use crate::views::{Tab, html, show};
 
 async fn view(app: &App, fault: String) -> Result<StoresView, WebError> {
     let now = app.now_ms();
-    let order = {
-        let order = app.worked.order.lock();
-        order.unwrap_or_else(PoisonError::into_inner).clone()
-    };
+    let order = app.worked.order();
     app.view(move |c, app| {
         let page = page(c, app, Tab::Workshop, "Stores", None)?;
         Ok(StoresView::new(page, &pages::load(c)?, &order, now, fault))
@@ -114,35 +109,38 @@ pub(crate) async fn buy(State(app): State<App>, body: Bytes) -> Result<Response,
     write(app, work).await
 }
 
+/// How much resin is moved.
+enum Amount {
+    Ml(Volume),
+    Grams(f64),
+}
+
+fn amount(input: &Input) -> Result<Amount, String> {
+    if input.get("unit") != "g" {
+        return volume(input).map(Amount::Ml);
+    }
+    let grams = input.within("ml", 0.0, 100_000.0)?;
+    grams
+        .map(Amount::Grams)
+        .ok_or_else(|| "say how many grams".to_owned())
+}
+
 /// Resin goes from one place to another, by volume or by mass.
 pub(crate) async fn make(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let ends = || Ok((place(input.get("from"))?, place(input.get("to"))?));
-    let amount = || match input.get("unit") {
-        "g" => {
-            let grams = input
-                .decimal("ml")
-                .filter(|g| (0.0..=100_000.0).contains(g));
-            grams
-                .ok_or_else(|| "say how many grams".to_owned())
-                .map(Err)
-        }
-        _ => volume(&input).map(Ok),
+    let read = || {
+        let ends = (place(input.get("from"))?, place(input.get("to"))?);
+        Ok((ends, amount(&input)?))
     };
     let said = Said {
         note: input.get("note").to_owned(),
         ..Said::default()
     };
-    let work = ends().and_then(|ends| {
-        let amount: Result<Volume, f64> = amount()?;
-        Ok(move |c: &mut Conn| match amount {
-            Ok(volume) => {
-                let (from, to) = ends;
-                let what = Move { from, to, volume };
-                commands::make(c, &what, &said, now)
-            }
-            Err(grams) => commands::make_by_mass(c, ends, grams, &said, now),
-        })
+    let work = read().map(|((from, to), amount)| {
+        move |c: &mut Conn| match amount {
+            Amount::Ml(volume) => commands::make(c, &Move { from, to, volume }, &said, now),
+            Amount::Grams(grams) => commands::make_by_mass(c, (from, to), grams, &said, now),
+        }
     });
     write(app, work).await
 }

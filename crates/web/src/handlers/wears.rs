@@ -1,7 +1,5 @@
 //! What wears: replaced, or how long it lasts.
 
-use std::sync::PoisonError;
-
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::StatusCode;
@@ -21,10 +19,7 @@ use crate::views::wears::WearView;
 use crate::views::{Tab, html};
 
 async fn view(app: &App, fault: String) -> Result<WearView, WebError> {
-    let order = {
-        let order = app.worked.order.lock();
-        order.unwrap_or_else(PoisonError::into_inner).clone()
-    };
+    let order = app.worked.order();
     app.view(move |c, app| {
         let page = page(c, app, Tab::Workshop, "Wear", None)?;
         Ok(WearView::new(page, &pages::load(c)?, &order, fault))

@@ -10,28 +10,19 @@ use wembrit_store::commands::weighings::{self as commands, OnTheScale};
 use wembrit_store::queries::pages::weighing as pages;
 use wembrit_store::{Conn, StoreError};
 
-use super::{Id, page};
+use super::{Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::weighing::{WeighingView, says_words};
-use crate::views::{Tab, html, show};
+use crate::views::weighing::{TypedWeight, WeighingView, far_words};
+use crate::views::{Tab, html};
 
-/// The page with what was said of the last weight, or what was wrong with it.
-async fn view(
-    app: &App,
-    id: PlateId,
-    said: Result<Option<WeightSays>, String>,
-) -> Result<WeighingView, WebError> {
+async fn view(app: &App, id: PlateId, typed: TypedWeight) -> Result<WeighingView, WebError> {
     app.view(move |c, app| {
         let data = pages::load(c, id)?;
         let title = format!("Plate {} on the scale", data.plate.number);
         let page = page(c, app, Tab::Finishing, &title, Some(data.plate.project))?;
-        let (said, fault) = match said {
-            Ok(said) => (said.map_or_else(String::new, says_words), String::new()),
-            Err(fault) => (String::new(), fault),
-        };
-        Ok(WeighingView::new(page, &data, said, fault))
+        Ok(WeighingView::new(page, &data, typed))
     })
     .await
 }
@@ -40,7 +31,7 @@ pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Html<String>, WebError> {
-    html(&view(&app, id, Ok(None)).await?)
+    html(&view(&app, id, TypedWeight::default()).await?)
 }
 
 /// What a form says was weighed: `all` or `part N`, with its state.
@@ -56,7 +47,43 @@ fn read(input: &Input) -> Result<OnTheScale, String> {
         copies: copies.unwrap_or(1.0) as u64,
         state: state.map_err(|_| "say how far it is finished")?,
         grams: grams.ok_or("write what it weighs")?,
+        sure: input.has("sure"),
     })
+}
+
+/// Something was weighed: it is written down, or asked about again with what was typed.
+async fn weigh(app: &App, id: PlateId, input: &Input) -> Result<Option<TypedWeight>, WebError> {
+    let now = app.now_ms();
+    let text = |name: &str| input.get(name).to_owned();
+    let typed = TypedWeight {
+        what: text("what"),
+        state: text("state"),
+        copies: text("copies"),
+        grams: text("grams"),
+        ..TypedWeight::default()
+    };
+    let why = match read(input) {
+        Ok(what) => {
+            let sure = what.sure;
+            let work = move |c: &mut Conn| commands::weigh(c, id, &what, now);
+            match app.write(work).await {
+                Ok(WeightSays::Far(times)) if !sure => {
+                    return Ok(Some(TypedWeight {
+                        fault: far_words(times),
+                        asks: true,
+                        ..typed
+                    }));
+                }
+                Err(WebError::Store(StoreError::Refused(why))) => why,
+                done => return done.map(|_| None),
+            }
+        }
+        Err(why) => why,
+    };
+    Ok(Some(TypedWeight {
+        fault: format!("Not written down: {why}."),
+        ..typed
+    }))
 }
 
 /// Something was weighed, or was written down wrongly.
@@ -65,28 +92,12 @@ pub(crate) async fn write(
     Id(id): Id<PlateId>,
     body: Bytes,
 ) -> Result<Response, WebError> {
-    let (input, now) = (Input::parse(&body), app.now_ms());
-    let forget = input.get("forget").parse::<i64>().ok();
-    let work = match (forget, read(&input)) {
-        (Some(weight), _) => {
-            let work = move |c: &mut Conn| commands::forget(c, id, weight);
-            app.write(work).await.map(|()| None)
-        }
-        (None, Ok(what)) => {
-            let work = move |c: &mut Conn| commands::weigh(c, id, &what, now);
-            app.write(work).await.map(Some)
-        }
-        (None, Err(why)) => Err(WebError::Store(StoreError::Refused(why))),
-    };
-    match work {
-        Err(WebError::Store(StoreError::Refused(why))) => {
-            let fault = format!("Not written down: {}", show::sentence(&why));
-            let view = view(&app, id, Err(fault)).await?;
-            Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
-        }
-        said => {
-            let view = view(&app, id, Ok(said?)).await?;
-            Ok(html(&view)?.into_response())
-        }
+    let input = Input::parse(&body);
+    if let Ok(weight) = input.get("forget").parse::<i64>() {
+        app.write(move |c| commands::forget(c, id, weight)).await?;
+    } else if let Some(typed) = weigh(&app, id, &input).await? {
+        let view = view(&app, id, typed).await?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response());
     }
+    Ok(go(format!("/plates/{id}/scale")))
 }

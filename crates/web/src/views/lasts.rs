@@ -18,25 +18,13 @@ pub(crate) fn in_turn(mut all: Vec<(Plate, String)>, order: &[PlateId]) -> Vec<(
 /// For which plates the resin lasts; the same wherever it is told.
 pub(crate) fn lasts(data: &StoresPage, plates: &[(Plate, String)]) -> Enough {
     let level = |p: &Printer| {
-        let [least_ml, most_ml] = data.limits.get(&p.id).copied().unwrap_or([0.0, f64::MAX]);
-        VatLevel {
-            printer: p.id,
-            resin: None,
-            holds_ml: 0.0,
-            least_ml,
-            most_ml,
-            change_ml: p.change_ml,
-        }
+        let limits = data.limits.get(&p.id).copied();
+        VatLevel::empty(p, limits.unwrap_or([0.0, f64::MAX]))
     };
     let vats: Vec<VatLevel> = data.printers.iter().map(level).collect();
     let stock = Stock::of(&data.books, &data.bottles, &vats);
-    let need = |(plate, _): &(Plate, String)| PlateNeed {
-        plate: plate.id,
-        printer: plate.printer,
-        resin: plate.resin,
-        ml: plate.resin_ml,
-    };
-    enough(&stock, &plates.iter().map(need).collect::<Vec<_>>())
+    let needs: Vec<PlateNeed> = plates.iter().map(|(p, _)| PlateNeed::of(p)).collect();
+    enough(&stock, &needs)
 }
 
 /// The same in a sentence.

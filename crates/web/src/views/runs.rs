@@ -8,6 +8,7 @@ use wembrit_core::running::going_on::{chance_bad, trouble};
 use wembrit_core::running::looks::{Look, looks};
 use wembrit_core::running::preflight::preflight;
 use wembrit_core::running::{Answers, CheckItem, KnownBefore, Pour, PrinterState, Verdict};
+use wembrit_core::stores::Keeps;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::resin_use;
 use wembrit_store::queries::pages::runs::RunSheet;
@@ -196,13 +197,15 @@ fn check_rows(data: &RunSheet, typed: &Typed) -> Vec<CheckRow> {
 }
 
 /// From which bottles that is poured; what more is said to be in the vat is taken from them in the books.
-fn pour_from(pour: &Pour, known: &KnownBefore, vat_ml: Option<f64>) -> String {
+fn pour_from(pour: &Pour, known: &KnownBefore, vat_ml: Option<f64>, now_ms: i64) -> String {
     let from = pour.from.iter();
     let from: Vec<String> = from
         .map(|(bottle, ml)| {
-            let over = known.over.contains(bottle);
-            let over = if over { ", over its date: test it" } else { "" };
-            format!("{} of bottle {bottle}{over}", tenth(*ml))
+            let over = match bottle.keeps(now_ms) {
+                Keeps::Over => ", over its date: test it",
+                Keeps::Soon | Keeps::Well => "",
+            };
+            format!("{} of bottle {}{over}", tenth(*ml), bottle.id)
         })
         .collect();
     let short = match (pour.short_ml > 0.05, known.bottles.is_empty()) {
@@ -323,7 +326,7 @@ impl RunView {
                 .map_or_else(String::new, |p| format!("{} ml", tenth(p.ml))),
             pour_from: pour
                 .as_ref()
-                .map_or_else(String::new, |p| pour_from(p, &data.known, vat)),
+                .map_or_else(String::new, |p| pour_from(p, &data.known, vat, now_ms)),
             vat_proposed: typed.vat_ml.is_none() && vat.is_some(),
             room_c: room.map_or_else(String::new, |c| format!("{c:.0}")),
             checks: check_rows(data, typed),

@@ -257,7 +257,11 @@ impl StoresView {
                 .collect(),
             worn: worn_words(&wears(data, &plates), &data.printers, &plates),
             gone: gone_rows(data, &names),
-            causes: causes(data),
+            causes: data
+                .written_off
+                .iter()
+                .map(|(cause, volume)| (cause.clone(), tenth(volume.in_ml())))
+                .collect(),
             weighed: weighed_words(data),
             needs: needs.collect(),
             vats: vat_rows(data, &names, now_ms),
@@ -408,19 +412,6 @@ fn gone_rows(data: &StoresPage, names: &Names<'_>) -> Vec<[String; 3]> {
                 names.worth(*place).to_string(),
             ]
         })
-        .collect()
-}
-
-/// Why vats were written off, the largest first.
-fn causes(data: &StoresPage) -> Vec<(String, String)> {
-    let mut of: std::collections::BTreeMap<&str, f64> = std::collections::BTreeMap::new();
-    for entry in data.lost.iter().filter(|e| !e.cause.is_empty()) {
-        *of.entry(&entry.cause).or_default() += entry.what.volume.in_ml();
-    }
-    let mut all: Vec<(&str, f64)> = of.into_iter().collect();
-    all.sort_by(|a, b| b.1.total_cmp(&a.1));
-    all.into_iter()
-        .map(|(cause, ml)| (cause.to_owned(), tenth(ml)))
         .collect()
 }
 

@@ -64,8 +64,8 @@ impl WearView {
             figures: w.wear.kind.figures(),
             life: forms::plain(w.wear.life),
             second: forms::plain(w.wear.second),
-            assumed: [w.wear.life, w.wear.second] == w.wear.kind.usual(),
-            after: if w.wear.kind.moves_exposure() {
+            assumed: !w.wear.said,
+            after: if w.wear.kind.of_a_printer() {
                 "exposures on it are due then"
             } else {
                 ""

@@ -2,8 +2,8 @@
 
 use askama::Template;
 use wembrit_core::ids::{PartId, PlateId, ResinId};
-use wembrit_core::stores::{OnScale, WeightSays, reckoned_g};
-use wembrit_store::queries::pages::weighing::{WeighedPart, WeighingPage};
+use wembrit_core::stores::{OnScale, WeighedPart, reckoned_g};
+use wembrit_store::queries::pages::weighing::WeighingPage;
 
 use super::Page;
 use super::show::{self, tenth};
@@ -19,6 +19,30 @@ pub(crate) struct ScaleRow {
     pub(crate) hollow: bool,
 }
 
+/// What was typed, where it is asked about again.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct TypedWeight {
+    pub(crate) what: String,
+    pub(crate) state: String,
+    pub(crate) copies: String,
+    pub(crate) grams: String,
+    pub(crate) fault: String,
+    /// It is far off: somebody is to look again.
+    pub(crate) asks: bool,
+}
+
+/// A weight that was written down.
+pub(crate) struct WeightRow {
+    pub(crate) id: i64,
+    pub(crate) when: String,
+    pub(crate) what: String,
+    pub(crate) reckoned: String,
+    pub(crate) weighed: String,
+    pub(crate) off: String,
+    /// What to do, where it seems to hold liquid.
+    pub(crate) liquid: String,
+}
+
 /// The page.
 #[derive(Template)]
 #[template(path = "plates/scale.html")]
@@ -32,35 +56,33 @@ pub(crate) struct WeighingView {
     /// What prints of the resin weigh against what was reckoned.
     pub(crate) learned: String,
     pub(crate) resin: ResinId,
-    /// What the last weight says.
-    pub(crate) said: String,
-    pub(crate) weighed: Vec<(i64, [String; 5])>,
-    pub(crate) fault: String,
+    pub(crate) weighed: Vec<WeightRow>,
+    pub(crate) typed: TypedWeight,
 }
 
-/// What a weight says, in words.
-pub(crate) fn says_words(says: WeightSays) -> String {
-    match says {
-        WeightSays::AsExpected => {
-            "It is as heavy as it should be; the next estimate follows it.".to_owned()
-        }
-        WeightSays::Liquid(ml) => format!(
-            "It is heavier than prints differ: about {} ml of liquid seem to be inside. Open a drain, fill and empty \
-             it in the bath, and cure it inside, or it leaks or bursts within weeks. It is not counted for the estimate.",
-            tenth(ml)
-        ),
-        WeightSays::Far(times) => format!(
-            "It weighs {times:.2} times what is expected: look at the grams, the number of copies, the supports and the \
-             unit of the file again; forget it below if it was mistyped."
-        ),
-    }
+/// What to look at where a weight is far off.
+pub(crate) fn far_words(times: f64) -> String {
+    format!(
+        "It weighs {times:.2} times what is expected: look at the grams, the number of copies, the supports and the \
+         unit of the file again."
+    )
+}
+
+/// What to do about liquid inside.
+fn liquid_words(ml: f64) -> String {
+    format!(
+        "Heavier than prints differ: about {} ml of liquid seem to be inside. Open a drain, fill and empty it in the \
+         bath, and cure it inside, or it leaks or bursts within weeks. It is not counted for the estimate.",
+        tenth(ml)
+    )
 }
 
 impl WeighingView {
-    pub(crate) fn new(page: Page, data: &WeighingPage, said: String, fault: String) -> Self {
+    pub(crate) fn new(page: Page, data: &WeighingPage, typed: TypedWeight) -> Self {
+        let on_it = &data.on_it;
         let facts = data.resin.facts;
         let expected = |part: Option<PartId>| {
-            let body = data.body(part, 1).unwrap_or_default();
+            let body = on_it.body(part, 1).unwrap_or_default();
             let grams = |state: &OnScale| {
                 let grams = reckoned_g(&body, *state, &facts) * facts.weighed.times;
                 format!("{grams:.2}")
@@ -70,9 +92,9 @@ impl WeighingView {
         let all = ScaleRow {
             value: "all".into(),
             name: "All of it".into(),
-            copies: data.copies(None),
+            copies: on_it.copies(None),
             expected: expected(None),
-            hollow: data.hollow_ml(None, 1) > 0.0,
+            hollow: on_it.hollow_ml(None, 1) > 0.0,
         };
         let row = |p: &WeighedPart| ScaleRow {
             value: format!("part {}", p.part),
@@ -87,15 +109,15 @@ impl WeighingView {
                 Some(part) => format!("{} × {part}, {}", w.copies, w.state),
                 None => format!("all of it, {}", w.state),
             };
-            let liquid = w.liquid_ml.map(|ml| format!("{} ml inside", tenth(ml)));
-            let words = [
-                show::when(w.at_ms, &page.zone),
+            WeightRow {
+                id: w.id,
+                when: show::when(w.at_ms, &page.zone),
                 what,
-                format!("{reckoned:.2}"),
-                format!("{weighed:.2}"),
-                liquid.unwrap_or_else(|| format!("{:+.1} %", (weighed / reckoned - 1.0) * 100.0)),
-            ];
-            (w.id, words)
+                reckoned: format!("{reckoned:.2}"),
+                weighed: format!("{weighed:.2}"),
+                off: format!("{:+.1} %", (weighed / reckoned - 1.0) * 100.0),
+                liquid: w.liquid_ml.map_or_else(String::new, liquid_words),
+            }
         });
         Self {
             id: data.plate.id,
@@ -103,13 +125,12 @@ impl WeighingView {
             can_be: data.can_be_weighed(),
             states: OnScale::ALL,
             rows: std::iter::once(all)
-                .chain(data.parts.iter().map(row))
+                .chain(on_it.0.iter().map(row))
                 .collect(),
             resin: data.resin.id,
             learned: weight_words(&data.resin.name, &facts),
-            said,
             weighed: weighed.collect(),
-            fault,
+            typed,
             page,
         }
     }

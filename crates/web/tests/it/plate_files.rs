@@ -113,7 +113,7 @@ async fn a_plate_weighs_what_its_file_does(#[case] number: i64, #[case] ml: f64)
         .unwrap();
     let plate = all.iter().find(|p| p.number == number).expect("a plate");
     let page = app.store.read(|c| weighing::load(c, plate.id)).unwrap();
-    let body = page.body(None, 1).expect("copies");
+    let body = page.on_it.body(None, 1).expect("copies");
     let facts = page.resin.facts;
     let ours = body.volume_mm3() / 1000.0;
     assert!((ours / ml - 1.0).abs() < 0.01, "{ours} for {ml}");

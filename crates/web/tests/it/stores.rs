@@ -154,15 +154,15 @@ async fn a_weighed_plate_changes_what_is_expected() {
     app.get(&format!("/plates/{}", off.id)).await.says(&scale);
     let load = |c: &mut _| wembrit_store::queries::pages::weighing::load(c, off.id);
     let page = app.store.read(load).unwrap();
-    let body = page.body(None, 1).expect("what stands on it");
-    let grams = reckoned_g(&body, OnScale::Washed, &page.resin.facts) * 1.2;
+    let body = page.on_it.body(None, 1).expect("what stands on it");
+    let grams = reckoned_g(&body, OnScale::Washed, &page.resin.facts) * 1.12;
     let form = format!("what=all&state=washed%2C+with+supports&grams={grams:.2}");
     for _ in 0..4 {
-        app.post(&scale, &form).await.is(200).says("Prints of");
+        app.post(&scale, &form).await.is(303);
     }
     let after = app.store.read(|c| plates::load(c, next.id)).unwrap();
     let cured = after.goes.cured_ml() / next.goes.cured_ml();
-    assert!(cured > 1.05 && cured < 1.2, "{cured}");
+    assert!(cured > 1.04 && cured < 1.12, "{cured}");
     let ml = format!("{:.1}", after.resin_ml);
     assert_ne!(ml, format!("{:.1}", next.resin_ml));
     let sheet = format!("/plates/{}", next.id);
@@ -170,7 +170,23 @@ async fn a_weighed_plate_changes_what_is_expected() {
         app.get(page).await.says(&ml);
     }
     app.get(&sheet).await.says("drained").says("supports");
-    let wrong = page.parts[0].part;
+    app.get(&scale).await.says("by 5 weights");
+    // A slip of the finger is asked about, with what was typed, and teaches nothing before somebody looked again.
+    let slip = format!(
+        "what=all&state=washed%2C+with+supports&grams={:.2}",
+        grams * 10.0
+    );
+    app.post(&scale, &slip)
+        .await
+        .is(422)
+        .says("times what is expected")
+        .says(&format!("value=\"{:.2}\"", grams * 10.0))
+        .says("I looked again");
+    app.get(&scale).await.says("by 5 weights");
+    let far = format!("what=all&state=dripped+off&grams={:.2}&sure=1", grams * 1.3);
+    app.post(&scale, &far).await.is(303);
+    app.get(&scale).await.says("by 6 weights");
+    let wrong = page.on_it.0[0].part;
     for (form, why) in [
         (
             "what=all&state=washed%2C+with+supports&grams=".to_owned(),

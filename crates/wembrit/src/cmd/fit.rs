@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use wembrit_core::learn::FitCase;
+use wembrit_core::learn::answer_fit;
 
 use super::CommandError;
 use super::until::read_text;
@@ -19,8 +19,7 @@ impl Fit {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let text = read_text(&self.case)?;
-        let answer = FitCase::read(&text).and_then(|case| case.answer());
-        let answer = answer.map_err(|why| CommandError::Fit {
+        let answer = answer_fit(&text).map_err(|why| CommandError::Fit {
             path: self.case.clone(),
             why,
         })?;

@@ -14,6 +14,7 @@ mod until;
 use std::path::PathBuf;
 
 use clap::Subcommand;
+use wembrit_core::cases::CaseError;
 
 /// What the program is asked to do.
 #[derive(Debug, Subcommand)]
@@ -83,12 +84,12 @@ pub(crate) enum CommandError {
     #[error("{path}: {why}")]
     Fit {
         path: PathBuf,
-        why: wembrit_core::learn::FitCaseError,
+        why: CaseError<wembrit_core::learn::FitError>,
     },
     #[error("{path}: {why}")]
     Odds {
         path: PathBuf,
-        why: wembrit_core::odds::OddsCaseError,
+        why: CaseError<wembrit_core::odds::OddsError>,
     },
     #[error("no schedule: {0}")]
     Schedule(#[from] wembrit_core::schedule::ScheduleError),

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::Args;
-use wembrit_core::odds::OddsCase;
+use wembrit_core::odds::answer_odds;
 
 use super::CommandError;
 use super::until::read_text;
@@ -19,8 +19,7 @@ impl Odds {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let text = read_text(&self.case)?;
-        let answer = OddsCase::read(&text).and_then(|case| case.answer());
-        let answer = answer.map_err(|why| CommandError::Odds {
+        let answer = answer_odds(&text).map_err(|why| CommandError::Odds {
             path: self.case.clone(),
             why,
         })?;

@@ -235,13 +235,13 @@ impl Browser {
         }
     }
 
-    /// Waits until the page says this.
-    pub(crate) async fn read(&self, css: &str, words: &str) {
+    /// Waits until the page says this, and tells all that stands there then.
+    pub(crate) async fn read(&self, css: &str, words: &str) -> String {
         let until = Instant::now() + PATIENCE;
         loop {
             let text = self.text(css).await;
             if text.contains(words) {
-                return;
+                return text;
             }
             assert!(
                 Instant::now() < until,

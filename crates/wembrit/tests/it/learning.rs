@@ -13,9 +13,8 @@ fn minutes(text: &str) -> f64 {
 
 async fn figure(b: &Browser, name: &str) -> f64 {
     let css = format!("[data-figure='{name}']");
-    // A piece of a page that was just drawn anew has no words for a moment.
-    b.read(&css, ":").await;
-    minutes(&b.text(&css).await)
+    // A piece of a page that is drawn anew has no words for a moment.
+    minutes(&b.read(&css, ":").await)
 }
 
 /// Ten runs are written down that were quicker than reckoned: plan, plate and Today expect the next one so,

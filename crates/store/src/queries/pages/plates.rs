@@ -215,12 +215,10 @@ fn change_ml(
     if plate.state != PlateState::Planned {
         return Ok(None);
     }
-    let content = stores::books(conn)?.content(Place::Vat(plate.printer));
-    let mut other = content
-        .iter()
-        .filter(|(r, v)| **r != plate.resin && v.0 > 0);
+    let inside = stores::books(conn)?.resin_in(Place::Vat(plate.printer));
+    let other = inside.filter(|r| *r != plate.resin);
     let lost = shown.printers.get(&plate.printer).map(|p| p.change_ml);
-    Ok(other.next().and(lost).filter(|ml| *ml > 0.0))
+    Ok(other.and(lost).filter(|ml| *ml > 0.0))
 }
 
 /// The parts on a plate, each as if one copy were wanted, in the way the plate prints it.

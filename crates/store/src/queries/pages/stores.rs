@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::PrinterId;
-use wembrit_core::stores::{Books, Bottle, Place, Wear, Wearing};
+use wembrit_core::stores::{Books, Bottle, Volume, Wear, Wearing};
 use wembrit_core::workshop::{Printer, Resin};
 
 use crate::conn::Conn;
@@ -31,8 +31,8 @@ pub struct StoresPage {
     pub in_use: Vec<Wear>,
     /// What it was used for.
     pub wearing: Vec<Wearing>,
-    /// Every loss: what was lost, why, of what it is worth.
-    pub lost: Vec<Entry>,
+    /// Why vats were written off, and how much for each cause.
+    pub written_off: Vec<(String, Volume)>,
     /// When something was first taken out of each bottle, ms since 1970.
     pub opened_ms: BTreeMap<i64, i64>,
     /// The newest moves, newest first.
@@ -57,24 +57,15 @@ pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
         waiting.extend(open.map(|p| (p, project.name.clone())));
     }
     let entries = stores::entries(conn)?;
-    let mut opened_ms = BTreeMap::new();
-    for entry in &entries {
-        if let Place::Bottle(id) = entry.what.from {
-            opened_ms.entry(id).or_insert(entry.at_ms);
-        }
-    }
-    let lost = entries
-        .iter()
-        .filter(|e| matches!(e.what.to, Place::Gone(_)));
     Ok(StoresPage {
         in_use: wears::now_in_use(conn)?,
         wearing: wears::log(conn)?,
-        lost: lost.cloned().collect(),
-        opened_ms,
+        written_off: stores::written_off(conn)?,
+        opened_ms: stores::opened(conn)?,
+        books: stores::books_of(&entries)?,
         newest: entries.into_iter().rev().take(LISTED).collect(),
         resins: resins::list_all(conn)?,
         bottles: stores::bottles(conn)?,
-        books: stores::books(conn)?,
         limits: stores::vat_limits(conn, &printers)?,
         idle_since_ms: benches::vats_since(conn)?,
         printers,
