@@ -8,6 +8,7 @@ use crate::sources::{self, Source};
 /// Files at the root of core that every room stands on, and what each of them may use.
 const GROUND: &[&str] = &[
     "cases",
+    "cost_parts",
     "geometry",
     "ids",
     "numbers",

@@ -38,6 +38,7 @@
 pub mod army;
 pub mod cases;
 pub mod cost;
+pub mod cost_parts;
 pub mod exposure;
 pub mod finishing;
 pub mod flow;

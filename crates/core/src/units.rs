@@ -80,23 +80,6 @@ impl Sum for Money {
     }
 }
 
-/// What something costs, by component: any figure opens into its parts.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct CostParts {
-    /// Its resin.
-    pub resin: Money,
-    /// Its share of the maker's hands.
-    pub hands: Money,
-}
-
-impl CostParts {
-    /// All of it.
-    #[must_use]
-    pub fn total(&self) -> Money {
-        self.resin + self.hands
-    }
-}
-
 /// Liquid resin taken by some copies, by where it goes, ml.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct ResinUse {

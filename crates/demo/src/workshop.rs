@@ -34,6 +34,9 @@ fn name_workshop(c: &mut Conn) -> Result<(), StoreError> {
             waste_share: 0.02,
             hands_on_minutes: 35.0,
             hands_on_per_hour: Money(1400),
+            copy_minutes: 0.0,
+            contact_minutes: 0.0,
+            kwh: Money(31),
         },
         assumed: "waste_share".into(),
     };
@@ -41,9 +44,11 @@ fn name_workshop(c: &mut Conn) -> Result<(), StoreError> {
 }
 
 fn add_printers(c: &mut Conn) -> Result<(), StoreError> {
-    let printer = |name: &str, width_mm, depth_mm, height_mm, assumed: &str| {
-        let size = [width_mm, depth_mm, height_mm];
+    let printer = |name: &str, size: [f64; 3], (watts, price), assumed: &str| {
         PrinterChange::of(Printer {
+            watts,
+            price: Money(price),
+            life_h: 4000.0,
             startup_s: 150.0,
             removal_mm: 4.0,
             assumed: assumed.into(),
@@ -51,9 +56,9 @@ fn add_printers(c: &mut Conn) -> Result<(), StoreError> {
         })
     };
     for new in [
-        printer("Dunlin", 130.0, 80.0, 160.0, ""),
-        printer("Bittern", 218.0, 123.0, 250.0, "startup_s"),
-        printer("Crane", 300.0, 164.0, 300.0, "startup_s,margin_mm"),
+        printer("Dunlin", [130.0, 80.0, 160.0], (55.0, 26_900), "life_h"),
+        printer("Bittern", [218.0, 123.0, 250.0], (90.0, 64_900), "startup_s,life_h"),
+        printer("Crane", [300.0, 164.0, 300.0], (150.0, 119_000), "startup_s,margin_mm,watts,life_h"),
     ] {
         commands::printers::add(c, &new)?;
     }

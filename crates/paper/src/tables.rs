@@ -1,6 +1,7 @@
 //! Plates as tables: CSV (RFC 4180) and JSON (RFC 8259), mm, s, ml, minor units of the currency.
 
 use serde_json::{Value, json};
+use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::Plate;
 
 /// A plate of a table.
@@ -50,7 +51,7 @@ fn field(text: &str) -> String {
 }
 
 /// Columns of the CSV.
-const COLUMNS: [&str; 14] = [
+const COLUMNS: [&str; 17] = [
     "plate",
     "code",
     "state",
@@ -62,6 +63,9 @@ const COLUMNS: [&str; 14] = [
     "hours",
     "ml",
     "resin_cost_minor",
+    "consumables_cost_minor",
+    "power_cost_minor",
+    "wear_cost_minor",
     "hands_on_cost_minor",
     "copies",
     "marks",
@@ -79,6 +83,7 @@ pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
     all.write_record(COLUMNS).expect("memory takes it");
     for of in plates {
         let p = &of.plate;
+        let cost = |kind| p.costs.get(kind).0.to_string();
         let marks: Vec<String> = of.copies.iter().map(|c| c.mark.to_string()).collect();
         all.write_record([
             p.number.to_string(),
@@ -91,8 +96,11 @@ pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
             p.layers.to_string(),
             format!("{:.4}", p.seconds / 3600.0),
             format!("{:.2}", p.resin_ml),
-            p.resin_cost.0.to_string(),
-            p.hands_on_cost.0.to_string(),
+            cost(CostKind::Resin),
+            cost(CostKind::Consumables),
+            cost(CostKind::Power),
+            cost(CostKind::Wear),
+            cost(CostKind::Hands),
             of.copies.len().to_string(),
             marks.join(" "),
         ])
@@ -114,12 +122,15 @@ pub fn write_plates_json(project: &str, plates: &[ListedPlate]) -> String {
     };
     let plate = |of: &ListedPlate| {
         let p = &of.plate;
+        let cost = |kind| p.costs.get(kind).0;
         json!({
             "plate": p.number, "code": of.code, "state": p.state.as_str(),
             "printer": of.printer, "resin": of.resin, "layer_mm": p.layer.mm(),
             "height_mm": p.height_mm, "layers": p.layers, "seconds": p.seconds,
-            "resin_ml": p.resin_ml, "resin_cost_minor": p.resin_cost.0,
-            "hands_on_cost_minor": p.hands_on_cost.0,
+            "resin_ml": p.resin_ml, "resin_cost_minor": cost(CostKind::Resin),
+            "consumables_cost_minor": cost(CostKind::Consumables),
+            "power_cost_minor": cost(CostKind::Power), "wear_cost_minor": cost(CostKind::Wear),
+            "hands_on_cost_minor": cost(CostKind::Hands),
             "copies": of.copies.iter().map(copy).collect::<Vec<Value>>(),
         })
     };

@@ -64,6 +64,16 @@ diesel::table! {
 }
 
 diesel::table! {
+    bundles (id) {
+        id -> BigInt,
+        uid -> Text,
+        name -> Text,
+        price_minor -> BigInt,
+        bought_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     choices (id) {
         id -> BigInt,
         uid -> Text,
@@ -310,6 +320,7 @@ diesel::table! {
         position -> BigInt,
         removed_at_ms -> Nullable<BigInt>,
         option_id -> Nullable<BigInt>,
+        spares_why -> Text,
     }
 }
 
@@ -368,6 +379,9 @@ diesel::table! {
         pinned -> BigInt,
         resin_cost_minor -> BigInt,
         hands_cost_minor -> BigInt,
+        consumables_cost_minor -> BigInt,
+        power_cost_minor -> BigInt,
+        wear_cost_minor -> BigInt,
     }
 }
 
@@ -448,6 +462,10 @@ diesel::table! {
         support_ml -> Double,
         film_ml -> Double,
         weighed_times -> Double,
+        consumables_cost_minor -> BigInt,
+        power_cost_minor -> BigInt,
+        wear_cost_minor -> BigInt,
+        cost_basis -> Text,
     }
 }
 
@@ -563,6 +581,9 @@ diesel::table! {
         to_check -> Text,
         change_minutes -> Double,
         change_ml -> Double,
+        watts -> Double,
+        price_minor -> BigInt,
+        life_h -> Double,
     }
 }
 
@@ -751,6 +772,7 @@ diesel::table! {
         wall_um -> BigInt,
         price_minor -> BigInt,
         role -> Text,
+        bundle_id -> Nullable<BigInt>,
     }
 }
 
@@ -871,6 +893,7 @@ diesel::table! {
         life -> Double,
         second -> Double,
         since_ms -> BigInt,
+        price_minor -> BigInt,
     }
 }
 
@@ -905,6 +928,9 @@ diesel::table! {
         hands_on_per_hour_minor -> BigInt,
         assumed -> Text,
         passphrase -> Text,
+        copy_minutes -> Double,
+        contact_minutes -> Double,
+        kwh_minor -> BigInt,
     }
 }
 
@@ -981,6 +1007,7 @@ diesel::joinable!(scale_attempts -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_chunks -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_facts -> sculpts (sculpt_id));
 diesel::joinable!(sculpt_pictures -> sculpts (sculpt_id));
+diesel::joinable!(sculpts -> bundles (bundle_id));
 diesel::joinable!(setting_versions -> process_settings (setting_id));
 diesel::joinable!(trials -> parts (part_id));
 diesel::joinable!(trials -> plans (plan_id));
@@ -1002,6 +1029,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     batches,
     bench_changes,
     bottles,
+    bundles,
     choices,
     concerns_put_aside,
     copies,

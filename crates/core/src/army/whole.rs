@@ -23,12 +23,20 @@ pub struct StageCounts {
     pub failed: Money,
     /// Of this the copies set aside.
     pub surplus: Money,
+    /// What the living ones cost, by component.
+    pub living: CostParts,
+    /// What is on them besides: their share of copies that failed, of files, and what was mended.
+    pub beside: CostParts,
 }
 
 impl StageCounts {
     /// Counts some copies of one stage, with what they cost together.
-    pub fn add(&mut self, stage: Stage, copies: u32, cost: Money) {
+    pub fn add(&mut self, stage: Stage, copies: u32, parts: CostParts) {
         *self.by_stage.entry(stage).or_default() += copies;
+        let cost = parts.total();
+        if stage.is_alive() {
+            self.living = self.living + parts;
+        }
         match stage {
             Stage::Released => return,
             Stage::Planned => {

@@ -1,9 +1,19 @@
-//! Money: what a plate's hands cost, how shared costs are split, what models and plates cost.
+//! Money: what plates cost and from what, how that is split over copies, who pays for those that fail, what models
+//! cost.
 
+mod basis;
+mod charge;
+mod files;
 mod model;
 mod plates;
 mod split;
 
-pub use model::{CopySums, ModelCost, PartCost, by_model, cost_each, mean, one_model, per_model};
+pub use basis::{Basis, Opened, Takes, Term};
+pub use charge::{Charged, Charges};
+pub use files::FilePrice;
+pub use model::{
+    CopySums, ModelCost, ModelOpened, OpenedPart, PartCost, by_model, cost_each, mean, model_cost,
+    one_model, per_model,
+};
 pub use plates::PlateSums;
-pub use split::{hands_on_cost, split};
+pub use split::split;

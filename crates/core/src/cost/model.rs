@@ -2,7 +2,9 @@
 
 use std::collections::BTreeMap;
 
+use super::split;
 use crate::army::{Army, ArmyModel, ArmyPart, Piece};
+use crate::cost_parts::{CostKind, CostParts};
 use crate::ids::{ModelId, PartId, UnitId};
 use crate::units::Money;
 
@@ -43,23 +45,80 @@ pub fn mean(cost: Money, copies: u64) -> Option<Money> {
     (copies > 0).then(|| Money::from_minor_f64(cost.0 as f64 / copies as f64))
 }
 
-/// What one model of an army costs: for each part the mean cost of its living copies, pieces at
-/// their own price. Nothing until every part has been planned.
+/// What one model costs, opened by part and component: the cells add up to it to the minor unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ModelOpened {
+    /// What one costs.
+    pub each: Money,
+    /// Its parts: name, copies in each model, copies that were counted, what they come to.
+    pub parts: Vec<OpenedPart>,
+}
+
+/// A part of an opened model.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OpenedPart {
+    /// Its name.
+    pub name: String,
+    /// Copies of it in each model, in the mean.
+    pub per_model: f64,
+    /// Living copies that were counted.
+    pub copies: u64,
+    /// What they come to in one model.
+    pub cost: CostParts,
+}
+
+/// What one model of an army costs: for each part the mean of its living copies with their share of copies that
+/// failed, of files and mends, pieces at their own price. Nothing until every part has been planned.
 #[must_use]
-pub fn cost_each(model: &ArmyModel) -> Option<Money> {
-    let part = |p: &ArmyPart| PartCost {
-        per_model: per_model(p.need.count, p.need.quantity, model.model.quantity),
-        copies: u64::from(p.counts.alive()),
-        cost: p.counts.committed + p.counts.spent - p.counts.failed - p.counts.surplus,
+pub fn model_cost(model: &ArmyModel) -> Option<ModelOpened> {
+    let part = |p: &ArmyPart| {
+        let of = PartCost {
+            per_model: per_model(p.need.count, p.need.quantity, model.model.quantity),
+            copies: u64::from(p.counts.alive()),
+            cost: (p.counts.living + p.counts.beside).total(),
+        };
+        (of, p.part.name.clone(), p.counts.living + p.counts.beside)
     };
-    let piece = |p: &Piece| PartCost {
-        per_model: per_model(p.count, model.takers(p.option), model.model.quantity),
-        copies: 1,
-        cost: p.cost_each,
+    let piece = |p: &Piece| {
+        let of = PartCost {
+            per_model: per_model(p.count, model.takers(p.option), model.model.quantity),
+            copies: 1,
+            cost: p.cost_each,
+        };
+        (of, p.name.clone(), CostParts::of(CostKind::Bought, p.cost_each))
     };
     let parts = model.parts.iter().map(part);
-    let all: Vec<PartCost> = parts.chain(model.pieces.iter().map(piece)).collect();
-    one_model(&all)
+    let mut all: Vec<_> = parts.chain(model.pieces.iter().map(piece)).collect();
+    let each = one_model(&all.iter().map(|(of, ..)| *of).collect::<Vec<_>>())?;
+    all.retain(|(of, ..)| of.per_model > 0.0);
+    let cells: Vec<f64> = all
+        .iter()
+        .flat_map(|(of, _, cost)| {
+            let times = of.per_model / of.copies.max(1) as f64;
+            CostKind::ALL.iter().map(move |k| cost.get(*k).0 as f64 * times)
+        })
+        .collect();
+    let split = split(each, &cells);
+    let opened = all.into_iter().zip(split.chunks(CostKind::ALL.len()));
+    let parts = opened.map(|((of, name, _), cells)| OpenedPart {
+        name,
+        per_model: of.per_model,
+        copies: of.copies,
+        cost: CostKind::ALL
+            .iter()
+            .zip(cells)
+            .fold(CostParts::default(), |sum, (k, m)| sum.with(*k, *m)),
+    });
+    Some(ModelOpened {
+        each,
+        parts: parts.collect(),
+    })
+}
+
+/// What one model of an army costs, see [`model_cost`].
+#[must_use]
+pub fn cost_each(model: &ArmyModel) -> Option<Money> {
+    model_cost(model).map(|m| m.each)
 }
 
 /// What one model has on some plates.

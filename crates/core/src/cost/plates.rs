@@ -1,5 +1,6 @@
 //! Sums over plates.
 
+use crate::cost_parts::CostParts;
 use crate::flow::Plate;
 use crate::learn::Expected;
 use crate::units::Money;
@@ -15,10 +16,8 @@ pub struct PlateSums {
     pub around_s: f64,
     /// Resin, waste included, ml.
     pub resin_ml: f64,
-    /// What the resin costs.
-    pub resin: Money,
-    /// What the hands cost.
-    pub hands_on: Money,
+    /// What they cost by component.
+    pub costs: CostParts,
 }
 
 impl PlateSums {
@@ -35,15 +34,14 @@ impl PlateSums {
             plates: sum.plates + 1,
             seconds: sum.seconds + p.seconds,
             resin_ml: sum.resin_ml + p.resin_ml,
-            resin: sum.resin + p.resin_cost,
-            hands_on: sum.hands_on + p.hands_on_cost,
+            costs: sum.costs + p.costs,
             ..sum
         })
     }
 
-    /// Resin and hands together.
+    /// What they cost.
     #[must_use]
     pub fn cost(&self) -> Money {
-        self.resin + self.hands_on
+        self.costs.total()
     }
 }

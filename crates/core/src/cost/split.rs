@@ -1,15 +1,6 @@
-//! Money: what a plate's hands cost, and how shared costs are split.
+//! How shared costs are split.
 
 use crate::units::Money;
-
-/// Cost of the maker's hands on one plate.
-///
-/// # Units
-/// Minutes, and money per hour.
-#[must_use]
-pub fn hands_on_cost(minutes: f64, per_hour: Money) -> Money {
-    Money::from_minor_f64(minutes / 60.0 * per_hour.0 as f64)
-}
 
 /// Splits an amount by weights so that the shares add up to it to the last minor unit; what
 /// rounding leaves goes to the largest remainders (Hamilton's method), earlier ones first.
@@ -60,11 +51,6 @@ mod tests {
     ) {
         let expected: Vec<Money> = shares.iter().map(|s| Money(*s)).collect();
         assert_eq!(split(Money(amount), weights), expected);
-    }
-
-    #[test]
-    fn an_hour_of_hands_costs_an_hour() {
-        assert_eq!(hands_on_cost(45.0, Money(1200)), Money(900));
     }
 
     proptest! {

@@ -7,7 +7,8 @@ use crate::ids::{
     PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
 };
 use crate::learn::Expected;
-use crate::units::{CostParts, LayerHeight, Money, ResinUse};
+use crate::cost_parts::CostParts;
+use crate::units::{LayerHeight, Money, ResinUse};
 
 /// Whether a plate may go from one state to another.
 ///
@@ -71,10 +72,8 @@ pub struct Plate {
     pub reckoned: (f64, f64),
     /// The same in grams.
     pub resin_g: f64,
-    /// Cost of its resin.
-    pub resin_cost: Money,
-    /// Cost of the maker's hands.
-    pub hands_on_cost: Money,
+    /// What it costs by component, as it was planned.
+    pub costs: CostParts,
 }
 
 impl Plate {
@@ -121,10 +120,10 @@ impl Plate {
         )
     }
 
-    /// Resin and hands together.
+    /// What it costs, as it was planned.
     #[must_use]
     pub fn cost(&self) -> Money {
-        self.resin_cost + self.hands_on_cost
+        self.costs.total()
     }
 }
 

@@ -13,7 +13,7 @@ use crate::flow::{PlacedCopy, PlanScope, Plate};
 use crate::ids::PartId;
 use crate::pack::halves;
 use crate::recipe::{KeptPart, Setup};
-use crate::units::{CostParts, Money};
+use crate::cost_parts::CostParts;
 use crate::workshop::resin::ResinFacts;
 use crate::workshop::resin_use::resin_use;
 use crate::workshop::{Printer, ProcessSetting};
@@ -166,7 +166,7 @@ impl PlateEdit {
         let (mut figures, costs) = plate_figures(&parts, printer, setting, resin, rates);
         if copies.is_empty() {
             (figures.reckoned_s, figures.seconds) = (0.0, 0.0);
-            figures.hands_on_cost = Money(0);
+            figures.cost = CostParts::default();
         }
         let shares = copies
             .iter()

@@ -2,12 +2,13 @@
 
 use super::made::{PlannedCopy, PlannedPlate, PlateFigures};
 use super::request::PlanPart;
-use crate::cost::{hands_on_cost, split};
+use crate::cost::{Basis, Takes};
+use crate::cost_parts::CostParts;
 use crate::pack::{BuildArea, Placement, Slots};
-use crate::units::{CostParts, layer_count};
+use crate::units::layer_count;
 use crate::workshop::print_time::Drawn;
 use crate::workshop::resin::ResinFacts;
-use crate::workshop::resin_use::{Body, resin_use, worth};
+use crate::workshop::resin_use::{Body, resin_use, worth_minor};
 use crate::workshop::{Printer, ProcessSetting, Rates};
 
 /// A printer with a process setting as the packer sees it.
@@ -71,14 +72,12 @@ pub(super) fn planned_plate(
     }
 }
 
-/// The rule by which [`plate_figures`] shares the cost of a plate; it is kept with the plate, since
-/// figures once accepted never move.
-pub const COST_RULE: i64 = 2;
+/// The rule by which [`plate_figures`] reckons and shares the cost of a plate; it is kept with the plate, since
+/// figures once accepted never move. 1: resin and hands by area; 2: resin by where it goes; 3: all components.
+pub const COST_RULE: i64 = 3;
 
-/// Figures of a plate with these copies, and what each of them costs.
-///
-/// The rule of splitting: every copy pays the resin it takes; the hands on the plate are shared
-/// by the area each copy covers on it. The shares add up to the plate's cost exactly.
+/// Figures of a plate with these copies, and what each of them costs, see [`Basis`]. The shares add up to the plate's
+/// cost exactly.
 #[must_use]
 pub fn plate_figures(
     on_plate: &[&PlanPart],
@@ -95,40 +94,39 @@ pub fn plate_figures(
     };
     let layers = layer_count(height_mm, setting.layer);
     let used = resin_use(&body, rates.waste_share, resin);
-    let resin_cost = worth(used.ml(), resin);
-    let hands_on = hands_on_cost(rates.hands_on_minutes, rates.hands_on_per_hour);
-    let by_resin = split(
-        resin_cost,
-        &on_plate
-            .iter()
-            .map(|p| resin_use(&p.body, rates.waste_share, resin).ml())
-            .collect::<Vec<_>>(),
-    );
-    let by_area = split(
-        hands_on,
-        &on_plate
-            .iter()
-            .map(|p| p.outline.area_mm2())
-            .collect::<Vec<_>>(),
-    );
+    let takes: Vec<Takes> = on_plate
+        .iter()
+        .map(|p| {
+            let used = resin_use(&p.body, rates.waste_share, resin);
+            Takes {
+                ml: used.ml(),
+                drained_ml: used.film_ml,
+                area_mm2: p.outline.area_mm2(),
+                contacts: p.contacts as f64,
+            }
+        })
+        .collect();
     let reckoned_s = printer.plate_seconds_of(setting, layers, drawn);
+    let seconds = printer.pace.seconds(reckoned_s);
+    let basis = Basis {
+        ml: used.ml(),
+        drained_ml: used.film_ml,
+        hours: seconds / 3600.0,
+        layers: f64::from(layers),
+        copies: takes.len() as f64,
+        contacts: takes.iter().map(|t| t.contacts).sum(),
+        ..Basis::priced(worth_minor(1.0, resin), &printer.upkeep, rates)
+    };
     let figures = PlateFigures {
         height_mm,
         layers,
         reckoned_s,
-        seconds: printer.pace.seconds(reckoned_s),
+        seconds,
         resin: used,
         resin_g: used.ml() * resin.density_g_per_ml,
         weighed_times: resin.weighed.times,
-        resin_cost,
-        hands_on_cost: hands_on,
+        cost: basis.cost(),
+        basis,
     };
-    (
-        figures,
-        by_resin
-            .into_iter()
-            .zip(by_area)
-            .map(|(resin, hands)| CostParts { resin, hands })
-            .collect(),
-    )
+    (figures, basis.shares(&takes))
 }

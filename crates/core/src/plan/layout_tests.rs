@@ -21,6 +21,7 @@ fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
             support_mm3: 0.0,
             surface_mm2: 100.0,
         },
+        contacts: 0,
         resin: ResinId(1),
         layer: LayerHeight::from_mm(0.05).expect("a layer height"),
         wanted: 10,

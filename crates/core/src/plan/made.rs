@@ -2,7 +2,9 @@
 
 use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, SettingVersionId};
 use crate::pack::{PackError, PackFault};
-use crate::units::{CostParts, LayerHeight, Money, ResinUse};
+use crate::cost::Basis;
+use crate::cost_parts::CostParts;
+use crate::units::{LayerHeight, ResinUse};
 use crate::words::words;
 
 /// One copy on a planned plate.
@@ -41,10 +43,10 @@ pub struct PlateFigures {
     pub resin_g: f64,
     /// What prints of the resin weighed then, times what was reckoned; it is in the figures.
     pub weighed_times: f64,
-    /// Cost of the resin.
-    pub resin_cost: Money,
-    /// Cost of the maker's hands.
-    pub hands_on_cost: Money,
+    /// What it costs by component.
+    pub cost: CostParts,
+    /// What that is reckoned from.
+    pub basis: Basis,
 }
 
 /// One plate of a plan.

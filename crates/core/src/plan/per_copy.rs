@@ -15,7 +15,7 @@ pub struct PerCopy {
     pub copies: u64,
     /// Printer minutes of each.
     pub minutes: f64,
-    /// Resin and hands of each, minor units.
+    /// What each costs, minor units.
     pub cost_minor: f64,
 }
 
@@ -54,7 +54,7 @@ impl CopyOf {
             PerCopy {
                 copies,
                 minutes: figures.seconds / 60.0 / copies as f64,
-                cost_minor: (figures.resin_cost + figures.hands_on_cost).0 as f64 / copies as f64,
+                cost_minor: figures.cost.total().0 as f64 / copies as f64,
             }
         };
         (1..=self.fits()).map(point).collect()

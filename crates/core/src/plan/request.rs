@@ -27,6 +27,8 @@ pub struct PlanPart {
     pub height_mm: f64,
     /// What is printed of it.
     pub body: Body,
+    /// Contacts of its supports.
+    pub contacts: usize,
     /// Resin.
     pub resin: ResinId,
     /// Layer height.
@@ -72,6 +74,7 @@ impl PlanPart {
             outline: prepared.outline.clone(),
             height_mm: prepared.height_mm,
             body: prepared.body(),
+            contacts: prepared.contacts,
             resin: version.resin,
             layer: version.layer,
             wanted: line.wanted,
@@ -89,6 +92,7 @@ impl PlanPart {
             outline: prepared.outline.clone(),
             height_mm: prepared.height_mm,
             body: prepared.body(),
+            contacts: prepared.contacts,
             pull: prepared.loads.pull.clone(),
             ..self.clone()
         }

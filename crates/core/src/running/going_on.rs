@@ -4,6 +4,7 @@
 //! the remake of what is lost already where it ends well, or the remake of everything and a film
 //! and a vat where it does not. Decision by expected cost, as in any textbook of decision analysis.
 
+use crate::cost_parts::CostKind;
 use crate::flow::{Plate, Run};
 use crate::units::Money;
 
@@ -54,7 +55,7 @@ pub fn trouble(
         still_good: part(plate.cost(), 1.0 - lost_share),
         weighing: Weighing {
             remake_all: plate.cost(),
-            rest: part(plate.resin_cost, share_left),
+            rest: part(plate.costs.get(CostKind::Resin), share_left),
             remake_lost: part(plate.cost(), lost_share),
             damage,
         },
@@ -153,8 +154,7 @@ mod tests {
             goes: ResinUse::default(),
             reckoned: (8.0 * 3600.0, 40.0),
             resin_g: 44.0,
-            resin_cost: Money(1200),
-            hands_on_cost: Money(800),
+            costs: CostParts::of(CostKind::Resin, Money(1200)).with(CostKind::Hands, Money(800)),
         };
         let run = Run {
             paused_ms: hour,

@@ -2,7 +2,9 @@
 
 use crate::flow::Plate;
 use crate::ids::{PlateId, PrinterId};
+use crate::units::Money;
 use crate::words::words;
+use crate::workshop::upkeep::Upkeep;
 
 words! {
     /// What wears.
@@ -146,6 +148,8 @@ pub struct Wear {
     pub since_ms: Option<i64>,
     /// Somebody has said how long it lasts.
     pub said: bool,
+    /// What a new one costs: a film, a box, a roll, a bath; nothing where nobody has said.
+    pub price: Money,
 }
 
 impl Wear {
@@ -160,7 +164,38 @@ impl Wear {
             second,
             since_ms: None,
             said: false,
+            price: Money(0),
         }
+    }
+
+    /// What a printer costs while it prints, with what of all that was put in wears or is used up by it: its price by
+    /// how long it lasts.
+    #[must_use]
+    pub fn upkeep(machine: Upkeep, put_in: &[Self], printer: PrinterId) -> Upkeep {
+        let in_use = Self::in_use(put_in, &[printer]);
+        let two_baths = in_use.iter().any(|w| w.kind == WearKind::CleanBath);
+        in_use.iter().fold(machine, |mut sum, wear| {
+            let price = wear.price.0 as f64;
+            let each = price / wear.life;
+            match wear.kind {
+                WearKind::Film => {
+                    sum.film_layer_minor += each;
+                    sum.film_print_minor += price / wear.second;
+                }
+                WearKind::Screen | WearKind::Filter => sum.hour_minor += each,
+                WearKind::Gloves | WearKind::Towels => sum.plate_minor += each * wear.second,
+                WearKind::Bath | WearKind::CleanBath => {
+                    let ml = Used {
+                        drained_ml: 1.0,
+                        ..Used::default()
+                    };
+                    sum.drained_ml_minor += price * wear.worn(&ml, two_baths);
+                }
+                // By the minutes of each cure, which no plate knows beforehand: it is worth a trifle.
+                WearKind::Lamp => {}
+            }
+            sum
+        })
     }
 
     /// How worn it is by that: 1 when it is due. With two baths each takes its share.

@@ -3,6 +3,7 @@
 use super::*;
 use crate::army::Project;
 use crate::army::progress::Progress;
+use crate::cost_parts::{CostKind, CostParts};
 use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
 use crate::ids::{PlanId, ResinId, RunId, SettingVersionId};
@@ -57,8 +58,7 @@ fn plate(id: i64, state: PlateState, printer: i64) -> Plate {
         goes: ResinUse::default(),
         reckoned: (0.0, 0.0),
         resin_g: 22.0,
-        resin_cost: Money(100),
-        hands_on_cost: Money(50),
+        costs: CostParts::of(CostKind::Resin, Money(100)).with(CostKind::Hands, Money(50)),
     }
 }
 

@@ -2,9 +2,10 @@
 
 use crate::ids::{PrinterId, ResinId};
 use crate::learn::Pace;
-use crate::units::{LayerHeight, layer_count};
+use crate::units::{LayerHeight, Money, layer_count};
 use crate::workshop::print_time::{Drawn, MachineKind, plate_seconds};
 use crate::workshop::setting::ProcessSetting;
+use crate::workshop::upkeep::Upkeep;
 
 /// A printer of the workshop.
 ///
@@ -42,6 +43,14 @@ pub struct Printer {
     pub change_minutes: f64,
     /// Resin that is lost by it, ml.
     pub change_ml: f64,
+    /// What it draws while it prints, W.
+    pub watts: f64,
+    /// What it cost.
+    pub price: Money,
+    /// Hours it lasts.
+    pub life_h: f64,
+    /// What it costs while it prints, its film and screen with it.
+    pub upkeep: Upkeep,
     /// Names of the figures nobody has confirmed, parted by commas.
     pub assumed: String,
     /// How long it takes against what is reckoned of it, by its log.
@@ -73,6 +82,14 @@ impl BuildVolume {
 /// Pixel taken where there is no printer yet, µm (common practice, no source).
 pub const USUAL_PIXEL_UM: u32 = 35;
 
+/// What a printer draws, W, and how long it lasts, h, where nobody has said (common practice, no source).
+const USUAL_WATTS: f64 = 60.0;
+const USUAL_LIFE_H: f64 = 4000.0;
+
+/// Names of the figures that are assumed of a printer of which only its size is known.
+pub const PRINTER_ASSUMED: &str =
+    "margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml,watts,life_h";
+
 impl Printer {
     /// A printer of which only its size is known: the rest is assumed (common practice, no source).
     #[must_use]
@@ -93,8 +110,11 @@ impl Printer {
             plate_pull: None,
             change_minutes: 25.0,
             change_ml: 15.0,
-            assumed: "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml"
-                .into(),
+            watts: USUAL_WATTS,
+            price: Money(0),
+            life_h: USUAL_LIFE_H,
+            upkeep: Upkeep::of_machine(USUAL_WATTS, 0, USUAL_LIFE_H),
+            assumed: format!("name,kind,{PRINTER_ASSUMED}"),
             pace: Pace::unlogged(),
         }
     }

@@ -32,4 +32,10 @@ pub struct Rates {
     pub hands_on_minutes: f64,
     /// What an hour of hands costs.
     pub hands_on_per_hour: Money,
+    /// Minutes for each copy beside it.
+    pub copy_minutes: f64,
+    /// Minutes for each contact of its supports.
+    pub contact_minutes: f64,
+    /// What a kilowatt-hour costs.
+    pub kwh: Money,
 }

@@ -41,6 +41,7 @@ fn part(id: i64, height_mm: f64, wanted: u64) -> PlanPart {
             support_mm3: 200.0,
             surface_mm2: 700.0,
         },
+        contacts: 0,
         resin: ResinId(1),
         layer: layer(0.05),
         wanted,
@@ -85,6 +86,9 @@ fn request(parts: Vec<PlanPart>) -> PlanRequest {
             waste_share: 0.1,
             hands_on_minutes: 30.0,
             hands_on_per_hour: Money(1500),
+            copy_minutes: 0.0,
+            contact_minutes: 0.0,
+            kwh: Money(0),
         },
         together_s: 0.0,
         apart: false,
@@ -113,8 +117,9 @@ fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
     assert!((four.figures.resin.ml() - 4.0 * one.figures.resin.ml()).abs() < 1e-9);
     // By hand: 0.9 ml with a tenth lost, 1.1 g/ml, 42 a kg: 4.57 cents each, and half an hour at 15.
     assert!((one.figures.resin.ml() - 0.99).abs() < 1e-9);
+    let of = |kind| one.figures.cost.get(kind);
     assert_eq!(
-        (one.figures.resin_cost, one.figures.hands_on_cost),
+        (of(CostKind::Resin), of(CostKind::Hands)),
         (Money(5), Money(750))
     );
     assert_eq!(
@@ -144,10 +149,7 @@ fn nothing_is_lost_and_settings_never_mix() {
             assert_eq!(groups[&copy.part], (plate.resin, plate.layer));
         }
         let shares: Money = plate.copies.iter().map(|c| c.cost.total()).sum();
-        assert_eq!(
-            shares,
-            plate.figures.resin_cost + plate.figures.hands_on_cost
-        );
+        assert_eq!(shares, plate.figures.cost.total());
     }
     assert_eq!((found, plan.left_over), (wanted, vec![]));
 }

@@ -2,6 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::PrinterId;
+use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 use wembrit_core::workshop::print_time::MachineKind;
 
@@ -27,6 +28,9 @@ pub struct PrinterChange {
     pub plate_pull: Option<f64>,
     pub change_minutes: f64,
     pub change_ml: f64,
+    pub watts: f64,
+    pub price: Money,
+    pub life_h: f64,
     pub assumed: String,
 }
 
@@ -48,6 +52,9 @@ impl PrinterChange {
             plate_pull: printer.plate_pull,
             change_minutes: printer.change_minutes,
             change_ml: printer.change_ml,
+            watts: printer.watts,
+            price: printer.price,
+            life_h: printer.life_h,
             assumed: printer.assumed,
         }
     }
@@ -70,6 +77,9 @@ struct PrinterValues<'a> {
     plate_pull: f64,
     change_minutes: f64,
     change_ml: f64,
+    watts: f64,
+    price_minor: i64,
+    life_h: f64,
     assumed: &'a str,
 }
 
@@ -89,6 +99,9 @@ impl<'a> From<&'a PrinterChange> for PrinterValues<'a> {
             plate_pull: to.plate_pull.unwrap_or(0.0),
             change_minutes: to.change_minutes,
             change_ml: to.change_ml,
+            watts: to.watts,
+            price_minor: to.price.0,
+            life_h: to.life_h,
             assumed: &to.assumed,
         }
     }

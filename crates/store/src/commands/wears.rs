@@ -7,7 +7,7 @@ use wembrit_core::stores::{Wear, WearKind};
 use super::exposures::{self, Changed};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{new_uid, printers, wears};
+use crate::queries::{new_uid, printers, put_in};
 use crate::schema::wears as w;
 
 fn add(conn: &mut Conn, wear: &Wear, since_ms: i64) -> Result<(), StoreError> {
@@ -34,6 +34,7 @@ fn add(conn: &mut Conn, wear: &Wear, since_ms: i64) -> Result<(), StoreError> {
             w::life.eq(wear.life),
             w::second.eq(wear.second),
             w::since_ms.eq(since_ms),
+            w::price_minor.eq(wear.price.0),
         ))
         .execute(conn)?;
     Ok(())
@@ -64,7 +65,7 @@ pub fn renew(
     printer: PrinterId,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let known = wears::put_in(conn)?;
+    let known = put_in::load(conn)?;
     let of = |w: &Wear| w.kind == kind && w.printer == Some(printer);
     let usual = Wear::usual(kind, Some(printer));
     replace(

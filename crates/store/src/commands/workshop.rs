@@ -52,6 +52,9 @@ pub fn change(conn: &mut Conn, row_version: i64, to: &WorkshopChange) -> Result<
             dsl::waste_share.eq(to.rates.waste_share),
             dsl::hands_on_minutes.eq(to.rates.hands_on_minutes),
             dsl::hands_on_per_hour_minor.eq(to.rates.hands_on_per_hour.0),
+            dsl::copy_minutes.eq(to.rates.copy_minutes),
+            dsl::contact_minutes.eq(to.rates.contact_minutes),
+            dsl::kwh_minor.eq(to.rates.kwh.0),
             dsl::assumed.eq(&to.assumed),
         ))
         .execute(conn)?;

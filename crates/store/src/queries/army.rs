@@ -8,12 +8,13 @@ use diesel::sql_types::BigInt;
 use wembrit_core::army::{
     Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, StageCounts,
 };
+use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId};
 use wembrit_core::recipe::RecipeVersion;
 use wembrit_core::units::Money;
 
-use super::{kits, muster, recipes};
+use super::{charges, kits, muster, recipes};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{ModelRow, Nouns, PartRow, RecipeVersionRow, Row, UnitRow};
@@ -166,8 +167,9 @@ fn parts_of(
 }
 
 fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCounts>, StoreError> {
-    type Counted = (i64, String, i64, i64);
-    let rows: Vec<Counted> = copies::table
+    type Row = (i64, String, i64, (i64, i64, i64, i64, i64));
+    let sum = |column: &str| sql::<BigInt>(&format!("coalesce(sum(placements.{column}), 0)"));
+    let rows: Vec<Row> = copies::table
         .inner_join(placements::table.on(placements::copy_id.eq(copies::id.nullable())))
         .inner_join(parts::table.on(parts::id.eq(copies::part_id)))
         .inner_join(models::table.on(models::id.eq(parts::model_id)))
@@ -178,16 +180,28 @@ fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCo
             copies::part_id,
             copies::stage,
             count_star(),
-            sql::<BigInt>(
-                "coalesce(sum(placements.resin_cost_minor + placements.hands_cost_minor), 0)",
+            (
+                sum("resin_cost_minor"),
+                sum("consumables_cost_minor"),
+                sum("power_cost_minor"),
+                sum("wear_cost_minor"),
+                sum("hands_cost_minor"),
             ),
         ))
         .load(conn)?;
     let mut counts: HashMap<PartId, StageCounts> = HashMap::new();
-    for (part, stage, number, cost) in rows {
+    for (part, stage, number, (resin, consumables, power, wear, hands)) in rows {
         let number = u32::try_from(number).unwrap_or(u32::MAX);
+        let cost = CostParts::of(CostKind::Resin, Money(resin))
+            .with(CostKind::Consumables, Money(consumables))
+            .with(CostKind::Power, Money(power))
+            .with(CostKind::Wear, Money(wear))
+            .with(CostKind::Hands, Money(hands));
         let of_part = counts.entry(PartId(part)).or_default();
-        of_part.add(Stage::try_from(stage)?, number, Money(cost));
+        of_part.add(Stage::try_from(stage)?, number, cost);
+    }
+    for (part, beside) in charges::load(conn, id)?.beside {
+        counts.entry(part).or_default().beside = beside;
     }
     Ok(counts)
 }

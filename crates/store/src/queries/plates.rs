@@ -19,6 +19,10 @@ use crate::schema::{
     copies, models, parts, placements, plates, projects, recipe_versions, runs, units,
 };
 
+/// What placements cost together.
+pub(super) const SUM_OF_COSTS: &str = "coalesce(sum(placements.resin_cost_minor + placements.consumables_cost_minor \
+     + placements.power_cost_minor + placements.wear_cost_minor + placements.hands_cost_minor), 0)";
+
 /// One plate.
 ///
 /// # Errors
@@ -133,7 +137,6 @@ pub fn sums_of_plan(
     plan: PlanId,
 ) -> Result<BTreeMap<PartId, CopySums>, StoreError> {
     let sum = "coalesce(sum(placements.resin_ml), 0.0)";
-    let cost = "coalesce(sum(placements.resin_cost_minor + placements.hands_cost_minor), 0)";
     let rows: Vec<(i64, i64, f64, i64)> = placements::table
         .inner_join(plates::table)
         .filter(plates::plan_id.eq(plan.0))
@@ -142,7 +145,7 @@ pub fn sums_of_plan(
             placements::part_id,
             count_star(),
             sql::<Double>(sum),
-            sql::<BigInt>(cost),
+            sql::<BigInt>(SUM_OF_COSTS),
         ))
         .load(conn)?;
     let sums = |(part, copies, ml, cost): (i64, i64, f64, i64)| {

@@ -6,13 +6,14 @@ use wembrit_core::workshop::Printer;
 
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::queries::paces;
+use crate::queries::{paces, put_in};
 use crate::rows::PrinterRow;
 use crate::schema::printers::dsl;
 
 fn with_paces(conn: &mut Conn, rows: Vec<PrinterRow>) -> Result<Vec<Printer>, StoreError> {
-    let paces = paces::load(conn)?;
-    Ok(rows.into_iter().map(|row| row.with(&paces)).collect())
+    let (paces, put_in) = (paces::load(conn)?, put_in::load(conn)?);
+    let with = |row: PrinterRow| row.with(&paces, &put_in);
+    Ok(rows.into_iter().map(with).collect())
 }
 
 /// The printers in use.
@@ -50,5 +51,5 @@ pub fn load(conn: &mut Conn, id: PrinterId) -> Result<Printer, StoreError> {
         .select(PrinterRow::as_select())
         .first(conn)
         .or_not_found("printer")?;
-    Ok(row.with(&paces::load(conn)?))
+    Ok(row.with(&paces::load(conn)?, &put_in::load(conn)?))
 }

@@ -1,4 +1,4 @@
-//! What wears: what was put in, what ran since, and for which plates it lasts.
+//! What wears: what is in use, what ran since, and for which plates it lasts.
 
 use diesel::prelude::*;
 use wembrit_core::finishing::{Step, StepState};
@@ -6,36 +6,11 @@ use wembrit_core::flow::{Plate, RunOutcome};
 use wembrit_core::ids::PrinterId;
 use wembrit_core::stores::{Used, Wear, Wearing, Worn};
 
+use super::put_in;
 use super::printers;
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::schema::{batch_steps as bs, plates, print_times as pt, runs, wears as w};
-
-/// Everything that was put in, oldest first.
-///
-/// # Errors
-/// [`StoreError::BadRow`] for a kind nobody knows.
-pub fn put_in(conn: &mut Conn) -> Result<Vec<Wear>, StoreError> {
-    type Row = (String, Option<i64>, f64, f64, i64);
-    let rows: Vec<Row> = w::table
-        .order(w::id)
-        .select((w::kind, w::printer_id, w::life, w::second, w::since_ms))
-        .load(conn)?;
-    let wear = |(kind, printer, life, second, since): Row| {
-        Ok(Wear {
-            kind: kind
-                .parse()
-                .map_err(|_| StoreError::BadRow(format!("nothing that wears is {kind}")))?,
-            printer: printer.map(PrinterId),
-            life,
-            second,
-            // From nothing on: it was said how long one lasts, not that it is new.
-            since_ms: (since > 0).then_some(since),
-            said: true,
-        })
-    };
-    rows.into_iter().map(wear).collect()
-}
+use crate::schema::{batch_steps as bs, plates, print_times as pt, runs};
 
 /// Everything that ran, or stood under the lamp.
 ///
@@ -96,7 +71,7 @@ pub fn log(conn: &mut Conn) -> Result<Vec<Wearing>, StoreError> {
 /// [`StoreError`] of the data file.
 pub fn now_in_use(conn: &mut Conn) -> Result<Vec<Wear>, StoreError> {
     let printers: Vec<PrinterId> = printers::list(conn)?.iter().map(|p| p.id).collect();
-    Ok(Wear::in_use(&put_in(conn)?, &printers))
+    Ok(Wear::in_use(&put_in::load(conn)?, &printers))
 }
 
 /// How worn everything in use is, and for which of these plates it lasts, in their order.

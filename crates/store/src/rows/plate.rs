@@ -1,6 +1,7 @@
 //! Plans, plates, what stands on them, and their runs.
 
 use diesel::prelude::*;
+use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::flow::{
     FailedAt, PlacedCopy, PlanEffort, PlanRevision, PlanScope, PlanState, Plate, PlateState,
     PrintedCopy, Stage,
@@ -11,7 +12,7 @@ use wembrit_core::ids::{
 };
 use wembrit_core::learn::{Paces, Weights};
 use wembrit_core::plan::{COST_RULE, PlateFigures};
-use wembrit_core::units::{CostParts, LayerHeight, Money, ResinUse};
+use wembrit_core::units::{LayerHeight, Money, ResinUse};
 
 use super::{Row, read, written};
 use crate::error::StoreError;
@@ -115,8 +116,8 @@ pub(crate) struct PlateRow {
     layers: i64,
     seconds: f64,
     resin_g: f64,
-    resin_cost_minor: i64,
-    hands_on_cost_minor: i64,
+    #[diesel(embed)]
+    costs: PlateCostRow,
     told_seconds: Option<f64>,
     told_ml: Option<f64>,
     #[diesel(embed)]
@@ -199,11 +200,44 @@ impl PlateRow {
             goes,
             reckoned: (self.seconds, self.resin.resin_ml),
             resin_g: self.resin_g * goes.ml() / self.resin.resin_ml.max(f64::EPSILON),
-            resin_cost: Money(self.resin_cost_minor),
-            hands_on_cost: Money(self.hands_on_cost_minor),
+            costs: self.costs.parts(),
         };
         let took = paces.took(plate.id).filter(|_| plate.is_printed());
         plate.as_told(self.told_ml).taking(took.unwrap_or(time))
+    }
+}
+
+/// What a plate costs, by component.
+#[derive(Debug, Clone, Copy, Queryable, Selectable, AsChangeset, Insertable)]
+#[diesel(table_name = crate::schema::plates)]
+pub(crate) struct PlateCostRow {
+    resin_cost_minor: i64,
+    consumables_cost_minor: i64,
+    power_cost_minor: i64,
+    wear_cost_minor: i64,
+    hands_on_cost_minor: i64,
+}
+
+impl From<CostParts> for PlateCostRow {
+    fn from(cost: CostParts) -> Self {
+        let of = |kind| cost.get(kind).0;
+        Self {
+            resin_cost_minor: of(CostKind::Resin),
+            consumables_cost_minor: of(CostKind::Consumables),
+            power_cost_minor: of(CostKind::Power),
+            wear_cost_minor: of(CostKind::Wear),
+            hands_on_cost_minor: of(CostKind::Hands),
+        }
+    }
+}
+
+impl PlateCostRow {
+    fn parts(self) -> CostParts {
+        CostParts::of(CostKind::Resin, Money(self.resin_cost_minor))
+            .with(CostKind::Consumables, Money(self.consumables_cost_minor))
+            .with(CostKind::Power, Money(self.power_cost_minor))
+            .with(CostKind::Wear, Money(self.wear_cost_minor))
+            .with(CostKind::Hands, Money(self.hands_on_cost_minor))
     }
 }
 
@@ -216,8 +250,9 @@ pub(crate) struct PlateFiguresRow {
     seconds: f64,
     resin_g: f64,
     cost_rule: i64,
-    resin_cost_minor: i64,
-    hands_on_cost_minor: i64,
+    #[diesel(embed)]
+    costs: PlateCostRow,
+    cost_basis: String,
     #[diesel(embed)]
     resin: PlateResinRow,
     weighed_times: f64,
@@ -231,8 +266,8 @@ impl From<&PlateFigures> for PlateFiguresRow {
             seconds: figures.reckoned_s,
             resin_g: figures.resin_g,
             cost_rule: COST_RULE,
-            resin_cost_minor: figures.resin_cost.0,
-            hands_on_cost_minor: figures.hands_on_cost.0,
+            costs: figures.cost.into(),
+            cost_basis: serde_json::to_string(&figures.basis).unwrap_or_default(),
             resin: figures.resin.into(),
             weighed_times: figures.weighed_times,
         }
@@ -251,9 +286,43 @@ pub(crate) struct PlacementRow {
     y_mm: f64,
     rotation_deg: f64,
     pub(crate) resin_ml: f64,
-    resin_cost_minor: i64,
-    hands_cost_minor: i64,
+    #[diesel(embed)]
+    costs: CopyCostRow,
     pinned: i64,
+}
+
+/// What a copy costs, by component.
+#[derive(Debug, Clone, Copy, Queryable, Selectable, Insertable)]
+#[diesel(table_name = crate::schema::placements)]
+pub(crate) struct CopyCostRow {
+    resin_cost_minor: i64,
+    consumables_cost_minor: i64,
+    power_cost_minor: i64,
+    wear_cost_minor: i64,
+    hands_cost_minor: i64,
+}
+
+impl From<CostParts> for CopyCostRow {
+    fn from(cost: CostParts) -> Self {
+        let of = |kind| cost.get(kind).0;
+        Self {
+            resin_cost_minor: of(CostKind::Resin),
+            consumables_cost_minor: of(CostKind::Consumables),
+            power_cost_minor: of(CostKind::Power),
+            wear_cost_minor: of(CostKind::Wear),
+            hands_cost_minor: of(CostKind::Hands),
+        }
+    }
+}
+
+impl CopyCostRow {
+    pub(crate) fn parts(self) -> CostParts {
+        CostParts::of(CostKind::Resin, Money(self.resin_cost_minor))
+            .with(CostKind::Consumables, Money(self.consumables_cost_minor))
+            .with(CostKind::Power, Money(self.power_cost_minor))
+            .with(CostKind::Wear, Money(self.wear_cost_minor))
+            .with(CostKind::Hands, Money(self.hands_cost_minor))
+    }
 }
 
 impl PlacementRow {
@@ -275,18 +344,14 @@ impl PlacementRow {
             y_mm: placed.at_mm[1],
             rotation_deg: placed.rotation_deg,
             resin_ml,
-            resin_cost_minor: cost.resin.0,
-            hands_cost_minor: cost.hands.0,
+            costs: cost.into(),
             pinned: i64::from(placed.pinned),
         }
     }
 
     /// What the copy costs.
     pub(crate) fn cost(&self) -> CostParts {
-        CostParts {
-            resin: Money(self.resin_cost_minor),
-            hands: Money(self.hands_cost_minor),
-        }
+        self.costs.parts()
     }
 
     /// Where the copy stands.

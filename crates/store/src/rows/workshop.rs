@@ -3,9 +3,11 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
 use wembrit_core::learn::{Paces, Weights};
+use wembrit_core::stores::Wear;
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::workshop::print_time::{LayerTiming, MachineKind};
 use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity};
+use wembrit_core::workshop::upkeep::Upkeep;
 use wembrit_core::workshop::{Printer, ProcessSetting, Rates, Resin, Workshop};
 
 use super::{Row, count};
@@ -24,6 +26,9 @@ pub(crate) struct WorkshopRow {
     waste_share: f64,
     hands_on_minutes: f64,
     hands_on_per_hour_minor: i64,
+    copy_minutes: f64,
+    contact_minutes: f64,
+    kwh_minor: i64,
     assumed: String,
 }
 
@@ -41,6 +46,9 @@ impl Row for WorkshopRow {
                 waste_share: self.waste_share,
                 hands_on_minutes: self.hands_on_minutes,
                 hands_on_per_hour: Money(self.hands_on_per_hour_minor),
+                copy_minutes: self.copy_minutes,
+                contact_minutes: self.contact_minutes,
+                kwh: Money(self.kwh_minor),
             },
             assumed: self.assumed,
         })
@@ -69,11 +77,14 @@ pub(crate) struct PrinterRow {
     plate_pull: f64,
     change_minutes: f64,
     change_ml: f64,
+    watts: f64,
+    price_minor: i64,
+    life_h: f64,
 }
 
 impl PrinterRow {
-    /// With its pace.
-    pub(crate) fn with(self, paces: &Paces) -> Printer {
+    /// With its pace, and what wears in it.
+    pub(crate) fn with(self, paces: &Paces, put_in: &[Wear]) -> Printer {
         let limit = |pull: f64| Some(pull).filter(|p| *p > 0.0);
         let id = PrinterId(self.id);
         Printer {
@@ -93,6 +104,14 @@ impl PrinterRow {
             plate_pull: limit(self.plate_pull),
             change_minutes: self.change_minutes,
             change_ml: self.change_ml,
+            watts: self.watts,
+            price: Money(self.price_minor),
+            life_h: self.life_h,
+            upkeep: Wear::upkeep(
+                Upkeep::of_machine(self.watts, self.price_minor, self.life_h),
+                put_in,
+                id,
+            ),
             assumed: self.assumed,
         }
     }

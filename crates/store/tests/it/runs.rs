@@ -6,6 +6,7 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Nullable, Text};
 use rstest::rstest;
 use wembrit_core::army::part_name;
+use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{FailureCause, PlateState, RunOutcome, Stage};
 use wembrit_core::ids::PlateId;
 use wembrit_core::units::Money;
@@ -232,7 +233,7 @@ fn a_mark_is_one_copys_alone_and_stays_with_it() {
     );
 }
 
-/// Resin and hands of the copies add up to those of the plate, to the last cent, also after one was
+/// Each component of what copies cost adds up to the plate's, to the last cent, also after one was
 /// taken off a draft.
 #[test]
 fn the_parts_of_a_cost_add_up_to_the_plates() {
@@ -240,9 +241,8 @@ fn the_parts_of_a_cost_add_up_to_the_plates() {
     let plate = accept(&fresh);
     let of = fresh.store.read(|c| plates::load(c, plate)).unwrap();
     let copies = fresh.store.read(|c| plates::copies_of(c, plate)).unwrap();
-    let resin: Money = copies.iter().map(|c| c.cost.resin).sum();
-    let hands: Money = copies.iter().map(|c| c.cost.hands).sum();
-    assert_eq!((resin, hands), (of.resin_cost, of.hands_on_cost));
+    let all: CostParts = copies.iter().map(|c| c.cost).sum();
+    assert_eq!(all, of.costs);
     let ml: f64 = copies.iter().map(|c| c.resin_ml).sum();
     assert!((ml - of.resin_ml).abs() < 1e-6, "{ml} {}", of.resin_ml);
     assert!(

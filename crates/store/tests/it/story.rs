@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use proptest::prelude::*;
-use wembrit_core::flow::{FailureCause, PlateState, Stage};
+use wembrit_core::flow::{FailureCause, Plate, PlateState, Stage};
 use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::commands::muster::ModelChange;
@@ -139,14 +139,14 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         u64::from(part.counts.of(Stage::Good)) <= part.need.required(),
         "good copies are wanted ones"
     );
-    let spent: Money = all.iter().map(|p| p.resin_cost + p.hands_on_cost).sum();
+    let spent: Money = all.iter().map(Plate::cost).sum();
     prop_assert_eq!(
         army.spent() + army.committed(),
         spent,
         "money is on copies to the last cent"
     );
     let waiting = all.iter().filter(|p| p.state == PlateState::Planned);
-    let committed: Money = waiting.map(|p| p.resin_cost + p.hands_on_cost).sum();
+    let committed: Money = waiting.map(Plate::cost).sum();
     prop_assert_eq!(
         army.committed(),
         committed,

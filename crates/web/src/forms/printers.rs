@@ -1,7 +1,8 @@
 //! A printer's form.
 
 use wembrit_core::ids::PrinterId;
-use wembrit_core::workshop::Printer;
+use wembrit_core::units::Money;
+use wembrit_core::workshop::{PRINTER_ASSUMED, Printer};
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_store::commands::printers::PrinterChange;
 
@@ -25,14 +26,14 @@ pub(crate) fn fields(printer: Option<&Printer>) -> Vec<Field> {
         Field::number("plate_pull", "Hardest pull of a plate", "discs", of(|p| p.plate_pull.unwrap_or(0.0))).hint("All parts together, layer by layer; 0 for no limit."),
         Field::number("change_minutes", "Another resin into its vat", "min", of(|p| p.change_minutes)).hint("0 where a second vat stands ready."),
         Field::number("change_ml", "Resin lost by it", "ml", of(|p| p.change_ml)).hint("What stays in the vat, the sieve and the cloth."),
+        Field::number("watts", "Draws", "W", of(|p| p.watts)).hint("While it prints, heater and fan with it; off its data sheet or a meter."),
+        Field::number("price", "It cost", "", printer.map_or(Money(0), |p| p.price)).hint("0 where plates do not pay for it."),
+        Field::number("life_h", "and prints for", "h", of(|p| p.life_h)).hint("Hours until another one is bought."),
         Field::number("pixel_um", "Pixel", "µm", printer.unwrap_or(&usual).pixel_um).hint("Side of a pixel of the screen, or of the beam's spot."),
     ];
     mark_assumed(
         fields,
-        printer.map_or(
-            "margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml",
-            |p| p.assumed.as_str(),
-        ),
+        printer.map_or(PRINTER_ASSUMED, |p| p.assumed.as_str()),
     )
 }
 
@@ -54,6 +55,9 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<PrinterChange, Faul
         plate_pull: limit(r.number("plate_pull", 0.0, 1e6)),
         change_minutes: r.number("change_minutes", 0.0, 240.0),
         change_ml: r.number("change_ml", 0.0, 2000.0),
+        watts: r.number("watts", 0.0, 5000.0),
+        price: r.money("price"),
+        life_h: r.number("life_h", 10.0, 200_000.0),
         assumed,
     };
     if change.margin_mm * 2.0 >= change.width_mm.min(change.depth_mm) {

@@ -40,6 +40,12 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
             w.rates.hands_on_per_hour,
         )
         .hint("0 when you do not count your own time."),
+        Field::number("copy_minutes", "and for each copy", "min", plain(w.rates.copy_minutes))
+            .hint("Beside what the plate takes; 0 where you count the plate only."),
+        Field::number("contact_minutes", "and for each contact", "min", plain(w.rates.contact_minutes))
+            .hint("Cutting it off and sanding it down."),
+        Field::number("kwh", "A kilowatt-hour", "", w.rates.kwh)
+            .hint("0 when you do not count electricity."),
     ];
     let assumed = w
         .assumed
@@ -47,7 +53,9 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
         .replace("waste_share", "waste_percent");
     mark_assumed(
         fields,
-        &assumed.replace("hands_on_per_hour_minor", "hands_on_per_hour"),
+        &assumed
+            .replace("hands_on_per_hour_minor", "hands_on_per_hour")
+            .replace("kwh_minor", "kwh"),
     )
 }
 
@@ -77,11 +85,15 @@ pub(crate) fn read(input: &Input, assumed: String) -> Result<WorkshopChange, Fau
             waste_share: r.number("waste_percent", 0.0, 200.0) / 100.0,
             hands_on_minutes: r.number("hands_on_minutes", 0.0, 600.0),
             hands_on_per_hour: r.money("hands_on_per_hour"),
+            copy_minutes: r.number("copy_minutes", 0.0, 120.0),
+            contact_minutes: r.number("contact_minutes", 0.0, 30.0),
+            kwh: r.money("kwh"),
         },
         assumed: assumed
             .replace("layer_mm", "layer_um")
             .replace("waste_percent", "waste_share")
-            .replace("hands_on_per_hour", "hands_on_per_hour_minor"),
+            .replace("hands_on_per_hour", "hands_on_per_hour_minor")
+            .replace("kwh", "kwh_minor"),
     };
     r.done(change)
 }

@@ -6,6 +6,7 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::PrinterId;
 use wembrit_core::stores::{Wear, WearKind};
+use wembrit_core::units::Money;
 use wembrit_store::commands::wears as commands;
 use wembrit_store::queries::pages::stores as pages;
 use wembrit_store::queries::wears;
@@ -44,7 +45,12 @@ fn read(c: &mut Conn, input: &Input) -> Result<Wear, StoreError> {
         "" => known,
         _ => input.decimal(name).unwrap_or(f64::NAN),
     };
+    let price = match input.get("price") {
+        "" => now.price,
+        typed => Money::parse(typed).map_err(|e| StoreError::Refused(e.to_string()))?,
+    };
     Ok(Wear {
+        price,
         life: figure("life", now.life),
         second: figure("second", now.second),
         ..now

@@ -4,6 +4,7 @@ use askama::Template;
 use wembrit_core::army::demand::fingerprint;
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
+use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
 use wembrit_core::ids::{PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
@@ -39,7 +40,7 @@ impl Sums {
             around: give_or_take(sums.around_s),
             ml: tenth(sums.resin_ml),
             cost: sums.cost().to_string(),
-            hands_on: sums.hands_on.to_string(),
+            hands_on: sums.costs.get(CostKind::Hands).to_string(),
         }
     }
 }

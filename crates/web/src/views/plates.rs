@@ -87,6 +87,8 @@ pub(crate) struct PlateView {
     /// It can be weighed.
     pub(crate) weighs: bool,
     pub(crate) cost: String,
+    /// What that is made of.
+    pub(crate) opened: Vec<OpenedRow>,
     pub(crate) each: String,
     pub(crate) run: String,
     pub(crate) ends: String,

@@ -28,6 +28,7 @@ pub(crate) struct WearRow {
     pub(crate) figures: [&'static str; 2],
     pub(crate) life: String,
     pub(crate) second: String,
+    pub(crate) price: String,
     /// Nobody has said how long it lasts.
     pub(crate) assumed: bool,
     pub(crate) after: &'static str,
@@ -64,6 +65,7 @@ impl WearView {
             figures: w.wear.kind.figures(),
             life: forms::plain(w.wear.life),
             second: forms::plain(w.wear.second),
+            price: w.wear.price.to_string(),
             assumed: !w.wear.said,
             after: if w.wear.kind.of_a_printer() {
                 "exposures on it are due then"

@@ -132,10 +132,7 @@ async fn costs_by_unit_and_model_add_up_to_the_plan() {
     let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
     let sums = app.store.read(|c| plates::sums_of_plan(c, plan)).unwrap();
     let costs = by_model(&army, &sums);
-    let total: i64 = of_plan
-        .iter()
-        .map(|p| (p.resin_cost + p.hands_on_cost).0)
-        .sum();
+    let total: i64 = of_plan.iter().map(|p| p.cost().0).sum();
     assert_eq!(costs.iter().map(|m| m.cost.0).sum::<i64>(), total);
     let ml: f64 = of_plan.iter().map(|p| p.resin_ml).sum();
     assert!((costs.iter().map(|m| m.ml).sum::<f64>() - ml).abs() < 1e-6);

@@ -69,6 +69,9 @@ async fn a_vat_is_strained_back_from_today() {
         plate_pull: None,
         change_minutes: 25.0,
         change_ml: 15.0,
+        watts: 50.0,
+        price: Money(0),
+        life_h: 4000.0,
         assumed: String::new(),
     };
     app.store
@@ -111,7 +114,7 @@ async fn a_vat_is_strained_back_from_today() {
 #[case("move", "from=cellar+1&to=vat+1&ml=9", "not there")]
 #[case("move", "from=bottle+1&to=vat+1&ml=x", "how many millilitres")]
 #[case("move", "from=bottle+1&to=vat+1&ml=1e99", "0 to 100000")]
-#[case("move", "from=bottle+1&to=spilt+0&ml=-4&unit=g", "how many grams")]
+#[case("move", "from=bottle+1&to=spilt+0&ml=-4&unit=g", "0 to 100000")]
 #[case("move", "from=vat+2&to=spilt+0&ml=4&unit=g", "know of nothing")]
 #[case("count", "place=spilt+0&ml=3", "only bottles and vats")]
 #[case("count", "place=vat+2&ml=100", "which resin")]
@@ -170,7 +173,7 @@ async fn a_weighed_plate_changes_what_is_expected() {
         app.get(page).await.says(&ml);
     }
     app.get(&sheet).await.says("drained").says("supports");
-    app.get(&scale).await.says("by 5 weights");
+    app.get(&scale).await.says("by 6 weights");
     // A slip of the finger is asked about, with what was typed, and teaches nothing before somebody looked again.
     let slip = format!(
         "what=all&state=washed%2C+with+supports&grams={:.2}",
@@ -182,10 +185,10 @@ async fn a_weighed_plate_changes_what_is_expected() {
         .says("times what is expected")
         .says(&format!("value=\"{:.2}\"", grams * 10.0))
         .says("I looked again");
-    app.get(&scale).await.says("by 5 weights");
+    app.get(&scale).await.says("by 6 weights");
     let far = format!("what=all&state=dripped+off&grams={:.2}&sure=1", grams * 1.3);
     app.post(&scale, &far).await.is(303);
-    app.get(&scale).await.says("by 6 weights");
+    app.get(&scale).await.says("by 7 weights");
     let wrong = page.on_it.0[0].part;
     for (form, why) in [
         (

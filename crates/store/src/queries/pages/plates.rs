@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashMap};
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
+use wembrit_core::cost::Basis;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
@@ -113,6 +114,8 @@ pub struct PlateSheet {
     pub hand: Option<ByHand>,
     /// Photographs of its copies: number and copy.
     pub photos: Vec<(i64, CopyId)>,
+    /// What its cost is reckoned from; nothing where that was not kept.
+    pub basis: Option<Basis>,
     /// What would be lost of the resin that is in its vat now, where that is another, ml; while it waits.
     pub change_ml: Option<f64>,
     /// Where copies failed: what its run tells, and the last that went well.

@@ -1,0 +1,17 @@
+ALTER TABLE parts DROP COLUMN spares_why;
+ALTER TABLE sculpts DROP COLUMN bundle_id;
+DROP TABLE bundles;
+ALTER TABLE wears DROP COLUMN price_minor;
+ALTER TABLE printers DROP COLUMN life_h;
+ALTER TABLE printers DROP COLUMN price_minor;
+ALTER TABLE printers DROP COLUMN watts;
+ALTER TABLE workshop DROP COLUMN kwh_minor;
+ALTER TABLE workshop DROP COLUMN contact_minutes;
+ALTER TABLE workshop DROP COLUMN copy_minutes;
+ALTER TABLE placements DROP COLUMN wear_cost_minor;
+ALTER TABLE placements DROP COLUMN power_cost_minor;
+ALTER TABLE placements DROP COLUMN consumables_cost_minor;
+ALTER TABLE plates DROP COLUMN cost_basis;
+ALTER TABLE plates DROP COLUMN wear_cost_minor;
+ALTER TABLE plates DROP COLUMN power_cost_minor;
+ALTER TABLE plates DROP COLUMN consumables_cost_minor;
