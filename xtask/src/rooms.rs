@@ -42,6 +42,7 @@ const ROOMS: &[(&str, &[&str])] = &[
             "pack", "recipe", "sculpt", "workshop", "flow", "army", "cost", "odds",
         ],
     ),
+    ("ledger", &["army", "cost", "flow", "odds", "recipe"]),
     ("exposure", &["learn", "mesh"]),
     ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),

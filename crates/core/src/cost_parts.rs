@@ -60,6 +60,15 @@ impl CostParts {
         self.0.iter().copied().sum()
     }
 
+    /// One of so many equal shares, each component rounded.
+    #[must_use]
+    pub fn share(self, of: u64) -> Self {
+        Self(
+            self.0
+                .map(|m| Money::from_minor_f64(m.0 as f64 / of.max(1) as f64)),
+        )
+    }
+
     /// The components there are something of, in their order.
     pub fn each(&self) -> impl Iterator<Item = (CostKind, Money)> {
         let all = CostKind::ALL.iter().map(|k| (*k, self.get(*k)));

@@ -46,6 +46,7 @@ pub mod geometry;
 pub mod ids;
 pub mod layers;
 pub mod learn;
+pub mod ledger;
 pub mod mesh;
 pub mod numbers;
 pub mod odds;

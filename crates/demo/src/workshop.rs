@@ -57,8 +57,18 @@ fn add_printers(c: &mut Conn) -> Result<(), StoreError> {
     };
     for new in [
         printer("Dunlin", [130.0, 80.0, 160.0], (55.0, 26_900), "life_h"),
-        printer("Bittern", [218.0, 123.0, 250.0], (90.0, 64_900), "startup_s,life_h"),
-        printer("Crane", [300.0, 164.0, 300.0], (150.0, 119_000), "startup_s,margin_mm,watts,life_h"),
+        printer(
+            "Bittern",
+            [218.0, 123.0, 250.0],
+            (90.0, 64_900),
+            "startup_s,life_h",
+        ),
+        printer(
+            "Crane",
+            [300.0, 164.0, 300.0],
+            (150.0, 119_000),
+            "startup_s,margin_mm,watts,life_h",
+        ),
     ] {
         commands::printers::add(c, &new)?;
     }

@@ -10,6 +10,7 @@ mod exposure;
 mod figures;
 mod ink;
 mod kit;
+mod ledger;
 mod pace;
 mod pdf;
 mod per_copy;
@@ -32,6 +33,7 @@ pub use exposure::{ExposureMark, draw_exposures, draw_test_piece};
 pub use figures::{FigureCounts, draw_figures};
 pub use ink::ramp_class;
 pub use kit::{KitPart, draw_kit};
+pub use ledger::{Paired, draw_bars, draw_chance, draw_flow, draw_paired, draw_spent, draw_stood};
 pub use pace::draw_pace;
 pub use pdf::{PdfError, write_pdf};
 pub use per_copy::draw_per_copy;
@@ -44,5 +46,7 @@ pub use setup::{draw_setup, letter};
 pub use sorting::{NumberedCopy, draw_numbered_plan, draw_silhouette};
 pub use specimen::{Specimen, draw_specimen};
 pub use stores::{Vessel, draw_vessels};
-pub use tables::{FORMAT, ListedCopy, ListedPlate, write_plates_csv, write_plates_json};
+pub use tables::{
+    FORMAT, ListedCopy, ListedPlate, write_plates_csv, write_plates_json, write_table_csv,
+};
 pub use volumes::{Volume, draw_volumes};

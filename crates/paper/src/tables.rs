@@ -110,6 +110,28 @@ pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
     String::from_utf8(bytes).expect("it was text")
 }
 
+/// Any table: its columns, and its rows; what would be a formula in a spreadsheet is defused.
+///
+/// # Panics
+/// Never: memory takes every line.
+#[must_use]
+pub fn write_table_csv(columns: &[&str], rows: &[Vec<String>]) -> String {
+    let mut all = csv::WriterBuilder::new()
+        .terminator(csv::Terminator::CRLF)
+        .from_writer(Vec::new());
+    all.write_record(columns).expect("memory takes it");
+    for row in rows {
+        all.write_record(row.iter().map(|cell| match cell.parse::<f64>() {
+            // A negative number is one, not a formula.
+            Ok(_) => cell.clone(),
+            Err(_) => field(cell),
+        }))
+        .expect("memory takes it");
+    }
+    let bytes = all.into_inner().expect("memory takes it");
+    String::from_utf8(bytes).expect("it was text")
+}
+
 /// Every plate with what stands on it.
 #[must_use]
 pub fn write_plates_json(project: &str, plates: &[ListedPlate]) -> String {

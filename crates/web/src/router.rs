@@ -14,9 +14,9 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, attendance, bin, compare, concerns, door, events, exposure, finishing, hands, kits,
-    matching, muster, paces, photos, plan_files, plans, plate_files, plate_steps, plates, practice,
-    recipes, rosters, runs, schedule, sculpts, setups, start, stores, today, trials, unit_moves,
-    wears, weighing, workshop,
+    ledger, matching, muster, paces, photos, plan_files, plans, plate_files, plate_steps, plates,
+    practice, recipes, rosters, runs, schedule, sculpts, setups, start, stores, today, trials,
+    unit_moves, wears, weighing, workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -206,6 +206,14 @@ fn plate_routes() -> Router<App> {
         .route("/plates/{id}/alarm.ics", get(runs::alarm))
         .route("/printers/{id}/vat", get(runs::vat_page).post(runs::vat))
         .route("/printers/{id}/pace", get(paces::show))
+        .route("/ledger", get(ledger::newest))
+        .route("/ledger/odds", get(ledger::odds))
+        .route("/ledger/odds.csv", get(ledger::odds_table))
+        .route("/projects/{id}/ledger", get(ledger::show))
+        .route("/projects/{id}/ledger/bundles", post(ledger::bundle))
+        .route("/projects/{id}/ledger/{file}", get(ledger::table))
+        .route("/models/{id}/cost", get(ledger::model))
+        .route("/models/{id}/spares", post(ledger::write_spares))
         .route("/plates/{id}/done", post(plate_steps::done))
         .route("/plates/{id}/printed", post(plate_steps::printed))
         .route("/plates/{id}/hands", get(hands::of_plate).post(hands::time))

@@ -70,6 +70,8 @@ pub struct Part {
     pub count: u32,
     /// Further copies against losses.
     pub spares: u32,
+    /// Why so many, where that was advised.
+    pub spares_why: String,
     /// Its sculpt, once it has one.
     pub sculpt: Option<SculptId>,
     /// How it is printed.

@@ -6,6 +6,7 @@ use super::demand::Need;
 use super::kit::{ChoiceFault, Overloaded, check_choice, check_load};
 use super::nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 use super::progress::{ChoiceState, KitState, ModelState, OptionState, PartState, Progress};
+use crate::cost_parts::CostParts;
 use crate::flow::{SculptState, Stage};
 use crate::ids::{ModelId, OptionId, PartId};
 use crate::recipe::RecipeVersion;

@@ -5,6 +5,7 @@ use rstest::rstest;
 
 use super::*;
 use crate::army::kit::Source;
+use crate::cost_parts::CostKind;
 use crate::ids::{
     ChoiceId, PieceId, ProjectId, RecipeId, RecipeVersionId, ResinId, SculptId, UnitId,
 };
@@ -31,6 +32,7 @@ fn loose(
             name: name.into(),
             count,
             spares: 0,
+            spares_why: String::new(),
             sculpt: Some(SculptId(id)),
             recipe: RecipeId(id),
             option,
@@ -56,7 +58,11 @@ fn loose(
 fn counted(stages: &[(Stage, u32, i64)]) -> StageCounts {
     let mut counts = StageCounts::default();
     for (stage, copies, cost) in stages {
-        counts.add(*stage, *copies, Money(*cost));
+        counts.add(
+            *stage,
+            *copies,
+            CostParts::of(CostKind::Resin, Money(*cost)),
+        );
     }
     counts
 }

@@ -92,6 +92,29 @@ impl Term {
     }
 }
 
+/// What a plate really took, as far as somebody wrote it down.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Took {
+    /// Resin that left the vat for it, ml.
+    pub ml: Option<f64>,
+    /// Hours on the printer.
+    pub hours: Option<f64>,
+    /// Share of its layers that was printed.
+    pub share: f64,
+    /// Minutes of hands that were timed.
+    pub minutes: Option<f64>,
+    /// Runs it took.
+    pub runs: f64,
+}
+
+impl Took {
+    /// Nothing of it was written down: it is believed to have taken what was planned.
+    #[must_use]
+    pub fn is_planned(&self) -> bool {
+        self.ml.is_none() && self.hours.is_none() && self.minutes.is_none() && self.share >= 1.0
+    }
+}
+
 /// What a copy takes of its plate.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Takes {
@@ -143,6 +166,27 @@ impl Basis {
         }
     }
 
+    /// What it really took, at the same prices.
+    #[must_use]
+    pub fn took(self, took: &Took) -> Self {
+        let times = took.runs.max(1.0);
+        let ml = took.ml.unwrap_or(self.ml * took.share);
+        let of = Self {
+            ml,
+            drained_ml: self.drained_ml
+                * if self.ml > 0.0 {
+                    ml / self.ml
+                } else {
+                    took.share
+                },
+            hours: took.hours.unwrap_or(self.hours * took.share),
+            layers: self.layers * took.share,
+            plate_minor: self.plate_minor * times,
+            ..self
+        };
+        took.minutes.map_or(of, |minutes| of.timed(minutes))
+    }
+
     /// Nothing is said of what was taken: it was planned before that was kept.
     #[must_use]
     pub fn is_unknown(&self) -> bool {
@@ -153,32 +197,61 @@ impl Basis {
     #[must_use]
     pub fn opened(&self) -> Vec<Opened> {
         let film = if self.film_layer_minor * self.layers >= self.film_print_minor {
-            Term::new(self.layers, "layers", self.film_layer_minor, "layer of film")
+            Term::new(
+                self.layers,
+                "layers",
+                self.film_layer_minor,
+                "layer of film",
+            )
         } else {
             Term::new(1.0, "print", self.film_print_minor, "print of film")
         };
         let minute = self.hands_minor / 60.0;
         let kwh = self.watts / 1000.0 * self.hours;
         let all = [
-            (CostKind::Resin, vec![Term::new(self.ml, "ml", self.ml_minor, "ml")]),
+            (
+                CostKind::Resin,
+                vec![Term::new(self.ml, "ml", self.ml_minor, "ml")],
+            ),
             (
                 CostKind::Consumables,
                 vec![
-                    Term::new(self.drained_ml, "ml into the bath", self.drained_ml_minor, "ml"),
+                    Term::new(
+                        self.drained_ml,
+                        "ml into the bath",
+                        self.drained_ml_minor,
+                        "ml",
+                    ),
                     Term::new(1.0, "plate's gloves and towels", self.plate_minor, "plate"),
                 ],
             ),
-            (CostKind::Power, vec![Term::new(kwh, "kWh", self.kwh_minor, "kWh")]),
+            (
+                CostKind::Power,
+                vec![Term::new(kwh, "kWh", self.kwh_minor, "kWh")],
+            ),
             (
                 CostKind::Wear,
-                vec![Term::new(self.hours, "h of machine and screen", self.hour_minor, "h"), film],
+                vec![
+                    Term::new(self.hours, "h of machine and screen", self.hour_minor, "h"),
+                    film,
+                ],
             ),
             (
                 CostKind::Hands,
                 vec![
                     Term::new(self.plate_minutes, "min for the plate", minute, "min"),
-                    Term::new(self.copy_minutes * self.copies, "min for copies", minute, "min"),
-                    Term::new(self.contact_minutes * self.contacts, "min for contacts", minute, "min"),
+                    Term::new(
+                        self.copy_minutes * self.copies,
+                        "min for copies",
+                        minute,
+                        "min",
+                    ),
+                    Term::new(
+                        self.contact_minutes * self.contacts,
+                        "min for contacts",
+                        minute,
+                        "min",
+                    ),
                 ],
             ),
         ];
@@ -263,7 +336,13 @@ mod tests {
         let cost = plate().cost();
         let of = |kind| cost.get(kind).0;
         assert_eq!(
-            [CostKind::Resin, CostKind::Hands, CostKind::Power, CostKind::Wear].map(of),
+            [
+                CostKind::Resin,
+                CostKind::Hands,
+                CostKind::Power,
+                CostKind::Wear
+            ]
+            .map(of),
             [463, 817, 13, 40]
         );
         let shares = plate().shares(&[takes; 7]);
@@ -282,11 +361,17 @@ mod tests {
             ..plate()
         };
         let opened = basis.opened();
-        let wear = opened.iter().find(|o| o.kind == CostKind::Wear).expect("wear");
+        let wear = opened
+            .iter()
+            .find(|o| o.kind == CostKind::Wear)
+            .expect("wear");
         // Four hours at ten, and the layers: 45 are more than the 40 of a print.
         assert_eq!(wear.amount, Money(85));
         assert_eq!(wear.terms[1].of, "layers");
-        let hands = opened.iter().find(|o| o.kind == CostKind::Hands).expect("hands");
+        let hands = opened
+            .iter()
+            .find(|o| o.kind == CostKind::Hands)
+            .expect("hands");
         // 40.85 and 14 min at 20 a minute.
         assert_eq!((hands.amount, hands.terms.len()), (Money(1097), 2));
         assert_eq!(basis.cost().total(), opened.iter().map(|o| o.amount).sum());

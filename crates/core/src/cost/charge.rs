@@ -102,7 +102,10 @@ mod tests {
     #[test]
     fn good_copies_of_the_part_pay() {
         let costs = [192, 191, 191, 191, 191, 189, 188];
-        let copies: Vec<Charged> = (1..).zip(costs).map(|(id, cost)| copy(id, 1, 1, cost, id == 2 || id == 7)).collect();
+        let copies: Vec<Charged> = (1..)
+            .zip(costs)
+            .map(|(id, cost)| copy(id, 1, 1, cost, id == 2 || id == 7))
+            .collect();
         let charges = Charges::of(&copies);
         let to: Vec<i64> = charges.to.values().map(|m| m.0).collect();
         assert_eq!(to, [76, 76, 76, 76, 75]);
@@ -116,8 +119,15 @@ mod tests {
     // A head failed too: the other pays for it, and half of the arm is nobody else's.
     #[case(&[(1, 1, true), (2, 2, true), (3, 2, false)], &[0, 0, 203], 0)]
     #[case(&[(1, 1, true), (2, 2, true), (3, 2, true)], &[0, 0, 0], 306)]
-    fn else_the_plate_else_the_project(#[case] copies: &[(i64, i64, bool)], #[case] to: &[i64], #[case] lost: i64) {
-        let all: Vec<Charged> = copies.iter().map(|(id, part, failed)| copy(*id, *part, 1, 100 + id, *failed)).collect();
+    fn else_the_plate_else_the_project(
+        #[case] copies: &[(i64, i64, bool)],
+        #[case] to: &[i64],
+        #[case] lost: i64,
+    ) {
+        let all: Vec<Charged> = copies
+            .iter()
+            .map(|(id, part, failed)| copy(*id, *part, 1, 100 + id, *failed))
+            .collect();
         let charges = Charges::of(&all);
         let charged: Vec<i64> = all.iter().map(|c| charges.to(c.copy).0).collect();
         assert_eq!(charged, to);

@@ -40,7 +40,11 @@ mod tests {
             price: Money(price),
             copies: copies.iter().map(|(p, n)| (PartId(*p), *n)).collect(),
         };
-        let files = [file(1000, &[(1, 2), (2, 1)]), file(500, &[(2, 5)]), file(900, &[(3, 0)])];
+        let files = [
+            file(1000, &[(1, 2), (2, 1)]),
+            file(500, &[(2, 5)]),
+            file(900, &[(3, 0)]),
+        ];
         let shares = FilePrice::shares(&files);
         let of = |p: i64| shares.get(&PartId(p)).map(|m| m.0);
         assert_eq!([of(1), of(2), of(3)], [Some(667), Some(833), None]);

@@ -6,9 +6,10 @@ mod charge;
 mod files;
 mod model;
 mod plates;
+mod prices;
 mod split;
 
-pub use basis::{Basis, Opened, Takes, Term};
+pub use basis::{Basis, Opened, Takes, Term, Took};
 pub use charge::{Charged, Charges};
 pub use files::FilePrice;
 pub use model::{
@@ -16,4 +17,5 @@ pub use model::{
     one_model, per_model,
 };
 pub use plates::PlateSums;
+pub use prices::{Offer, Pays, pays, price_by_mark_up, price_for_margin};
 pub use split::split;

@@ -85,7 +85,11 @@ pub fn model_cost(model: &ArmyModel) -> Option<ModelOpened> {
             copies: 1,
             cost: p.cost_each,
         };
-        (of, p.name.clone(), CostParts::of(CostKind::Bought, p.cost_each))
+        (
+            of,
+            p.name.clone(),
+            CostParts::of(CostKind::Bought, p.cost_each),
+        )
     };
     let parts = model.parts.iter().map(part);
     let mut all: Vec<_> = parts.chain(model.pieces.iter().map(piece)).collect();
@@ -95,7 +99,9 @@ pub fn model_cost(model: &ArmyModel) -> Option<ModelOpened> {
         .iter()
         .flat_map(|(of, _, cost)| {
             let times = of.per_model / of.copies.max(1) as f64;
-            CostKind::ALL.iter().map(move |k| cost.get(*k).0 as f64 * times)
+            CostKind::ALL
+                .iter()
+                .map(move |k| cost.get(*k).0 as f64 * times)
         })
         .collect();
     let split = split(each, &cells);

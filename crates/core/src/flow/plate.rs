@@ -3,11 +3,11 @@
 use super::copy::{PlacedCopy, PrintedCopy};
 use super::error::FlowError;
 use super::states::{PlateState, Stage};
+use crate::cost_parts::CostParts;
 use crate::ids::{
     PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
 };
 use crate::learn::Expected;
-use crate::cost_parts::CostParts;
 use crate::units::{LayerHeight, Money, ResinUse};
 
 /// Whether a plate may go from one state to another.

@@ -1,6 +1,6 @@
-//! The share of copies that come out good.
+//! Copies that were judged.
 
-/// Copies that were judged.
+/// Copies that were judged, those of plates lost whole left out: they say nothing of a copy.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Judged {
     /// Good ones, those set aside among them.
@@ -9,35 +9,37 @@ pub struct Judged {
     pub failed: u64,
 }
 
-/// Share taken until enough are judged (common practice, no source).
-const USUAL_SHARE: f64 = 0.9;
-
-/// Judged copies that are enough for a share of their own.
-const ENOUGH: u64 = 10;
-
 impl Judged {
-    /// Share of the judged copies that came out good; nine of ten while fewer than ten are judged.
-    #[must_use]
-    pub fn share_good(&self) -> f64 {
-        let all = self.good + self.failed;
-        if all < ENOUGH {
-            USUAL_SHARE
+    /// One more.
+    pub fn add(&mut self, failed: bool) {
+        if failed {
+            self.failed += 1;
         } else {
-            self.good as f64 / all as f64
+            self.good += 1;
         }
     }
-}
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
+    /// All of them.
+    #[must_use]
+    pub const fn all(self) -> u64 {
+        self.good + self.failed
+    }
 
-    #[rstest]
-    #[case::nothing_yet(0, 0, 0.9)]
-    #[case::too_few(5, 4, 0.9)]
-    #[case::enough(6, 4, 0.6)]
-    fn a_share_is_told_from_ten_on(#[case] good: u64, #[case] failed: u64, #[case] share: f64) {
-        assert!((Judged { good, failed }.share_good() - share).abs() < 1e-12);
+    /// Several together.
+    #[must_use]
+    pub fn sum(all: impl IntoIterator<Item = Self>) -> Self {
+        all.into_iter().fold(Self::default(), |sum, j| Self {
+            good: sum.good + j.good,
+            failed: sum.failed + j.failed,
+        })
+    }
+
+    /// Those that are not among some of them.
+    #[must_use]
+    pub fn without(self, some: Self) -> Self {
+        Self {
+            good: self.good.saturating_sub(some.good),
+            failed: self.failed.saturating_sub(some.failed),
+        }
     }
 }

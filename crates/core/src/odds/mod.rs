@@ -3,17 +3,23 @@
 //! Two losses, never mixed: the whole plate, and the single copy on one that held. [`Posterior`] says what judged
 //! copies tell of the second; [`spares`], [`by_money`], [`kit`] and [`over_plates`] how many to print.
 
+mod advice;
 mod case;
 mod judged;
+mod losses;
 mod posterior;
 #[cfg(test)]
 mod simulated;
 mod spares;
+mod windows;
 
+pub use advice::{SparesAdvice, SparesAsked, where_to_put};
 pub use case::answer_odds;
 pub use judged::Judged;
+pub use losses::{Group, RANGE, STRENGTH, StepLoss, Verdict, believed, by_steps, prior, since};
 pub use posterior::Posterior;
 pub use spares::{Kit, KitPart, by_money, kit, over_plates, spares};
+pub use windows::{Found, PROVEN, Stood, Window, tail, windows};
 
 /// Why nothing can be told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

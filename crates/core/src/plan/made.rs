@@ -1,9 +1,9 @@
 //! A plan: plates with their copies and figures, and what is left over.
 
-use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, SettingVersionId};
-use crate::pack::{PackError, PackFault};
 use crate::cost::Basis;
 use crate::cost_parts::CostParts;
+use crate::ids::{PartId, PrinterId, RecipeVersionId, ResinId, SculptId, SettingVersionId};
+use crate::pack::{PackError, PackFault};
 use crate::units::{LayerHeight, ResinUse};
 use crate::words::words;
 

@@ -94,6 +94,7 @@ pub fn chance_bad(ended_badly: u64, went_on: u64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::cost_parts::CostParts;
     use crate::flow::PlateState;
     use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
     use crate::learn::Expected;

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use rstest::rstest;
+use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::PlacedCopy;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{

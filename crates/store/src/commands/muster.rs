@@ -235,6 +235,12 @@ pub fn change_part(
         parts::name.eq(&to.name),
         parts::count.eq(i64::from(to.count)),
         parts::spares.eq(i64::from(to.spares)),
+        // Another number than what was advised is no longer explained by it.
+        parts::spares_why.eq(if to.spares == part.spares {
+            part.spares_why.as_str()
+        } else {
+            ""
+        }),
         parts::sculpt_id.eq(to.sculpt.map(|s| s.0)),
         parts::option_id.eq(to.option.map(|o| o.0)),
         parts::row_version.eq(row_version + 1),

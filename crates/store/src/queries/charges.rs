@@ -106,20 +106,27 @@ fn printed(conn: &mut Conn, project: ProjectId) -> Result<Vec<Printed>, StoreErr
 
 /// Files and bundles with a price, with the living copies made of each, over all projects.
 fn files(conn: &mut Conn) -> Result<Vec<FilePrice>, StoreError> {
-    type Row = (i64, i64, Option<i64>, i64, i64);
-    let alive: Vec<&str> = Stage::ALL.iter().filter(|s| s.is_alive()).map(|s| s.as_str()).collect();
-    let made: Vec<Row> = copies::table
-        .inner_join(sculpts::table)
-        .filter(copies::stage.eq_any(alive))
-        .filter(sculpts::price_minor.gt(0).or(sculpts::bundle_id.is_not_null()))
-        .group_by((copies::sculpt_id, sculpts::price_minor, sculpts::bundle_id, copies::part_id))
-        .select((
-            copies::sculpt_id,
-            sculpts::price_minor,
-            sculpts::bundle_id,
-            copies::part_id,
-            count_star(),
-        ))
+    let alive = Stage::ALL.iter().filter(|s| s.is_alive());
+    let alive: Vec<&str> = alive.map(|s| s.as_str()).collect();
+    let paid: HashMap<i64, (i64, Option<i64>)> = sculpts::table
+        .filter(
+            sculpts::price_minor
+                .gt(0)
+                .or(sculpts::bundle_id.is_not_null()),
+        )
+        .select((sculpts::id, (sculpts::price_minor, sculpts::bundle_id)))
+        .load::<(i64, (i64, Option<i64>))>(conn)?
+        .into_iter()
+        .collect();
+    let of: Vec<i64> = paid.keys().copied().collect();
+    let made: Vec<(i64, i64, i64)> = copies::table
+        .filter(
+            copies::stage
+                .eq_any(alive)
+                .and(copies::sculpt_id.eq_any(of)),
+        )
+        .group_by((copies::sculpt_id, copies::part_id))
+        .select((copies::sculpt_id, copies::part_id, count_star()))
         .load(conn)?;
     let prices: HashMap<i64, i64> = bundles::table
         .select((bundles::id, bundles::price_minor))
@@ -128,7 +135,8 @@ fn files(conn: &mut Conn) -> Result<Vec<FilePrice>, StoreError> {
         .collect();
     // Files by themselves, and bundles, each with a key of its own.
     let mut of: BTreeMap<(bool, i64), FilePrice> = BTreeMap::new();
-    for (sculpt, price, bundle, part, copies) in made {
+    for (sculpt, part, copies) in made {
+        let (price, bundle) = paid.get(&sculpt).copied().unwrap_or_default();
         let mut add = |key, price: i64| {
             let file = of.entry(key).or_default();
             file.price = Money(price);

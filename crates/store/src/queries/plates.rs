@@ -6,9 +6,8 @@ use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double};
 use wembrit_core::cost::CopySums;
-use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run, Stage};
+use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run};
 use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
-use wembrit_core::odds::Judged;
 use wembrit_core::units::Money;
 
 use crate::conn::Conn;
@@ -275,21 +274,6 @@ pub fn highest_number(conn: &mut Conn, plate: &Plate) -> Result<i64, StoreError>
         _ => accepted(conn, plate.project)?,
     };
     Ok(all.iter().map(|p| p.number).max().unwrap_or(plate.number))
-}
-
-/// Copies that were judged, in the whole workshop.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn judged(conn: &mut Conn) -> Result<Judged, StoreError> {
-    let mut many = |stages: &[&str]| -> Result<u64, StoreError> {
-        let in_stage = copies::table.filter(copies::stage.eq_any(stages.to_vec()));
-        Ok(in_stage.count().get_result::<i64>(conn)?.max(0) as u64)
-    };
-    Ok(Judged {
-        good: many(&[Stage::Good.as_str(), Stage::Surplus.as_str()])?,
-        failed: many(&[Stage::Failed.as_str()])?,
-    })
 }
 
 /// The newest run of each of these plates that has one.

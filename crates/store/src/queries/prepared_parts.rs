@@ -129,6 +129,22 @@ pub fn held(
     Ok(rows.into_iter().map(held).collect())
 }
 
+/// How tall sculpts hang by versions of recipes, mm.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn heights(conn: &mut Conn) -> Result<HashMap<(SculptId, RecipeVersionId), f64>, StoreError> {
+    let rows: Vec<(i64, i64, f64)> = hf::table
+        .inner_join(s::table)
+        .inner_join(rv::table.on(as_version!()))
+        .filter(hf::unit_mm.eq(s::unit_mm))
+        .order(hf::measure_version)
+        .select((hf::sculpt_id, rv::id, hf::height_mm))
+        .load(conn)?;
+    let height = |(sculpt, version, mm)| ((SculptId(sculpt), RecipeVersionId(version)), mm);
+    Ok(rows.into_iter().map(height).collect())
+}
+
 /// The picture of a part as it hangs, as PNG.
 ///
 /// # Errors

@@ -6,8 +6,8 @@ use wembrit_core::flow::{Plate, RunOutcome};
 use wembrit_core::ids::PrinterId;
 use wembrit_core::stores::{Used, Wear, Wearing, Worn};
 
-use super::put_in;
 use super::printers;
+use super::put_in;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::schema::{batch_steps as bs, plates, print_times as pt, runs};

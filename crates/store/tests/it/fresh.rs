@@ -110,6 +110,9 @@ impl Fresh {
                     plate_pull: None,
                     change_minutes: 25.0,
                     change_ml: 15.0,
+                    watts: 50.0,
+                    price: Money(0),
+                    life_h: 4000.0,
                     assumed: String::new(),
                 },
             )?;

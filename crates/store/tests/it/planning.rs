@@ -586,6 +586,9 @@ fn practice_and_printer_decide_what_a_plan_may() {
         plate_pull: Some(8.0),
         change_minutes: 25.0,
         change_ml: 15.0,
+        watts: printer.watts,
+        price: printer.price,
+        life_h: printer.life_h,
         assumed: String::new(),
     };
     fresh

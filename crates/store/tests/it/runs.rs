@@ -9,7 +9,6 @@ use wembrit_core::army::part_name;
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{FailureCause, PlateState, RunOutcome, Stage};
 use wembrit_core::ids::PlateId;
-use wembrit_core::units::Money;
 use wembrit_store::commands::{accept_plan, judge_plate, release_plate, run_plate};
 use wembrit_store::queries::{army, plates};
 use wembrit_store::{Conn, StoreError};

@@ -2,8 +2,8 @@
 
 use wembrit_core::ids::PrinterId;
 use wembrit_core::units::Money;
-use wembrit_core::workshop::{PRINTER_ASSUMED, Printer};
 use wembrit_core::workshop::print_time::MachineKind;
+use wembrit_core::workshop::{PRINTER_ASSUMED, Printer};
 use wembrit_store::commands::printers::PrinterChange;
 
 use super::{Faults, Field, Input, Reader, mark_assumed, plain, words};

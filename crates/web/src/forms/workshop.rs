@@ -40,10 +40,20 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
             w.rates.hands_on_per_hour,
         )
         .hint("0 when you do not count your own time."),
-        Field::number("copy_minutes", "and for each copy", "min", plain(w.rates.copy_minutes))
-            .hint("Beside what the plate takes; 0 where you count the plate only."),
-        Field::number("contact_minutes", "and for each contact", "min", plain(w.rates.contact_minutes))
-            .hint("Cutting it off and sanding it down."),
+        Field::number(
+            "copy_minutes",
+            "and for each copy",
+            "min",
+            plain(w.rates.copy_minutes),
+        )
+        .hint("Beside what the plate takes; 0 where you count the plate only."),
+        Field::number(
+            "contact_minutes",
+            "and for each contact",
+            "min",
+            plain(w.rates.contact_minutes),
+        )
+        .hint("Cutting it off and sanding it down."),
         Field::number("kwh", "A kilowatt-hour", "", w.rates.kwh)
             .hint("0 when you do not count electricity."),
     ];

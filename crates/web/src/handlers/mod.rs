@@ -12,6 +12,7 @@ pub(crate) mod finishing;
 pub(crate) mod hands;
 mod id;
 pub(crate) mod kits;
+pub(crate) mod ledger;
 pub(crate) mod matching;
 pub(crate) mod muster;
 pub(crate) mod paces;

@@ -12,8 +12,12 @@ pub(crate) mod finishing;
 pub(crate) mod hands;
 pub(crate) mod holding;
 pub(crate) mod lasts;
+pub(crate) mod ledger;
 pub(crate) mod matching;
+pub(crate) mod model_cost;
 pub(crate) mod muster;
+pub(crate) mod odds;
+pub(crate) mod opened;
 mod orphans;
 pub(crate) mod paces;
 pub(crate) mod pages_out;
@@ -63,6 +67,7 @@ pub(crate) enum Tab {
     Sculpts,
     Plates,
     Finishing,
+    Ledger,
     Workshop,
     None,
 }
@@ -147,10 +152,10 @@ impl Page {
     pub(crate) fn other_projects(&self) -> Vec<(String, &str)> {
         let open = self.project_id();
         let others = self.projects.iter().filter(|p| Some(p.id) != open);
-        let place = if self.tab == Tab::Plates {
-            "plates"
-        } else {
-            "muster"
+        let place = match self.tab {
+            Tab::Plates => "plates",
+            Tab::Ledger => "ledger",
+            _ => "muster",
         };
         let to = |p: &Project| format!("/projects/{}/{place}", p.id);
         others.map(|p| (to(p), p.name.as_str())).collect()
@@ -158,13 +163,11 @@ impl Page {
 
     /// The row of pages: address, name, key, open, tally.
     pub(crate) fn tabs(&self) -> Vec<(String, &'static str, &'static str, bool, u64)> {
-        let (muster, plates) = match &self.project {
-            Some(p) => (
-                format!("/projects/{}/muster", p.id),
-                format!("/projects/{}/plates", p.id),
-            ),
-            None => ("/muster".into(), "/plates".into()),
+        let to = |what: &str| match &self.project {
+            Some(p) => format!("/projects/{}/{what}", p.id),
+            None => format!("/{what}"),
         };
+        let (muster, plates, ledger) = (to("muster"), to("plates"), to("ledger"));
         let tab = |to: String, name, key, tab, tally| (to, name, key, self.tab == tab, tally);
         vec![
             tab("/".into(), "Today", "1", Tab::Today, 0),
@@ -178,7 +181,8 @@ impl Page {
                 Tab::Finishing,
                 self.batches_open,
             ),
-            tab("/workshop".into(), "Workshop", "6", Tab::Workshop, 0),
+            tab(ledger, "Ledger", "6", Tab::Ledger, 0),
+            tab("/workshop".into(), "Workshop", "7", Tab::Workshop, 0),
         ]
     }
 }

@@ -234,6 +234,8 @@ pub(crate) struct PartRow {
     pub(crate) taken_by: String,
     pub(crate) count: u32,
     pub(crate) spares: u32,
+    /// Why so many, where that was advised.
+    pub(crate) spares_why: String,
     pub(crate) scale: String,
     pub(crate) resin: String,
     pub(crate) layer: String,
@@ -443,6 +445,7 @@ fn part_row(model: &ArmyModel, part: &ArmyPart, resin: String, pictured: bool) -
         taken_by: taken_by(model, part.part.option),
         count: part.part.count,
         spares: part.part.spares,
+        spares_why: part.part.spares_why.clone(),
         scale: plain(part.recipe.scale * 100.0),
         resin,
         layer: part.recipe.layer.to_string(),

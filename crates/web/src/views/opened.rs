@@ -15,8 +15,13 @@ pub(crate) struct OpenedRow {
 
 /// `105.2 ml × 0.0441 a ml`.
 fn term(of: &Term) -> String {
-    let much = show::plain(of.much);
-    format!("{much} {} × {} a {}", of.of, show::price(of.each_minor), of.a)
+    let much = show::some(of.much);
+    format!(
+        "{much} {} × {} a {}",
+        of.of,
+        show::price(of.each_minor),
+        of.a
+    )
 }
 
 /// The components of a cost with what each is reckoned from, where that was kept.

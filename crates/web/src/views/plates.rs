@@ -20,6 +20,7 @@ use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
 use super::Page;
 use super::concerns::ConcernList;
+use super::opened::{OpenedRow, opened};
 use super::orphans::orphan_words;
 use super::shapes::{Shapes, key, label};
 use super::show::{self, give_or_take, hours, known_by, tenth};
@@ -332,6 +333,7 @@ impl PlateView {
             weighs: matches!(plate.state, PlateState::Printed | PlateState::Done),
             grams: tenth(plate.resin_g),
             cost: plate.cost().to_string(),
+            opened: opened(&plate.costs, data.took.and_then(|t| t.planned).as_ref()),
             each: each.to_string(),
             run: run_words(data.run.as_ref(), &page),
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),

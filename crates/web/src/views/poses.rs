@@ -2,6 +2,7 @@
 
 use askama::Template;
 use wembrit_core::flow::Task;
+use wembrit_core::odds::believed;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores, rank};
 use wembrit_core::recipe::supports::{Holding, Supports};
 use wembrit_core::sculpt::SculptFacts;
@@ -187,7 +188,7 @@ impl PosesView {
             .map(|((id, candidate), fit)| card(*id, candidate, fit, data, &scored))
             .collect();
         cards.sort_by(|a, b| a.fit.total_cmp(&b.fit));
-        let base = base_view(found, data.judged.share_good());
+        let base = base_view(found, believed(data.judged, data.judged).mean());
         let facts = data.facts.as_ref();
         let tilt = facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?));
         let drawn = facts.filter(|_| data.has_pictures);

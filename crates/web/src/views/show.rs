@@ -65,6 +65,26 @@ pub(crate) fn about(seconds: f64) -> String {
     }
 }
 
+/// A figure with as many decimals as it takes to tell it: `1,240`, `18.5`, `0.045`.
+pub(crate) fn some(number: f64) -> String {
+    match number.abs() {
+        n if n >= 100.0 => grouped(number.round() as i64),
+        n if n >= 10.0 => format!("{number:.1}"),
+        n if n >= 1.0 => format!("{number:.2}"),
+        _ => format!("{number:.3}"),
+    }
+}
+
+/// A price of one of something, which may be far less than the smallest coin: `0.0441`.
+pub(crate) fn price(minor: f64) -> String {
+    let whole = minor / 100.0;
+    if whole >= 1.0 || (minor - minor.round()).abs() < 1e-9 {
+        format!("{whole:.2}")
+    } else {
+        format!("{whole:.4}")
+    }
+}
+
 /// `4.1 MB`.
 pub(crate) fn size(bytes: i64) -> String {
     let bytes = bytes as f64;

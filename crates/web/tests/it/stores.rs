@@ -4,6 +4,7 @@ use rstest::rstest;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PrinterId, ProjectId, ResinId};
 use wembrit_core::stores::{OnScale, Place, Volume, reckoned_g};
+use wembrit_core::units::Money;
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_store::commands;
 use wembrit_store::commands::printers::PrinterChange;

@@ -5,6 +5,7 @@ pub mod exposure;
 pub mod finishing;
 pub mod frame;
 pub mod hands;
+pub mod ledger;
 pub mod paces;
 pub mod plans;
 pub mod plates;

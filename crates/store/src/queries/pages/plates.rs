@@ -4,7 +4,6 @@ use std::collections::{BTreeMap, HashMap};
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
-use wembrit_core::cost::Basis;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
@@ -18,9 +17,10 @@ use wembrit_core::workshop::{Printer, Resin};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
+use crate::queries::took::PlateTook;
 use crate::queries::{
     army, concerns, demand, dismissals, muster, photos, plans, plates, prepared_parts, printers,
-    remedies, resins, stores,
+    remedies, resins, stores, took,
 };
 
 /// Some plates with their copies, and the shapes of these.
@@ -114,8 +114,8 @@ pub struct PlateSheet {
     pub hand: Option<ByHand>,
     /// Photographs of its copies: number and copy.
     pub photos: Vec<(i64, CopyId)>,
-    /// What its cost is reckoned from; nothing where that was not kept.
-    pub basis: Option<Basis>,
+    /// What its cost was reckoned from, and what it took.
+    pub took: Option<PlateTook>,
     /// What would be lost of the resin that is in its vat now, where that is another, ml; while it waits.
     pub change_ml: Option<f64>,
     /// Where copies failed: what its run tells, and the last that went well.
@@ -194,6 +194,7 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
     let change_ml = change_ml(conn, &shown, &plate)?;
     Ok(PlateSheet {
         change_ml,
+        took: took::of_plates(conn, &[id])?.remove(&id),
         photos: photos::of_plate(conn, id)?,
         failed,
         concerns: open,

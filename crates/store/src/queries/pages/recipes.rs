@@ -20,7 +20,7 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::poses::{self, PoseQuestion};
 use crate::queries::{
-    hollows, kits, layer_facts, muster, plates, practices, prepared_parts, print_meshes, recipes,
+    hollows, judged, kits, layer_facts, muster, practices, prepared_parts, print_meshes, recipes,
     resins, scales, sculpts, trials, zones,
 };
 
@@ -323,7 +323,7 @@ pub fn poses(
         found: all.into_iter().map(|(_, id, c)| (id, c)).collect(),
         zones: zones::of_sculpt(conn, sculpt.id)?,
         practice: practices::load(conn, project)?,
-        judged: plates::judged(conn)?,
+        judged: judged::of_workshop(conn)?,
         of,
         sculpt,
     })

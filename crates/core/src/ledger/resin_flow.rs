@@ -1,0 +1,76 @@
+//! Where the resin of a project went.
+
+use super::copies::LedgerCopy;
+use crate::units::ResinUse;
+
+/// Resin of plates that were printed, by what became of it, ml.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct ResinFlow {
+    /// In copies that are good, or not judged yet.
+    pub good_ml: f64,
+    /// In copies that failed.
+    pub failed_ml: f64,
+    /// In supports and rafts.
+    pub support_ml: f64,
+    /// Drained into the bath.
+    pub film_ml: f64,
+    /// Lost on tools, gloves and paper.
+    pub waste_ml: f64,
+}
+
+impl ResinFlow {
+    /// What plates took, split over what stood on them: copies and what became of them.
+    #[must_use]
+    pub fn of<'a>(plates: impl IntoIterator<Item = (f64, ResinUse, Vec<&'a LedgerCopy>)>) -> Self {
+        plates
+            .into_iter()
+            .fold(Self::default(), |sum, (took_ml, goes, copies)| {
+                let all: f64 = copies.iter().map(|c| c.resin_ml).sum();
+                let failed: f64 = copies
+                    .iter()
+                    .filter(|c| c.failed())
+                    .map(|c| c.resin_ml)
+                    .sum();
+                let bad = if all > 0.0 { failed / all } else { 0.0 };
+                // What was taken, by the shares it was planned in.
+                let times = if goes.ml() > 0.0 {
+                    took_ml / goes.ml()
+                } else {
+                    0.0
+                };
+                // Where it was not kept apart, all of it is in the copies.
+                let part = times
+                    * if goes.is_split() {
+                        goes.part_ml
+                    } else {
+                        goes.ml()
+                    };
+                let rest = |ml: f64| if goes.is_split() { ml * times } else { 0.0 };
+                Self {
+                    good_ml: sum.good_ml + part * (1.0 - bad),
+                    failed_ml: sum.failed_ml + part * bad,
+                    support_ml: sum.support_ml + rest(goes.support_ml),
+                    film_ml: sum.film_ml + rest(goes.film_ml),
+                    waste_ml: sum.waste_ml + rest(goes.waste_ml),
+                }
+            })
+    }
+
+    /// All of it.
+    #[must_use]
+    pub fn ml(&self) -> f64 {
+        self.good_ml + self.failed_ml + self.support_ml + self.film_ml + self.waste_ml
+    }
+
+    /// By name, the largest of what is no good copy not first: as it is drawn.
+    #[must_use]
+    pub fn each(&self) -> [(&'static str, f64); 5] {
+        [
+            ("good copies", self.good_ml),
+            ("failed copies", self.failed_ml),
+            ("supports and rafts", self.support_ml),
+            ("drained into the bath", self.film_ml),
+            ("gloves, tools, paper", self.waste_ml),
+        ]
+    }
+}

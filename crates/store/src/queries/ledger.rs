@@ -1,0 +1,230 @@
+//! Printed copies of the whole workshop with everything the ledger asks of them.
+
+use std::collections::{HashMap, HashSet};
+
+use diesel::prelude::*;
+use wembrit_core::finishing::{Step, StepState};
+use wembrit_core::flow::{Plate, PlateState, RunOutcome, Stage};
+use wembrit_core::ids::{ModelId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
+use wembrit_core::ledger::{LedgerCopy, LedgerPlate, Look};
+use wembrit_core::odds::Stood;
+
+use super::{plates as all_plates, prepared_parts, took};
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::rows::{CopyRow, PlacementRow, RecipeVersionRow, Row};
+use crate::schema::{
+    batch_steps, batches, copies, hollow_facts, models, parts, placements, plates, printers,
+    recipe_versions, resins, runs,
+};
+
+/// Runs by plate in which supports came off before the cure, or after it.
+fn supports_off(conn: &mut Conn) -> Result<HashMap<PlateId, &'static str>, StoreError> {
+    let steps: Vec<(i64, i64, String)> = batch_steps::table
+        .inner_join(batches::table.inner_join(runs::table))
+        .filter(batch_steps::state.eq(StepState::Done.as_str()))
+        .filter(batch_steps::step.eq_any([Step::SupportsOff.as_str(), Step::Cure.as_str()]))
+        .order((runs::plate_id, batch_steps::seq))
+        .select((runs::plate_id, batch_steps::seq, batch_steps::step))
+        .load(conn)?;
+    let mut first: HashMap<PlateId, &'static str> = HashMap::new();
+    for (plate, _, step) in steps {
+        let cured = step == Step::Cure.as_str();
+        first
+            .entry(PlateId(plate))
+            .or_insert(Look::of_supports_off(cured));
+    }
+    Ok(first)
+}
+
+/// Sculpts with a hollow in them.
+fn hollow(conn: &mut Conn) -> Result<HashSet<SculptId>, StoreError> {
+    let ids: Vec<i64> = hollow_facts::table
+        .filter(
+            hollow_facts::hollows
+                .ne("")
+                .and(hollow_facts::hollows.ne("[]")),
+        )
+        .select(hollow_facts::sculpt_id)
+        .distinct()
+        .load(conn)?;
+    Ok(ids.into_iter().map(SculptId).collect())
+}
+
+type Joined = (
+    PlacementRow,
+    CopyRow,
+    (i64, String, i64, i64, i64, f64),
+    (String, i64, String),
+    RecipeVersionRow,
+    i64,
+);
+
+/// Every copy whose printing began, of one project or of all, oldest first.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>, StoreError> {
+    let waits = [Stage::Planned, Stage::Released].map(Stage::as_str);
+    let mut query = copies::table
+        .inner_join(plates::table)
+        .inner_join(placements::table.on(placements::copy_id.eq(copies::id.nullable())))
+        .inner_join(parts::table.inner_join(models::table))
+        .inner_join(recipe_versions::table)
+        .filter(copies::stage.ne_all(waits))
+        .into_boxed();
+    if let Some(project) = of {
+        query = query.filter(plates::project_id.eq(project.0));
+    }
+    let rows: Vec<Joined> = query
+        .order(copies::id)
+        .select((
+            PlacementRow::as_select(),
+            CopyRow::as_select(),
+            (
+                plates::project_id,
+                plates::state,
+                plates::number,
+                plates::printer_id,
+                plates::resin_id,
+                plates::height_mm,
+            ),
+            (parts::name, models::id, models::name),
+            RecipeVersionRow::as_select(),
+            copies::changed_at_ms,
+        ))
+        .load(conn)?;
+    let beds: HashMap<i64, (String, f64, f64)> = printers::table
+        .select((
+            printers::id,
+            (printers::name, printers::width_mm, printers::depth_mm),
+        ))
+        .load::<(i64, (String, f64, f64))>(conn)?
+        .into_iter()
+        .collect();
+    let named: HashMap<i64, String> = resins::table
+        .select((resins::id, resins::name))
+        .load::<(i64, String)>(conn)?
+        .into_iter()
+        .collect();
+    let (off, hollow) = (supports_off(conn)?, hollow(conn)?);
+    let heights = prepared_parts::heights(conn)?;
+    let mut all = Vec::new();
+    let mut at: HashMap<PlateId, Vec<[f64; 2]>> = HashMap::new();
+    for (
+        placement,
+        copy,
+        (project, state, number, printer, resin, plate_height),
+        name,
+        version,
+        changed_at_ms,
+    ) in rows
+    {
+        let (placed, cost) = (placement.placed(), placement.cost());
+        let plate = PlateId(placement.plate_id);
+        let copy = copy.noun()?;
+        let version = version.noun()?;
+        let bed = beds.get(&printer);
+        let key = (
+            SculptId(placement.sculpt_id),
+            RecipeVersionId(placement.recipe_version_id),
+        );
+        at.entry(plate).or_default().push(placed.at_mm);
+        let (part_name, model, model_name) = name;
+        let full = format!("{model_name}, {part_name}");
+        let alike = [
+            (Look::Printer, bed.map(|b| b.0.clone())),
+            (Look::Resin, named.get(&resin).cloned()),
+            (
+                Look::Recipe,
+                Some(format!("{full}, version {}", version.version)),
+            ),
+            (
+                Look::Supports,
+                Some(Look::of_supports(version.setup.supports).to_owned()),
+            ),
+            (Look::SupportsOff, off.get(&plate).map(|w| (*w).to_owned())),
+            (
+                Look::Pose,
+                Some(Look::of_pose(version.setup.pose).to_owned()),
+            ),
+            (
+                Look::Hollow,
+                Some(
+                    if hollow.contains(&key.0) {
+                        "hollow"
+                    } else {
+                        "solid"
+                    }
+                    .to_owned(),
+                ),
+            ),
+            (Look::Layer, Some(format!("{} mm", version.layer))),
+        ];
+        let share = |mm: f64, of: f64| (mm / of.max(1.0)).clamp(0.0, 1.0);
+        let (width, depth) = bed.map_or((1.0, 1.0), |b| (b.1, b.2));
+        all.push(LedgerCopy {
+            mark: copy.mark,
+            project: ProjectId(project),
+            plate: (plate, number),
+            part: (placed.part, full),
+            model: ModelId(model),
+            recipe: (version.recipe, version.version),
+            printer: PrinterId(printer),
+            alike: alike
+                .into_iter()
+                .filter_map(|(look, word)| Some((look, word?)))
+                .collect(),
+            stood: Stood {
+                at: [share(placed.at_mm[0], width), share(placed.at_mm[1], depth)],
+                height_mm: heights.get(&key).copied().unwrap_or(plate_height),
+                neighbour_mm: None,
+                failed: copy.stage == Stage::Failed,
+            },
+            stage: copy.stage,
+            cause: copy.cause,
+            failed_at: copy.failed_at,
+            plate_lost: state == PlateState::Lost.as_str(),
+            cost,
+            resin_ml: placement.resin_ml,
+            changed_at_ms,
+            copy: copy.id,
+        });
+    }
+    LedgerCopy::find_neighbours(&mut all, &at);
+    Ok(all)
+}
+
+/// The plates of a project that were accepted, with what they took.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn plates_of(conn: &mut Conn, project: ProjectId) -> Result<Vec<LedgerPlate>, StoreError> {
+    let accepted = all_plates::accepted(conn, project)?;
+    let ids: Vec<PlateId> = accepted.iter().map(|p| p.id).collect();
+    let took = took::of_plates(conn, &ids)?;
+    let back = RunOutcome::PutBack.as_str();
+    let ended: HashMap<i64, i64> = runs::table
+        .filter(runs::plate_id.eq_any(ids.iter().map(|p| p.0)))
+        .filter(runs::outcome.is_null().or(runs::outcome.ne(back)))
+        .filter(runs::ended_at_ms.is_not_null())
+        .order(runs::id)
+        .select((runs::plate_id, runs::ended_at_ms.assume_not_null()))
+        .load::<(i64, i64)>(conn)?
+        .into_iter()
+        .collect();
+    let plate = |p: Plate| {
+        let of = took.get(&p.id);
+        LedgerPlate {
+            basis: of.and_then(|t| t.planned),
+            took: of.and_then(|t| t.took),
+            ended_at_ms: ended.get(&p.id.0).copied(),
+            id: p.id,
+            number: p.number,
+            state: p.state,
+            planned: p.costs,
+            goes: p.goes,
+        }
+    };
+    Ok(accepted.into_iter().map(plate).collect())
+}

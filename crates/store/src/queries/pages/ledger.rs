@@ -1,0 +1,184 @@
+//! The ledger of a project, the odds of the workshop, and what one model costs.
+
+use std::collections::BTreeMap;
+
+use diesel::prelude::*;
+use wembrit_core::army::{Army, ArmyModel};
+use wembrit_core::cost::Charges;
+use wembrit_core::cost_parts::CostParts;
+use wembrit_core::flow::{Plate, PlateState};
+use wembrit_core::ids::{ModelId, PartId, PrinterId, ProjectId, RecipeId};
+use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals};
+use wembrit_core::odds::Judged;
+use wembrit_core::workshop::Printer;
+
+use crate::conn::Conn;
+use crate::error::StoreError;
+use crate::queries::bundles::{self, Bundle};
+use crate::queries::{army, charges, judged, ledger, muster, plans, plates, printers};
+use crate::schema::{placements, recipe_versions as rv};
+
+/// The ledger of a project.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LedgerPage {
+    /// The army, with what its models cost.
+    pub army: Army,
+    /// Its accepted plates, with what they took.
+    pub plates: Vec<LedgerPlate>,
+    /// Its printed copies.
+    pub copies: Vec<LedgerCopy>,
+    /// Who pays for what failed.
+    pub charges: Charges,
+    /// What was bought of files.
+    pub bundles: Vec<Bundle>,
+}
+
+/// Loads it.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn load(conn: &mut Conn, project: ProjectId) -> Result<LedgerPage, StoreError> {
+    Ok(LedgerPage {
+        army: army::load(conn, project)?,
+        plates: ledger::plates_of(conn, project)?,
+        copies: ledger::copies(conn, Some(project))?,
+        charges: charges::load(conn, project)?.charges,
+        bundles: bundles::list(conn)?,
+    })
+}
+
+/// A version of a recipe that copies were printed by.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct VersionSaid {
+    /// Its recipe.
+    pub recipe: RecipeId,
+    /// Its number.
+    pub version: i64,
+    /// What it changed.
+    pub changed: String,
+}
+
+/// The odds of the workshop.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OddsPage {
+    /// All printed copies, of every project.
+    pub copies: Vec<LedgerCopy>,
+    /// All printers.
+    pub printers: BTreeMap<PrinterId, Printer>,
+    /// What versions of recipes changed.
+    pub versions: Vec<VersionSaid>,
+}
+
+/// Loads it.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn odds(conn: &mut Conn) -> Result<OddsPage, StoreError> {
+    let rows: Vec<(i64, i64, String)> = rv::table
+        .filter(rv::version.gt(1).and(rv::changed.ne("")))
+        .order((rv::recipe_id, rv::version))
+        .select((rv::recipe_id, rv::version, rv::changed))
+        .load(conn)?;
+    let said = |(recipe, version, changed)| VersionSaid {
+        recipe: RecipeId(recipe),
+        version,
+        changed,
+    };
+    Ok(OddsPage {
+        copies: ledger::copies(conn, None)?,
+        printers: printers::list_all(conn)?
+            .into_iter()
+            .map(|p| (p.id, p))
+            .collect(),
+        versions: rows.into_iter().map(said).collect(),
+    })
+}
+
+/// What one model costs, and how many of its parts to print.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ModelCostPage {
+    /// Its project.
+    pub project: ProjectId,
+    /// Name of its unit.
+    pub unit: String,
+    /// The model, with its parts.
+    pub model: ArmyModel,
+    /// How copies of each part came out.
+    pub judged: BTreeMap<PartId, Judged>,
+    /// How all copies of the workshop did.
+    pub workshop: Judged,
+    /// Plates that held, and those lost whole.
+    pub plates_lost: Judged,
+    /// What a plate of the project costs in the mean.
+    pub plate: CostParts,
+    /// Plates that wait, with the copies of each part on them: of the open plan, else those accepted.
+    pub waiting: Vec<(Plate, BTreeMap<PartId, u64>)>,
+    /// What plates took against what was planned.
+    pub totals: PlateTotals,
+}
+
+fn on_plates(
+    conn: &mut Conn,
+    all: Vec<Plate>,
+) -> Result<Vec<(Plate, BTreeMap<PartId, u64>)>, StoreError> {
+    let ids: Vec<i64> = all.iter().map(|p| p.id.0).collect();
+    let rows: Vec<(i64, i64)> = placements::table
+        .filter(placements::plate_id.eq_any(ids))
+        .select((placements::plate_id, placements::part_id))
+        .load(conn)?;
+    let mut on: BTreeMap<i64, BTreeMap<PartId, u64>> = BTreeMap::new();
+    for (plate, part) in rows {
+        *on.entry(plate)
+            .or_default()
+            .entry(PartId(part))
+            .or_default() += 1;
+    }
+    Ok(all
+        .into_iter()
+        .map(|p| {
+            let parts = on.remove(&p.id.0).unwrap_or_default();
+            (p, parts)
+        })
+        .collect())
+}
+
+/// Loads it.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<ModelCostPage, StoreError> {
+    let of = muster::model(conn, id)?;
+    let project = muster::unit(conn, of.unit)?.project;
+    let army = army::load(conn, project)?;
+    let units = army.units.into_iter();
+    let found = units
+        .flat_map(|u| u.models.into_iter().map(move |m| (u.unit.name.clone(), m)))
+        .find(|(_, m)| m.model.id == id);
+    let (unit, model) = found.ok_or(StoreError::NotFound { what: "model" })?;
+    let accepted = plates::accepted(conn, project)?;
+    let mean = |plates: &[Plate]| {
+        let all: CostParts = plates.iter().map(|p| p.costs).sum();
+        all.share(plates.len() as u64)
+    };
+    let mut waiting = plans::draft_plates(conn, project)?;
+    let plate = mean(if accepted.is_empty() {
+        &waiting
+    } else {
+        &accepted
+    });
+    let open = accepted
+        .into_iter()
+        .filter(|p| p.state == PlateState::Planned);
+    waiting.extend(open);
+    Ok(ModelCostPage {
+        judged: judged::by_part(conn)?,
+        workshop: judged::of_workshop(conn)?,
+        plates_lost: judged::plates_lost(conn)?,
+        plate,
+        waiting: on_plates(conn, waiting)?,
+        totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
+        project,
+        unit,
+        model,
+    })
+}

@@ -1,0 +1,269 @@
+//! Odds: by step, by what copies have in common, before and after a change, and where on the plate they fail.
+
+use askama::Template;
+use wembrit_core::flow::FailedAt;
+use wembrit_core::ids::RecipeId;
+use wembrit_core::ledger::{LedgerCopy, Look, LookRow, judged, plates_lost, since_changes, steps};
+use wembrit_core::odds::{
+    Found, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
+};
+use wembrit_core::workshop::Printer;
+use wembrit_paper::{draw_stood, write_table_csv};
+use wembrit_store::queries::pages::ledger::OddsPage;
+
+use super::Page;
+use super::ledger::{luck, pays_words};
+
+/// A share that is believed, with its range.
+pub(crate) struct Believed {
+    pub(crate) share: String,
+    pub(crate) range: String,
+    /// The range as a bar: from, and how long, of 100.
+    pub(crate) from: String,
+    pub(crate) long: String,
+    /// The share itself on that bar.
+    pub(crate) at: String,
+}
+
+impl Believed {
+    pub(crate) fn new(odds: &Posterior) -> Self {
+        let tail = (1.0 - RANGE) / 2.0;
+        let (low, high) = (odds.quantile(tail), odds.quantile(1.0 - tail));
+        let percent = |p: f64| p * 100.0;
+        Self {
+            share: format!("{:.0} %", percent(odds.mean())),
+            range: format!("{:.0} to {:.0}", percent(low), percent(high)),
+            from: format!("{:.1}", percent(low)),
+            long: format!("{:.1}", percent(high - low)),
+            at: format!("{:.1}", percent(odds.mean())),
+        }
+    }
+}
+
+/// A step of the way.
+pub(crate) struct StepRow {
+    pub(crate) step: FailedAt,
+    pub(crate) reached: u64,
+    pub(crate) failed: u64,
+    pub(crate) through: String,
+}
+
+/// Copies that are alike.
+pub(crate) struct AlikeRow {
+    pub(crate) name: String,
+    pub(crate) came: String,
+    pub(crate) odds: Believed,
+    pub(crate) says: String,
+    pub(crate) each: String,
+    pub(crate) lost: String,
+}
+
+/// A way to look.
+pub(crate) struct LookTable {
+    pub(crate) look: Look,
+    pub(crate) rows: Vec<AlikeRow>,
+}
+
+/// A recipe since it was changed.
+pub(crate) struct SinceRow {
+    pub(crate) part: String,
+    pub(crate) changed: String,
+    pub(crate) before: String,
+    pub(crate) after: String,
+    pub(crate) says: String,
+}
+
+/// A printer's plate with what failed where.
+pub(crate) struct BedRow {
+    pub(crate) name: String,
+    pub(crate) drawing: String,
+    pub(crate) says: Vec<String>,
+}
+
+/// The page.
+#[derive(Template)]
+#[template(path = "ledger/odds.html")]
+pub(crate) struct OddsView {
+    pub(crate) page: Page,
+    pub(crate) judged: u64,
+    pub(crate) came: String,
+    pub(crate) odds: Believed,
+    pub(crate) plates: String,
+    pub(crate) plate_odds: Believed,
+    pub(crate) pays: String,
+    pub(crate) steps: Vec<StepRow>,
+    pub(crate) looks: Vec<LookTable>,
+    pub(crate) since: Vec<SinceRow>,
+    pub(crate) beds: Vec<BedRow>,
+}
+
+/// `11 of 12`.
+pub(crate) fn of(judged: Judged) -> String {
+    format!("{} of {}", judged.good, judged.all())
+}
+
+fn says(verdict: Verdict, better: Option<f64>) -> String {
+    let with = |p: f64| format!("{:.0} %", (p * 100.0).clamp(1.0, 99.0));
+    match (verdict, better) {
+        (Verdict::Alone, _) | (_, None) => "nothing beside it".to_owned(),
+        (Verdict::Better, Some(p)) => format!("better than the rest, with {}", with(p)),
+        (Verdict::Worse, Some(p)) => format!("worse than the rest, with {}", with(1.0 - p)),
+        (Verdict::NotProven, Some(p)) if p >= 0.5 => {
+            format!("not proven: better with {}", with(p))
+        }
+        (Verdict::NotProven, Some(p)) => format!("not proven: worse with {}", with(1.0 - p)),
+    }
+}
+
+/// Most rows of one way to look.
+const ROWS: usize = 30;
+
+fn look(copies: &[LedgerCopy], look: Look) -> LookTable {
+    let row = |r: LookRow| AlikeRow {
+        came: of(r.group.judged),
+        odds: Believed::new(&r.group.odds),
+        says: says(r.group.verdict(), r.group.better),
+        each: r.each_good().map_or_else(|| "–".into(), |m| m.to_string()),
+        lost: r.lost.to_string(),
+        name: r.group.name,
+    };
+    let rows = LookRow::by(copies, look).into_iter().take(ROWS);
+    LookTable {
+        look,
+        rows: rows.map(row).collect(),
+    }
+}
+
+/// What is said of a window.
+fn window_words(found: &Found, tried: usize) -> String {
+    let luck = luck(found.p);
+    let name = found.window.name();
+    let at = format!("{name}: {} of {} failed", found.failed, found.stood);
+    if found.p <= PROVEN {
+        format!(
+            "{at}; by luck with {luck} after {tried} windows: {}",
+            found.window.look_at()
+        )
+    } else {
+        format!("{at}; that may be luck ({luck} after {tried} windows)")
+    }
+}
+
+fn beds(data: &OddsPage) -> Vec<BedRow> {
+    let bed = |printer: &Printer| {
+        let on = data
+            .copies
+            .iter()
+            .filter(|c| c.printer == printer.id && c.counts());
+        let stood: Vec<_> = on.map(|c| c.stood).collect();
+        if stood.is_empty() {
+            return None;
+        }
+        let found = windows(&stood, &Window::ALL);
+        let quarter = |f: &&Found| matches!(f.window, Window::Quarter(..)) && f.p <= PROVEN;
+        let worst = found.iter().find(quarter).map(|f| f.window);
+        let told = found.iter().filter(|f| f.p <= PROVEN);
+        let mut says: Vec<String> = told.map(|f| window_words(f, Window::ALL.len())).collect();
+        if says.is_empty() {
+            let first = found.first().map(|f| window_words(f, Window::ALL.len()));
+            says.push(first.unwrap_or_else(|| "nothing failed on it".to_owned()));
+        }
+        Some(BedRow {
+            name: printer.name.clone(),
+            drawing: draw_stood(&stood, [printer.width_mm, printer.depth_mm], worst),
+            says,
+        })
+    };
+    data.printers.values().filter_map(bed).collect()
+}
+
+impl OddsView {
+    pub(crate) fn new(page: Page, data: &OddsPage) -> Self {
+        let all = judged(&data.copies);
+        let plates = plates_lost(&data.copies);
+        let changed = |recipe: RecipeId, version: i64| {
+            let said = data
+                .versions
+                .iter()
+                .find(|v| v.recipe == recipe && v.version == version);
+            said.map_or_else(|| format!("version {version}"), |v| v.changed.clone())
+        };
+        let step = |(step, of): (&FailedAt, StepLoss)| StepRow {
+            step: *step,
+            reached: of.reached,
+            failed: of.failed,
+            through: format!("{:.1} %", of.odds.mean() * 100.0),
+        };
+        Self {
+            judged: all.all(),
+            came: of(all),
+            odds: Believed::new(&believed(all, all)),
+            plates: of(plates),
+            plate_odds: Believed::new(&believed(plates, plates)),
+            pays: pays_words(&data.copies),
+            steps: FailedAt::ALL
+                .iter()
+                .zip(steps(&data.copies))
+                .map(step)
+                .collect(),
+            looks: Look::ALL
+                .iter()
+                .map(|l| look(&data.copies, *l))
+                .filter(|t| !t.rows.is_empty())
+                .collect(),
+            since: since_changes(&data.copies)
+                .into_iter()
+                .map(|s| SinceRow {
+                    changed: changed(s.recipe, s.version),
+                    before: of(s.before),
+                    after: of(s.after),
+                    says: if s.better >= 0.5 {
+                        format!("better with {:.0} %", s.better * 100.0)
+                    } else {
+                        format!("worse with {:.0} %", (1.0 - s.better) * 100.0)
+                    },
+                    part: s.part,
+                })
+                .collect(),
+            beds: beds(data),
+            page,
+        }
+    }
+}
+
+/// All ways to look as one table.
+pub(crate) fn odds_csv(data: &OddsPage) -> String {
+    let mut rows = Vec::new();
+    for way in Look::ALL {
+        for row in LookRow::by(&data.copies, *way) {
+            let odds = &row.group.odds;
+            rows.push(vec![
+                way.to_string(),
+                row.group.name.clone(),
+                row.group.judged.good.to_string(),
+                row.group.judged.failed.to_string(),
+                format!("{:.4}", odds.mean()),
+                format!("{:.4}", odds.quantile(0.05)),
+                format!("{:.4}", odds.quantile(0.95)),
+                row.group
+                    .better
+                    .map_or_else(String::new, |p| format!("{p:.4}")),
+                row.cost.0.to_string(),
+                row.lost.0.to_string(),
+            ]);
+        }
+    }
+    let columns = [
+        "look",
+        "name",
+        "good",
+        "failed",
+        "share_good",
+        "low_90",
+        "high_90",
+        "better_than_rest",
+        "cost_minor",
+        "lost_minor",
+    ];
+    write_table_csv(&columns, &rows)
+}
