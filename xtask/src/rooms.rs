@@ -9,6 +9,7 @@ use crate::sources::{self, Source};
 const GROUND: &[&str] = &[
     "cases",
     "cost_parts",
+    "currency",
     "geometry",
     "ids",
     "numbers",

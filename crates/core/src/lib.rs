@@ -39,6 +39,7 @@ pub mod army;
 pub mod cases;
 pub mod cost;
 pub mod cost_parts;
+pub mod currency;
 pub mod exposure;
 pub mod finishing;
 pub mod flow;

@@ -17,41 +17,6 @@ impl Money {
     pub fn from_minor_f64(minor: f64) -> Self {
         Self(minor.round() as i64)
     }
-
-    /// Reads an amount as a person types it: `14`, `14.5`, `14,50`.
-    ///
-    /// # Errors
-    /// [`MoneyError`] when the text is no amount, has more than two decimals or is too large.
-    pub fn parse(text: &str) -> Result<Self, MoneyError> {
-        let text = text.trim().replace(',', ".");
-        let (whole, cents) = text.split_once('.').unwrap_or((&text, ""));
-        let digits = |part: &str| part.bytes().all(|b| b.is_ascii_digit());
-        if whole.is_empty() || !digits(whole) || !digits(cents) {
-            return Err(MoneyError::NotAnAmount);
-        }
-        if cents.len() > 2 {
-            return Err(MoneyError::TooManyDecimals);
-        }
-        let whole: i64 = whole.parse().map_err(|_| MoneyError::TooLarge)?;
-        let cents: i64 = format!("{cents:0<2}")
-            .parse()
-            .map_err(|_| MoneyError::NotAnAmount)?;
-        let minor = whole
-            .checked_mul(100)
-            .and_then(|minor| minor.checked_add(cents));
-        minor
-            .filter(|m| *m <= 10_000_000_000)
-            .map(Self)
-            .ok_or(MoneyError::TooLarge)
-    }
-}
-
-impl std::fmt::Display for Money {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let sign = if self.0 < 0 { "-" } else { "" };
-        let minor = self.0.unsigned_abs();
-        write!(f, "{sign}{}.{:02}", minor / 100, minor % 100)
-    }
 }
 
 impl Add for Money {
@@ -142,20 +107,6 @@ impl ResinUse {
     }
 }
 
-/// Why a typed amount is not money.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-pub enum MoneyError {
-    /// Not digits with at most one decimal sign.
-    #[error("write an amount such as 14 or 14.50")]
-    NotAnAmount,
-    /// A third decimal.
-    #[error("use at most two decimals, such as 14.50")]
-    TooManyDecimals,
-    /// Above a hundred million.
-    #[error("that amount is too large to be meant")]
-    TooLarge,
-}
-
 /// A layer height, kept in whole micrometres so that 0.05 mm is one setting and not many.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct LayerHeight(u32);
@@ -240,19 +191,6 @@ pub fn layer_count(height_mm: f64, layer: LayerHeight) -> u32 {
 mod tests {
     use super::*;
     use rstest::rstest;
-
-    #[rstest]
-    #[case("14", Ok(1400))]
-    #[case(" 14,5 ", Ok(1450))]
-    #[case("0.05", Ok(5))]
-    #[case("1.005", Err(MoneyError::TooManyDecimals))]
-    #[case("-3", Err(MoneyError::NotAnAmount))]
-    #[case("", Err(MoneyError::NotAnAmount))]
-    #[case("1e5", Err(MoneyError::NotAnAmount))]
-    #[case("99999999999999999999", Err(MoneyError::TooLarge))]
-    fn money_is_read_as_typed(#[case] text: &str, #[case] minor: Result<i64, MoneyError>) {
-        assert_eq!(Money::parse(text), minor.map(Money));
-    }
 
     #[rstest]
     #[case(0.05, Some("0.05"))]

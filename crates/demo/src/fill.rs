@@ -10,6 +10,7 @@ use wembrit_core::plan::{make_plan, plan_request};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
+use wembrit_core::units::Money;
 use wembrit_core::watch::Unwatched;
 use wembrit_core::workshop::practice::Question;
 use wembrit_store::commands::ask_plan::PlanAsk;
@@ -76,6 +77,7 @@ fn begun(now_ms: i64) -> i64 {
 fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), DemoError> {
     let begun = begun(now_ms);
     let resins = set_up_workshop(store, begun)?;
+    store.write(|c| shelf::wear(c, begun))?;
     let waves = [first_wave(), second_wave(), third_wave()];
     let sculpts = sculpts::all();
     let [first, second, others] = by_wave(&sculpts, &waves);
@@ -115,7 +117,8 @@ fn lay_out(store: &Store, now_ms: i64) -> Result<(Vec<SculptFile>, Sculpts), Dem
     store.write(|c| learned::write(c, project, now_ms))?;
     store.write(|c| shelf::stock(c, now_ms - 12 * HOUR_MS))?;
     store.write(|c| shelf::weigh(c, project, now_ms - 12 * HOUR_MS))?;
-    store.write(|c| shelf::wear(c, now_ms - 30 * 24 * HOUR_MS))?;
+    let season = "Marsh folk, a season of files";
+    store.write(|c| commands::bundles::buy(c, season, Money(3600), true, begun))?;
     Ok((files, ids))
 }
 

@@ -89,18 +89,46 @@ pub(crate) fn weigh(c: &mut Conn, project: ProjectId, now_ms: i64) -> Result<(),
     Ok(())
 }
 
-/// The film of the first printer is an old one; the workshop has two baths.
+/// What wears, and what a new one costs.
+const PRICES: [(WearKind, i64); 7] = [
+    (WearKind::Film, 1900),
+    (WearKind::Screen, 7900),
+    (WearKind::Bath, 650),
+    (WearKind::CleanBath, 650),
+    (WearKind::Filter, 1200),
+    (WearKind::Gloves, 850),
+    (WearKind::Towels, 320),
+];
+
+/// What wears, with its price. The film of the first printer is an old one; the workshop has two baths.
 pub(crate) fn wear(c: &mut Conn, now_ms: i64) -> Result<(), StoreError> {
-    let first = printers::list(c)?.first().map(|p| p.id);
-    let film = Wear {
-        life: 1300.0,
-        second: 8.0,
-        ..Wear::usual(WearKind::Film, first)
-    };
-    wears::set_life(c, &film)?;
-    let bath = Wear {
-        since_ms: None,
-        ..Wear::usual(WearKind::CleanBath, None)
-    };
-    wears::replace(c, &bath, now_ms)
+    let printers = printers::list(c)?;
+    for (kind, price) in PRICES {
+        let of: Vec<_> = if kind.of_a_printer() {
+            printers.iter().map(|p| Some(p.id)).collect()
+        } else {
+            vec![None]
+        };
+        for printer in of {
+            let new = Wear {
+                price: Money(price),
+                ..Wear::usual(kind, printer)
+            };
+            match kind {
+                WearKind::Film if printer == printers.first().map(|p| p.id) => {
+                    let old = Wear {
+                        life: 1300.0,
+                        second: 8.0,
+                        // What is left of it is worth a little only.
+                        price: Money(40),
+                        ..new
+                    };
+                    wears::set_life(c, &old)?;
+                }
+                WearKind::CleanBath => wears::replace(c, &new, now_ms)?,
+                _ => wears::set_life(c, &new)?,
+            }
+        }
+    }
+    Ok(())
 }

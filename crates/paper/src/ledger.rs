@@ -122,7 +122,7 @@ pub fn draw_spent(points: &[(String, f64, f64)], unit: &str) -> String {
     let by = step(most);
     let top = (most / by).ceil().max(1.0) * by;
     let (height, head) = (190.0, 20.0);
-    let apart = (WIDTH - LEFT - 24.0) / points.len().max(1) as f64;
+    let apart = (WIDTH - LEFT - 48.0) / points.len().max(1) as f64;
     let x = |i: usize| LEFT + apart * i as f64;
     let y = |v: f64| head + height * (1.0 - v / top);
     let line_of = |of: &dyn Fn(&(String, f64, f64)) -> f64| {
@@ -144,7 +144,7 @@ pub fn draw_spent(points: &[(String, f64, f64)], unit: &str) -> String {
     }
     let every = (points.len() / 8).max(1);
     for (i, (name, _, _)) in points.iter().enumerate() {
-        if (i + 1) % every == 0 || i + 1 == points.len() && points.len() <= 8 {
+        if (i + 1) % every == 0 {
             all = all.add(words(
                 name,
                 [x(i + 1), head + height + 18.0],
@@ -244,7 +244,7 @@ pub fn draw_bars(rows: &[(String, f64, String)], label: &str) -> String {
         let w = value / most * wide;
         all = all
             .add(words(name, [left - 10.0, y + 14.0], "name end"))
-            .add(block([left, y + 2.0], [w.max(1.0), 16.0], "bar"))
+            .add(block([left, y + 2.0], [w.max(1.0), 16.0], "length"))
             .add(words(text, [left + w + 8.0, y + 14.0], "ruler"));
     }
     sheet(WIDTH, 12.0 + 24.0 * rows.len() as f64, "bars", label)

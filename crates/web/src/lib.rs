@@ -9,6 +9,7 @@ mod asked;
 mod assets;
 mod attended;
 mod clock;
+mod currency;
 mod door;
 mod error;
 mod forms;

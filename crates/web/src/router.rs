@@ -20,7 +20,7 @@ use crate::handlers::{
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
-use crate::{assets, guard};
+use crate::{assets, currency, guard};
 
 /// The whole application.
 pub fn router(app: App) -> Router {
@@ -40,6 +40,7 @@ pub fn router(app: App) -> Router {
         .layer(from_fn_with_state(app.clone(), door::admit))
         .layer(sessions())
         .layer(CompressionLayer::new())
+        .layer(from_fn_with_state(app.clone(), currency::around))
         .layer(from_fn_with_state(app.clone(), guard::guard))
         .with_state(app)
         .layer(TraceLayer::new_for_http())

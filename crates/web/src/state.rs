@@ -1,13 +1,16 @@
 //! What every handler has at hand.
 
-use std::sync::atomic::{AtomicI64, AtomicUsize, Ordering};
+use std::sync::atomic::{AtomicI64, AtomicU8, AtomicUsize, Ordering};
 use std::sync::{Arc, Condvar, Mutex, PoisonError};
 use std::time::Duration;
 
 use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
+use wembrit_core::currency::Currency;
 use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::workshop;
 use wembrit_store::{Conn, Store, StoreError};
 
+use crate::currency;
 use crate::door::Door;
 use crate::error::WebError;
 use crate::pace::Pace;
@@ -62,13 +65,19 @@ pub struct App {
     pub(crate) pace: Arc<Pace>,
     /// What was worked out for pages.
     pub(crate) worked: Arc<Kept>,
+    /// Decimals of the workshop's currency.
+    decimals: Arc<AtomicU8>,
 }
 
 impl App {
     /// A server's state around its data file.
     #[must_use]
     pub fn new(store: Store, settings: Settings) -> Self {
+        let known = store
+            .read(workshop::load)
+            .map(|w| Currency::of(&w.currency).decimals);
         Self {
+            decimals: Arc::new(AtomicU8::new(known.unwrap_or(2))),
             store,
             settings: Arc::new(settings),
             last_project: Arc::default(),
@@ -81,6 +90,18 @@ impl App {
             pace: Arc::default(),
             worked: Arc::default(),
         }
+    }
+
+    /// The workshop's currency.
+    pub(crate) fn currency(&self) -> Currency {
+        let decimals = self.decimals.load(Ordering::Relaxed);
+        Currency { decimals }
+    }
+
+    /// The workshop counts in this currency from now on.
+    pub(crate) fn counts_in(&self, code: &str) {
+        let decimals = Currency::of(code).decimals;
+        self.decimals.store(decimals, Ordering::Relaxed);
     }
 
     /// A page of this project is looked at: pages of no project show it from now on.
@@ -109,7 +130,8 @@ impl App {
         work: impl FnOnce(&mut Conn) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, WebError> {
         let store = self.store.clone();
-        Ok(tokio::task::spawn_blocking(move || store.read(work)).await??)
+        let work = currency::carried(move || store.read(work));
+        Ok(tokio::task::spawn_blocking(work).await??)
     }
 
     /// Reads what a page shows, off the async threads, with what is around it at hand.
@@ -127,7 +149,8 @@ impl App {
         work: impl FnOnce(&mut Conn) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, WebError> {
         let store = self.store.clone();
-        Ok(tokio::task::spawn_blocking(move || store.write(work)).await??)
+        let work = currency::carried(move || store.write(work));
+        Ok(tokio::task::spawn_blocking(work).await??)
     }
 
     /// Tells every open page that something of this topic has changed.

@@ -77,7 +77,10 @@ impl SparesAdvice {
         } else {
             format!("{} of {} came out", judged.good, judged.all())
         };
-        let short = |chance: f64| format!("{:.0} %", (1.0 - chance) * 100.0);
+        let short = |chance: f64| match 1.0 - chance {
+            p if p < 0.005 => "under 1 %".to_owned(),
+            p => format!("{:.0} %", p * 100.0),
+        };
         if self.spares == 0 {
             return format!(
                 "{known}: a spare costs {}, a plate for what is missing {} with {}: none pays",

@@ -72,6 +72,8 @@ pub fn forget(conn: &mut Conn, bundle: i64) -> Result<(), StoreError> {
     diesel::update(sculpts::table.filter(sculpts::bundle_id.eq(bundle)))
         .set(sculpts::bundle_id.eq(None::<i64>))
         .execute(conn)?;
-    let gone = diesel::delete(bundles::table.find(bundle)).execute(conn)?;
-    one_row(gone, "bundle")
+    match diesel::delete(bundles::table.find(bundle)).execute(conn)? {
+        0 => Err(StoreError::NotFound { what: "bundle" }),
+        _ => Ok(()),
+    }
 }

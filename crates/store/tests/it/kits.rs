@@ -246,7 +246,7 @@ fn pieces_from_elsewhere_hold_models_back_until_they_are_at_hand() {
     let printed = after.spent().0 / 4;
     assert!(
         (each.0 - printed - 60).abs() <= 1,
-        "two shields at 0.30 on top of {printed}: {each}"
+        "two shields at 0.30 on top of {printed}: {each:?}"
     );
 }
 

@@ -13,6 +13,7 @@ mod fresh;
 mod kept;
 mod kits;
 mod learning;
+mod ledger;
 mod planning;
 mod prepared;
 mod runs;

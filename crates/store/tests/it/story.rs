@@ -7,7 +7,7 @@ use wembrit_core::flow::{FailureCause, Plate, PlateState, Stage};
 use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::commands::muster::ModelChange;
-use wembrit_store::queries::{army, muster, plates};
+use wembrit_store::queries::{army, charges, muster, plates};
 use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
@@ -151,6 +151,28 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         army.committed(),
         committed,
         "what nobody started is not spent"
+    );
+    let charges = fresh
+        .store
+        .read(|c| charges::load(c, fresh.project))
+        .map_err(|e| TestCaseError::fail(e.to_string()))?
+        .charges;
+    let whole = spots.values().flatten();
+    let held: Money = whole
+        .filter(|c| !c.failed())
+        .map(|c| c.cost.total() + c.copy.as_ref().map_or(Money(0), |of| charges.to(of.id)))
+        .sum();
+    prop_assert_eq!(
+        held + charges.lost.values().copied().sum(),
+        spent,
+        "what failed is paid by somebody, or said to be lost"
+    );
+    prop_assert!(
+        charges
+            .to
+            .values()
+            .chain(charges.lost.values())
+            .all(|m| m.0 >= 0)
     );
     for plate in &all {
         let stages: HashSet<Stage> = spots[&plate.id]

@@ -1,5 +1,6 @@
 //! Forms of choices and of pieces that are not printed.
 
+use crate::currency::Amount;
 use wembrit_core::army::kit::{Source, check_choice, parse_options};
 use wembrit_core::army::{Choice, ChoiceOption, Piece};
 use wembrit_core::ids::OptionId;
@@ -102,7 +103,7 @@ pub(crate) fn piece_fields(piece: Option<&Piece>, options: &[(OptionId, String)]
             "cost_each",
             "One costs",
             "",
-            piece.map_or_else(|| "0.00".to_owned(), |p| p.cost_each.to_string()),
+            piece.map_or_else(|| "0.00".to_owned(), |p| p.cost_each.written()),
         ),
         Field::number(
             "minutes_each",

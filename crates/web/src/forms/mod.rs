@@ -13,6 +13,7 @@ pub(crate) mod start;
 pub(crate) mod units;
 pub(crate) mod workshop;
 
+use crate::currency;
 use std::collections::BTreeMap;
 use std::str::FromStr;
 
@@ -138,7 +139,7 @@ impl<'a> Reader<'a> {
     }
 
     pub(crate) fn money(&mut self, name: &'static str) -> Money {
-        Money::parse(self.input.get(name)).unwrap_or_else(|error| {
+        currency::read(self.input.get(name)).unwrap_or_else(|error| {
             self.fault(name, error.to_string());
             Money(0)
         })

@@ -1,5 +1,6 @@
 //! A printer's form.
 
+use crate::currency::Amount;
 use wembrit_core::ids::PrinterId;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::print_time::MachineKind;
@@ -27,7 +28,7 @@ pub(crate) fn fields(printer: Option<&Printer>) -> Vec<Field> {
         Field::number("change_minutes", "Another resin into its vat", "min", of(|p| p.change_minutes)).hint("0 where a second vat stands ready."),
         Field::number("change_ml", "Resin lost by it", "ml", of(|p| p.change_ml)).hint("What stays in the vat, the sieve and the cloth."),
         Field::number("watts", "Draws", "W", of(|p| p.watts)).hint("While it prints, heater and fan with it; off its data sheet or a meter."),
-        Field::number("price", "It cost", "", printer.map_or(Money(0), |p| p.price)).hint("0 where plates do not pay for it."),
+        Field::number("price", "It cost", "", printer.map_or(Money(0), |p| p.price).written()).hint("0 where plates do not pay for it."),
         Field::number("life_h", "and prints for", "h", of(|p| p.life_h)).hint("Hours until another one is bought."),
         Field::number("pixel_um", "Pixel", "µm", printer.unwrap_or(&usual).pixel_um).hint("Side of a pixel of the screen, or of the beam's spot."),
     ];

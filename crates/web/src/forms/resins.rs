@@ -1,5 +1,6 @@
 //! A resin's form.
 
+use crate::currency::Amount;
 use wembrit_core::ids::ResinId;
 use wembrit_core::workshop::Resin;
 use wembrit_core::workshop::resin::{Nature, ResinFacts, Viscosity, WashAgent};
@@ -21,7 +22,7 @@ pub(crate) fn fields(resin: Option<&Resin>) -> Vec<Field> {
             "price_per_kg",
             "Price of a kilogram",
             "",
-            known.facts.price_per_kg,
+            known.facts.price_per_kg.written(),
         ),
         Field::number(
             "density_g_per_ml",

@@ -1,5 +1,6 @@
 //! The form of the workshop's own figures.
 
+use crate::currency::Amount;
 use wembrit_core::workshop::{Rates, Workshop};
 use wembrit_store::commands::workshop::WorkshopChange;
 
@@ -9,7 +10,7 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
     let fields = vec![
         Field::text("name", "Name of the workshop", &w.name),
         Field::text("currency", "Currency", &w.currency)
-            .hint("Three letters; figures have two decimals."),
+            .hint("Three letters, such as EUR; amounts keep their digits, and are written with the decimals it has."),
         Field::text("time_zone", "Time zone", &w.time_zone)
             .hint("Such as Europe/Amsterdam or UTC."),
         Field::number("layer_mm", "Usual layer height", "mm", w.layer),
@@ -37,7 +38,7 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
             "hands_on_per_hour",
             "An hour of your hands",
             "",
-            w.rates.hands_on_per_hour,
+            w.rates.hands_on_per_hour.written(),
         )
         .hint("0 when you do not count your own time."),
         Field::number(
@@ -54,7 +55,7 @@ pub(crate) fn fields(w: &Workshop) -> Vec<Field> {
             plain(w.rates.contact_minutes),
         )
         .hint("Cutting it off and sanding it down."),
-        Field::number("kwh", "A kilowatt-hour", "", w.rates.kwh)
+        Field::number("kwh", "A kilowatt-hour", "", w.rates.kwh.written())
             .hint("0 when you do not count electricity."),
     ];
     let assumed = w

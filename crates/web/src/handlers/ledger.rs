@@ -1,11 +1,11 @@
 //! The ledger, odds, and what one model costs.
 
+use crate::currency;
 use axum::body::Bytes;
 use axum::extract::{Path, RawQuery, State};
 use axum::http::{StatusCode, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{ModelId, ProjectId};
-use wembrit_core::units::Money;
 use wembrit_store::commands::{bundles, spares};
 use wembrit_store::queries::pages::ledger as pages;
 use wembrit_store::{Conn, StoreError};
@@ -89,7 +89,7 @@ pub(crate) async fn bundle(
         if let Ok(bundle) = input.get("forget").parse::<i64>() {
             return bundles::forget(c, bundle);
         }
-        let price = Money::parse(input.get("price"));
+        let price = currency::read(input.get("price"));
         let price = price.map_err(|why| StoreError::Refused(why.to_string()))?;
         bundles::buy(c, input.get("name"), price, input.has("all"), now)
     };

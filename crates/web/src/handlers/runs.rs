@@ -1,5 +1,6 @@
 //! A plate at its printer: the checks before the start, what happens while it runs.
 
+use crate::currency;
 use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -7,7 +8,6 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
 use wembrit_core::stores::{Place, Volume};
-use wembrit_core::units::Money;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
 use wembrit_store::queries::{stores, workshop};
@@ -47,7 +47,7 @@ pub(crate) async fn show(
     let text = |name: &str| asked.get(name).map_or("", |v| v.trim()).to_owned();
     let asked = Asked {
         lost: text("lost").parse().ok(),
-        damage: Money::parse(&text("damage")).ok(),
+        damage: currency::read(&text("damage")).ok(),
     };
     html(&view(&app, id, Typed::default(), asked).await?)
 }

@@ -1,5 +1,6 @@
 //! Sculpts: uploading, listing, naming.
 
+use crate::currency;
 use axum::body::Bytes;
 use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, Path, State};
@@ -8,7 +9,6 @@ use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{Mesh, ReadError, check_head, read_watched, write_3mf, write_stl};
 use wembrit_core::sculpt::picture::Side;
-use wembrit_core::units::Money;
 use wembrit_core::watch::Watch as _;
 use wembrit_store::commands;
 use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
@@ -468,8 +468,15 @@ pub(crate) async fn set_price(
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     let price =
-        Money::parse(input.get("price")).map_err(|why| WebError::BadRequest(why.to_string()))?;
-    app.write(move |c| commands::sculpts::set_price(c, id, price))
-        .await?;
+        currency::read(input.get("price")).map_err(|why| WebError::BadRequest(why.to_string()))?;
+    app.write(move |c| {
+        commands::sculpts::set_price(c, id, price)?;
+        // Without bundles there is nothing to choose.
+        if input.has("bundle") {
+            commands::bundles::came_with(c, id, input.get("bundle").parse().ok())?;
+        }
+        Ok(())
+    })
+    .await?;
     Ok(go(format!("/sculpts/{id}")))
 }

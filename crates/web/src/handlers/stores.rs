@@ -1,12 +1,12 @@
 //! Bottles and vats: what came, what was poured, lost, counted.
 
+use crate::currency;
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PrinterId, ResinId};
 use wembrit_core::stores::{Move, Place, Volume};
-use wembrit_core::units::Money;
 use wembrit_store::commands::stores::{self as commands, Bought, Said};
 use wembrit_store::commands::vats;
 use wembrit_store::queries::pages::stores as pages;
@@ -77,7 +77,7 @@ fn read_bought(input: &Input) -> Result<(Bought, String), String> {
     let bought = Bought {
         resin: resin.map_err(|_| "choose a resin".to_owned())?,
         size_ml: input.decimal("size_ml").unwrap_or(f64::NAN),
-        price: Money::parse(price).map_err(|e| e.to_string())?,
+        price: currency::read(price).map_err(|e| e.to_string())?,
         best_before_ms: None,
         bottles: bottles.map_err(|_| "say how many bottles came".to_owned())?,
     };

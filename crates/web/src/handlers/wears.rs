@@ -1,12 +1,12 @@
 //! What wears: replaced, or how long it lasts.
 
+use crate::currency;
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::PrinterId;
 use wembrit_core::stores::{Wear, WearKind};
-use wembrit_core::units::Money;
 use wembrit_store::commands::wears as commands;
 use wembrit_store::queries::pages::stores as pages;
 use wembrit_store::queries::wears;
@@ -47,7 +47,7 @@ fn read(c: &mut Conn, input: &Input) -> Result<Wear, StoreError> {
     };
     let price = match input.get("price") {
         "" => now.price,
-        typed => Money::parse(typed).map_err(|e| StoreError::Refused(e.to_string()))?,
+        typed => currency::read(typed).map_err(|e| StoreError::Refused(e.to_string()))?,
     };
     Ok(Wear {
         price,

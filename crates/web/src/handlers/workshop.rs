@@ -56,11 +56,13 @@ pub(crate) async fn save_figures(
     let version = input.row_version();
     let read = forms::workshop::read(&input, still_assumed(&view.fields, &input));
     save(view, &input, read, |figures| async move {
+        let currency = figures.currency.clone();
         app.write(move |c| {
             commands::workshop::change(c, version, &figures)?;
             commands::settings::ensure_all(c, now)
         })
         .await?;
+        app.counts_in(&currency);
         Ok("/workshop".to_owned())
     })
     .await

@@ -1,5 +1,6 @@
 //! Two plans side by side.
 
+use crate::currency::Amount;
 use std::collections::BTreeMap;
 
 use askama::Template;
@@ -82,11 +83,7 @@ impl BesideView {
                 figure("", copies.map(|n| -n), whole(copies)).2,
             ),
             figure("Resin, ml", ml, ml.map(tenth)),
-            figure(
-                "Cost",
-                cost.map(|m| m.0 as f64),
-                cost.map(|m| m.to_string()),
-            ),
+            figure("Cost", cost.map(|m| m.0 as f64), cost.map(|m| m.written())),
             figure("Units on a plate, summed", units_on, whole(units_on)),
         ];
         let compared = |i: usize| -> Vec<ComparedPlate> {

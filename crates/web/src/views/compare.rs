@@ -1,5 +1,6 @@
 //! Candidate sculpts for one part, side by side.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::ids::{PartId, SculptId};
@@ -130,7 +131,7 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         format!("{width:.1} × {depth:.1} × {height:.1}"),
         grouped(facts.shells),
         format!("{:.2}", part.part_mm3 / 1000.0),
-        cost.to_string(),
+        cost.written(),
         alone.map_or_else(none, |(printer, s)| format!("{} on {printer}", hours(s))),
         if is_hollow { "hollow" } else { "solid" }.into(),
         format!("{facet:.2} mm, {}", facet_words(facet, pixel_mm)),
@@ -142,7 +143,7 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         } else {
             format!("{:.1} mm open", facts.open_edge_mm)
         },
-        price_per_copy(of.sculpt.price, copies).map_or_else(none, |m| m.to_string()),
+        price_per_copy(of.sculpt.price, copies).map_or_else(none, |m| m.written()),
     ];
     Candidate {
         id: of.sculpt.id,

@@ -1,5 +1,7 @@
 //! The ledger of a project: what was planned and what came, where money and resin went.
 
+use crate::currency;
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::cost::{Basis, model_cost};
 use wembrit_core::cost_parts::{CostKind, CostParts};
@@ -74,20 +76,22 @@ pub(crate) fn pays_words(copies: &[LedgerCopy]) -> String {
             saves,
             chance,
         }) => format!(
-            "{look} {name}: copies come out worse than the rest with {:.0} %; as good as they it would have saved {saves}",
-            (chance * 100.0).min(99.0)
+            "{look} {name}: copies come out worse than the rest with {:.0} %; as good as they it would have saved {}",
+            (chance * 100.0).min(99.0),
+            saves.written()
         ),
         Some(PaysMost::Window {
             printer,
             found,
             saves,
         }) => format!(
-            "{printer}, {}: {} of the {} that stood there failed, by luck with {}; {}. Without it {saves} would have been saved",
+            "{printer}, {}: {} of the {} that stood there failed, by luck with {}; {}. Without it {} would have been saved",
             found.window.name(),
             found.failed,
             found.stood,
             luck(found.p),
-            found.window.look_at()
+            found.window.look_at(),
+            saves.written()
         ),
         None => String::new(),
     }
@@ -128,7 +132,7 @@ fn line(plate: &LedgerPlate) -> PlateLine {
     };
     let cost = plate
         .actual()
-        .map_or_else(|| "–".into(), |c| c.total().to_string());
+        .map_or_else(|| "–".into(), |c| c.total().written());
     PlateLine {
         id: plate.id,
         number: plate.number,
@@ -137,7 +141,7 @@ fn line(plate: &LedgerPlate) -> PlateLine {
             both(|b| hours(b.hours * 3600.0)),
             both(|b| tenth(b.ml)),
             both(|b| format!("{:.0}", b.minutes())),
-            [plate.planned.total().to_string(), cost],
+            [plate.planned.total().written(), cost],
         ]
         .concat(),
         known: known(plate),
@@ -150,7 +154,8 @@ const TICKS: usize = 24;
 impl LedgerView {
     pub(crate) fn new(page: Page, data: &LedgerPage, fault: String) -> Self {
         let totals = PlateTotals::of(&data.plates);
-        let whole = |m: Money| m.0 as f64 / 100.0;
+        let one = currency::here().in_one() as f64;
+        let whole = |m: Money| m.0 as f64 / one;
         let ran: Vec<&LedgerPlate> = data.plates.iter().filter(|p| p.took.is_some()).collect();
         let ticks: Vec<Paired> = ran
             .iter()
@@ -183,11 +188,11 @@ impl LedgerView {
             name: data.army.project.name.clone(),
             has_run: !ran.is_empty(),
             plates: totals.plates,
-            planned: totals.planned.total().to_string(),
-            actual: totals.actual.total().to_string(),
+            planned: totals.planned.total().written(),
+            actual: totals.actual.total().written(),
             against: against(&totals),
-            failed: failed.to_string(),
-            lost: lost.to_string(),
+            failed: failed.written(),
+            lost: lost.written(),
             pays: pays_words(&data.copies),
             models: models(data),
             paired: draw_paired(
@@ -209,7 +214,7 @@ impl LedgerView {
                 .iter()
                 .map(|b| {
                     let with = count(b.sculpts, "sculpt", "sculpts");
-                    (b.id, b.name.clone(), b.price.to_string(), with)
+                    (b.id, b.name.clone(), b.price.written(), with)
                 })
                 .collect(),
             fault,
@@ -224,7 +229,11 @@ fn cause_bar(of: &CauseCost) -> (String, f64, String) {
     } else {
         of.cause.clone()
     };
-    let words = format!("{} · {}", of.cost, count(of.copies, "copy", "copies"));
+    let words = format!(
+        "{} · {}",
+        of.cost.written(),
+        count(of.copies, "copy", "copies")
+    );
     (name, of.cost.0 as f64, words)
 }
 
@@ -243,7 +252,7 @@ fn components(totals: &PlateTotals) -> Vec<(CostKind, String, String)> {
         let of = |parts: &CostParts| parts.get(*kind);
         let (planned, actual) = (of(&totals.planned), of(&totals.actual));
         let any = planned != Money(0) || actual != Money(0);
-        any.then(|| (*kind, planned.to_string(), actual.to_string()))
+        any.then(|| (*kind, planned.written(), actual.written()))
     };
     kinds.filter_map(row).collect()
 }
@@ -259,14 +268,14 @@ fn models(data: &LedgerPage) -> Vec<ModelLine> {
         let none = || "–".to_owned();
         let failures = cost.as_ref().map(|c| {
             let of = c.parts.iter().map(|p| p.cost.get(CostKind::Failures));
-            of.sum::<Money>().to_string()
+            of.sum::<Money>().written()
         });
         ModelLine {
             id: model.model.id,
             unit: unit.unit.name.clone(),
             name: model.model.name.clone(),
             complete: format!("{} of {}", model.progress.complete, model.progress.models),
-            each: cost.map_or_else(none, |c| c.each.to_string()),
+            each: cost.map_or_else(none, |c| c.each.written()),
             failures: failures.unwrap_or_else(none),
         }
     })

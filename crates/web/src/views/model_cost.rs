@@ -1,5 +1,7 @@
 //! What one good model costs, opened; against what others ask; and how many of its parts to print.
 
+use crate::currency;
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::ArmyPart;
 use wembrit_core::cost::{
@@ -16,8 +18,7 @@ use wembrit_store::queries::pages::ledger::ModelCostPage;
 
 use super::Page;
 use super::odds::{Believed, of};
-use super::show;
-use crate::forms::Input;
+use crate::forms::{self, Input};
 
 /// A part of the opened model.
 pub(crate) struct CostRow {
@@ -110,12 +111,17 @@ pub(crate) fn advised(
 
 /// Why so many spares, as it is written beside them.
 pub(crate) fn reason(asked: &SparesAsked, advice: &SparesAdvice) -> String {
-    let money = |minor: f64| Money::from_minor_f64(minor).to_string();
+    let money = |minor: f64| Money::from_minor_f64(minor).written();
     advice.reason(asked, &money)
 }
 
+/// A chance in percent, never called sure.
 fn percent(p: f64) -> String {
-    format!("{:.0} %", p * 100.0)
+    match p {
+        p if p > 0.995 => "over 99 %".to_owned(),
+        p if p < 0.005 => "under 1 %".to_owned(),
+        p => format!("{:.0} %", p * 100.0),
+    }
 }
 
 fn spare_row(data: &ModelCostPage, part: &ArmyPart) -> Option<SpareRow> {
@@ -175,7 +181,7 @@ fn money(text: &str, what: &str, fault: &mut String) -> Option<Money> {
     if text.is_empty() {
         return None;
     }
-    match Money::parse(text) {
+    match currency::read(text) {
         Ok(amount) if amount > Money(0) => Some(amount),
         Ok(_) => {
             *fault = format!("{what}: write a price above nothing");
@@ -192,20 +198,18 @@ fn money(text: &str, what: &str, fault: &mut String) -> Option<Money> {
 fn against(own: &ModelOpened, fixed: Money, offer: Offer) -> String {
     // Files are paid once; the rest is for each.
     let each = own.each - own.parts.iter().map(|p| p.cost.get(CostKind::Files)).sum();
+    let [own, once, theirs] = [each, fixed, offer.each].map(|m| m.written());
     match pays(each.0 as f64, fixed, offer) {
-        Pays::From(1) => format!(
-            "making pays from the first on: {each} and the files against {}",
-            offer.each
-        ),
+        Pays::From(1) => {
+            format!("making pays from the first on: {own} for each against {theirs}")
+        }
         Pays::From(n) => format!(
-            "making pays from {n} on: {each} for each and {fixed} once for files, against {}",
-            offer.each
+            "making pays from {n} on: {own} for each and {once} once for files, against {theirs}"
         ),
         Pays::UpTo(n) => format!(
-            "making pays up to {n} only, while their smallest order is dearer; each costs {each} here and {} there",
-            offer.each
+            "making pays up to {n} only, while their smallest order is dearer: each costs {own} here and {theirs} there"
         ),
-        Pays::Never => format!("making never pays: {each} for each against {}", offer.each),
+        Pays::Never => format!("making never pays: {own} for each against {theirs}"),
     }
 }
 
@@ -253,10 +257,11 @@ fn answers(data: &ModelCostPage, cost: Option<&ModelOpened>, typed: &mut Typed) 
         let own = cost.each.0 as f64;
         if let Some(price) = price_for_margin(own, margin) {
             let words = format!(
-                "ask {price}: {:.0} % of it is left after {}; a mark-up of as much would ask {} and leave less",
+                "ask {}: {:.0} % of it is left after {}; a mark-up of as much would ask {} and leave less",
+                price.written(),
                 margin * 100.0,
-                cost.each,
-                price_by_mark_up(own, margin)
+                cost.each.written(),
+                price_by_mark_up(own, margin).written()
             );
             all.push(Answer {
                 of: "A price",
@@ -272,13 +277,13 @@ impl ModelCostView {
         let cost = model_cost(&data.model);
         let sum: CostParts = cost.iter().flat_map(|c| &c.parts).map(|p| p.cost).sum();
         let kinds: Vec<CostKind> = sum.each().map(|(k, _)| k).collect();
-        let cells = |parts: &CostParts| kinds.iter().map(|k| parts.get(*k).to_string()).collect();
+        let cells = |parts: &CostParts| kinds.iter().map(|k| parts.get(*k).written()).collect();
         let rows = cost.iter().flat_map(|c| &c.parts).map(|p| CostRow {
             name: p.name.clone(),
-            per_model: show::some(p.per_model),
+            per_model: forms::plain(p.per_model),
             copies: p.copies,
             cells: cells(&p.cost),
-            total: p.cost.total().to_string(),
+            total: p.cost.total().written(),
         });
         let spares: Vec<SpareRow> = data
             .model
@@ -306,7 +311,7 @@ impl ModelCostView {
             name: data.model.model.name.clone(),
             each: cost
                 .as_ref()
-                .map_or_else(|| "–".into(), |c| c.each.to_string()),
+                .map_or_else(|| "–".into(), |c| c.each.written()),
             good: format!("{good} good, {} judged", of(judged)),
             rows: rows.collect(),
             sums: cells(&sum),

@@ -1,5 +1,6 @@
 //! The army: units as rows of figures, models with their parts.
 
+use crate::currency::Amount;
 use std::collections::{HashMap, HashSet};
 
 use askama::Template;
@@ -116,15 +117,15 @@ fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String 
 
 fn totals(army: &Army, draft: &[Plate]) -> Totals {
     let p = army.progress;
-    let per_complete = mean(army.spent(), p.complete).map(|m| m.to_string());
+    let per_complete = mean(army.spent(), p.complete).map(|m| m.written());
     Totals {
         models: format!("{}/{}", p.complete, p.models),
         copies: format!("{}/{}", p.good, p.copies),
         wanted: army.parts().map(|(_, _, part)| part.need.wanted()).sum(),
-        spent: army.spent().to_string(),
-        committed: army.committed().to_string(),
-        planned: draft.iter().map(Plate::cost).sum::<Money>().to_string(),
-        failed: army.failed_cost().to_string(),
+        spent: army.spent().written(),
+        committed: army.committed().written(),
+        planned: draft.iter().map(Plate::cost).sum::<Money>().written(),
+        failed: army.failed_cost().written(),
         per_complete,
     }
 }
@@ -153,7 +154,7 @@ fn unit_row(army: &Army, unit: &ArmyUnit, models: Vec<ModelRow>) -> UnitRow {
         ready: format!("{} of {}", p.complete, p.models),
         good: format!("{}/{}", p.good, p.copies),
         holds: holds_back(&parts),
-        spent: unit.spent().to_string(),
+        spent: unit.spent().written(),
         warnings: warnings(army, unit),
         models,
     }
@@ -178,7 +179,7 @@ fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
         ready: format!("{}/{}", s.complete, model.progress.models),
         drawing,
         words: words.join(", "),
-        each: cost_each(model).map_or_else(|| "–".into(), |cost| cost.to_string()),
+        each: cost_each(model).map_or_else(|| "–".into(), |cost| cost.written()),
     }
 }
 
@@ -317,8 +318,8 @@ impl ModelView {
             base: row.base,
             ready: row.ready,
             each: row.each,
-            spent: model.spent().to_string(),
-            failed: model.failed_cost().to_string(),
+            spent: model.spent().written(),
+            failed: model.failed_cost().written(),
             words: row.words,
             drawing: row.drawing,
             kit: kit(model, facts, pictured),
@@ -419,7 +420,7 @@ fn piece_row(model: &ArmyModel, p: &Piece) -> PieceRow {
         count: p.count,
         needed: p.count * model.takers(p.option),
         at_hand: p.at_hand,
-        each: p.cost_each.to_string(),
+        each: p.cost_each.written(),
         minutes: plain(p.minutes_each),
     }
 }

@@ -1,5 +1,6 @@
 //! Odds: by step, by what copies have in common, before and after a change, and where on the plate they fail.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::FailedAt;
 use wembrit_core::ids::RecipeId;
@@ -93,6 +94,8 @@ pub(crate) struct OddsView {
     pub(crate) pays: String,
     pub(crate) steps: Vec<StepRow>,
     pub(crate) looks: Vec<LookTable>,
+    /// Ways to look by which all copies are alike, with what they have in common.
+    pub(crate) alike: Vec<(Look, String)>,
     pub(crate) since: Vec<SinceRow>,
     pub(crate) beds: Vec<BedRow>,
 }
@@ -123,8 +126,8 @@ fn look(copies: &[LedgerCopy], look: Look) -> LookTable {
         came: of(r.group.judged),
         odds: Believed::new(&r.group.odds),
         says: says(r.group.verdict(), r.group.better),
-        each: r.each_good().map_or_else(|| "–".into(), |m| m.to_string()),
-        lost: r.lost.to_string(),
+        each: r.each_good().map_or_else(|| "–".into(), |m| m.written()),
+        lost: r.lost.written(),
         name: r.group.name,
     };
     let rows = LookRow::by(copies, look).into_iter().take(ROWS);
@@ -209,7 +212,14 @@ impl OddsView {
             looks: Look::ALL
                 .iter()
                 .map(|l| look(&data.copies, *l))
-                .filter(|t| !t.rows.is_empty())
+                .filter(|t| t.rows.len() > 1)
+                .collect(),
+            alike: Look::ALL
+                .iter()
+                .filter_map(|l| {
+                    let mut rows = LookRow::by(&data.copies, *l);
+                    (rows.len() == 1).then(|| (*l, rows.remove(0).group.name))
+                })
                 .collect(),
             since: since_changes(&data.copies)
                 .into_iter()

@@ -1,5 +1,6 @@
 //! A cost, opened into its components and what each is reckoned from.
 
+use crate::currency::Amount;
 use wembrit_core::cost::{Basis, Opened, Term};
 use wembrit_core::cost_parts::{CostKind, CostParts};
 
@@ -35,7 +36,7 @@ pub(crate) fn opened(cost: &CostParts, basis: Option<&Basis>) -> Vec<OpenedRow> 
     cost.each()
         .map(|(kind, amount)| OpenedRow {
             kind,
-            amount: amount.to_string(),
+            amount: amount.written(),
             words: words(kind),
         })
         .collect()

@@ -1,5 +1,7 @@
 //! What one copy of a part takes, by how many share its plate.
 
+use crate::currency;
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::{PlanScope, Plate};
 use wembrit_core::ids::PlateId;
@@ -65,7 +67,7 @@ fn rows(curve: &[PerCopy], from: Option<u64>) -> Vec<(u64, String, String, bool)
         (
             p.copies,
             hours(p.minutes * 60.0),
-            cost.to_string(),
+            cost.written(),
             Some(p.copies) == from,
         )
     };
@@ -126,7 +128,7 @@ impl PerCopyView {
             if text.is_empty() {
                 Ok(None)
             } else {
-                Money::parse(text).map(Some)
+                currency::read(text).map(Some)
             }
         };
         let (each, order) = (money(&ask.each), money(&ask.order));

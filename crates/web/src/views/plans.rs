@@ -1,5 +1,6 @@
 //! The plates of a project: the open plan, the accepted plates, what made a plan stale.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::demand::fingerprint;
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
@@ -39,8 +40,8 @@ impl Sums {
             hours: hours(sums.seconds),
             around: give_or_take(sums.around_s),
             ml: tenth(sums.resin_ml),
-            cost: sums.cost().to_string(),
-            hands_on: sums.costs.get(CostKind::Hands).to_string(),
+            cost: sums.cost().written(),
+            hands_on: sums.costs.get(CostKind::Hands).written(),
         }
     }
 }
@@ -85,13 +86,13 @@ fn unit_costs(all: Vec<ModelCost>) -> Vec<UnitCost> {
             name: model.model.1,
             copies: model.copies,
             ml: tenth(model.ml),
-            cost: model.cost.to_string(),
-            each: model.each.map_or_else(|| "–".into(), |m| m.to_string()),
+            cost: model.cost.written(),
+            each: model.each.map_or_else(|| "–".into(), |m| m.written()),
         });
     }
     let finish = |(unit, ml, cost): (UnitCost, f64, Money)| UnitCost {
         ml: tenth(ml),
-        cost: cost.to_string(),
+        cost: cost.written(),
         ..unit
     };
     units.into_iter().map(finish).collect()

@@ -1,5 +1,6 @@
 //! One plate's sheet.
 
+use crate::currency::Amount;
 use std::collections::{BTreeMap, HashSet};
 
 use askama::Template;
@@ -332,9 +333,9 @@ impl PlateView {
                 .map_or_else(String::new, goes_by),
             weighs: matches!(plate.state, PlateState::Printed | PlateState::Done),
             grams: tenth(plate.resin_g),
-            cost: plate.cost().to_string(),
+            cost: plate.cost().written(),
             opened: opened(&plate.costs, data.took.and_then(|t| t.planned).as_ref()),
-            each: each.to_string(),
+            each: each.written(),
             run: run_words(data.run.as_ref(), &page),
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
@@ -450,7 +451,7 @@ fn bill(plate: &Plate, copies: &[PlateCopy], shapes: &Shapes<'_>) -> Vec<BillRow
             copies: of_part.len(),
             mm: tenth(height_mm),
             ml: tenth(of_part.iter().map(|c| c.resin_ml * times).sum()),
-            each: mean(cost, of_part.len() as u64).map_or_else(String::new, |m| m.to_string()),
+            each: mean(cost, of_part.len() as u64).map_or_else(String::new, |m| m.written()),
             failed: failed.map(|c| failure_words(c)).collect(),
         };
         rows.push((height_mm, row));

@@ -1,5 +1,6 @@
 //! A recipe: how a part hangs, what that takes, its versions, its supports, its print mesh.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::flow::Task;
@@ -123,7 +124,7 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
         hours: alone.map_or_else(|| "–".into(), |(_, s)| hours(s)),
         part_ml: format!("{:.2}", part.part_mm3 / 1000.0),
         support_ml: format!("{:.2}", part.support_mm3 / 1000.0),
-        cost: cost.to_string(),
+        cost: cost.written(),
         contacts: part.contacts,
         fine: part.fine_contacts,
         minutes: tenth(part.minutes),

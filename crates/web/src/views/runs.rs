@@ -1,6 +1,7 @@
 //! A plate at its printer: the checks before the start, the looks while it runs, going on or
 //! stopping once something went wrong.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::ids::{BatchId, PlateId, PrinterId};
@@ -248,13 +249,13 @@ fn aid(data: &RunSheet, asked: &Asked, now_ms: i64) -> Option<Aid> {
     let weighing = of.weighing;
     let (went_on, bad) = data.gone_on;
     let chance = chance_bad(bad, went_on);
-    let minor = |share: f64| Money::from_minor_f64(weighing.going_on_minor(share)).to_string();
+    let minor = |share: f64| Money::from_minor_f64(weighing.going_on_minor(share)).written();
     Some(Aid {
         left: hours(of.left_s),
         ml_left: tenth(of.left_ml),
         lost,
-        still_good: of.still_good.to_string(),
-        stop: weighing.remake_all.to_string(),
+        still_good: of.still_good.written(),
+        stop: weighing.remake_all.written(),
         well: minor(0.0),
         badly: minor(1.0),
         pays_under: format!("{:.1}", 100.0 * weighing.pays_under()),
@@ -273,7 +274,7 @@ fn aid(data: &RunSheet, asked: &Asked, now_ms: i64) -> Option<Aid> {
         } else {
             "Stopping costs less on average."
         },
-        damage: damage.to_string(),
+        damage: damage.written(),
     })
 }
 

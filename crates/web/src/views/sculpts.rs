@@ -1,5 +1,6 @@
 //! Sculpts: the list with its tasks, one sculpt as a specimen.
 
+use crate::currency::Amount;
 use std::collections::HashMap;
 
 use askama::Template;
@@ -228,6 +229,8 @@ pub(crate) struct SculptView {
     pub(crate) hollow: Option<HollowView>,
     pub(crate) wall: String,
     pub(crate) price: String,
+    /// Bundles it may have come with: number, name, chosen.
+    pub(crate) bundles: Vec<(i64, String, bool)>,
     pub(crate) prepared: Vec<PreparedRow>,
     /// What is asked about its unit, while that is open.
     pub(crate) question: Option<UnitQuestion>,
@@ -260,7 +263,13 @@ impl SculptView {
             more,
             dismissed,
             wall: plain(sculpt.wall_mm),
-            price: sculpt.price.to_string(),
+            price: sculpt.price.written(),
+            bundles: data
+                .bundles
+                .0
+                .iter()
+                .map(|b| (b.id, b.name.clone(), data.bundles.1 == Some(b.id)))
+                .collect(),
             hollow: hollow.map(|(h, f)| hollow_view(h, f, of_file, data)),
             prepared: data.layers.iter().map(prepared_row).collect(),
             question: facts.and_then(|f| question(sculpt, f)),
@@ -405,7 +414,7 @@ fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
         words: f.words.clone(),
         todo: f.todo.clone(),
         loud: f.loud,
-        cost: (f.cost.0 > 0).then(|| f.cost.to_string()),
+        cost: (f.cost.0 > 0).then(|| f.cost.written()),
         reason: reasons.get(&f.key).cloned(),
     }
 }

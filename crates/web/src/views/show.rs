@@ -4,6 +4,8 @@ use jiff::tz::TimeZone;
 use jiff::{Timestamp, civil};
 use wembrit_core::learn::Expected;
 
+use crate::currency;
+
 /// `3:24`, hours and minutes; the unit stands in the column head.
 pub(crate) fn hours(seconds: f64) -> String {
     let minutes = (seconds / 60.0).round() as i64;
@@ -77,11 +79,13 @@ pub(crate) fn some(number: f64) -> String {
 
 /// A price of one of something, which may be far less than the smallest coin: `0.0441`.
 pub(crate) fn price(minor: f64) -> String {
-    let whole = minor / 100.0;
+    let currency = currency::here();
+    let whole = minor / currency.in_one() as f64;
+    let decimals = usize::from(currency.decimals);
     if whole >= 1.0 || (minor - minor.round()).abs() < 1e-9 {
-        format!("{whole:.2}")
+        format!("{whole:.decimals$}")
     } else {
-        format!("{whole:.4}")
+        format!("{whole:.0$}", decimals + 2)
     }
 }
 

@@ -1,5 +1,6 @@
 //! Bottles, vats, and for which plates the resin lasts.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{PlateId, PrinterId, ResinId};
@@ -127,7 +128,7 @@ impl Names<'_> {
         let mixed = mixed_by_volume(&parts).filter(|_| parts.len() > 1);
         mixed.map_or_else(String::new, |m| {
             let price = m.facts().price_per_kg;
-            format!("{:.3} g/ml, {price} a kg", m.density_g_per_ml)
+            format!("{:.3} g/ml, {} a kg", m.density_g_per_ml, price.written())
         })
     }
 
@@ -366,7 +367,7 @@ fn bottle_row(
         of: names.content(place),
         mix: names.mix(place),
         ml: format!("{ml:.0} of {:.0}", bottle.size_ml),
-        worth: value.to_string(),
+        worth: value.written(),
         good: good.unwrap_or_default().chars().take(10).collect(),
         opened: data
             .opened_ms
@@ -389,7 +390,7 @@ fn order_rows(orders: Vec<Order>, names: &Names<'_>) -> Vec<(String, String, Str
     let row = |order: Order| {
         let way = |w: &wembrit_core::stores::OfSize| {
             let bottles = count(w.bottles, "bottle", "bottles");
-            format!("{bottles} of {:.0} ml, {}", w.size_ml, w.cost)
+            format!("{bottles} of {:.0} ml, {}", w.size_ml, w.cost.written())
         };
         let ways: Vec<String> = order.ways.iter().map(way).collect();
         (
@@ -409,7 +410,7 @@ fn gone_rows(data: &StoresPage, names: &Names<'_>) -> Vec<[String; 3]> {
             [
                 names.place(*place),
                 tenth(data.books.held(*place).in_ml()),
-                names.worth(*place).to_string(),
+                names.worth(*place).written(),
             ]
         })
         .collect()

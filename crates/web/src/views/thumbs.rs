@@ -1,5 +1,6 @@
 //! Plates in lists: small pictures that share their outlines, a leaf at a time.
 
+use crate::currency::Amount;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::PlateId;
 use wembrit_paper::{PlateDrawing, draw_plate_thumbs};
@@ -92,6 +93,6 @@ fn thumb(shown: &PlatesShown, plate: &Plate, drawing: String) -> Thumb {
         failed: on_it.iter().filter(|c| c.failed()).count(),
         hours: hours(plate.seconds),
         ml: tenth(plate.resin_ml),
-        cost: plate.cost().to_string(),
+        cost: plate.cost().written(),
     }
 }

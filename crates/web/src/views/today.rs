@@ -1,5 +1,6 @@
 //! The day sheet: what to do next, in the order in which it needs a hand.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::cost::PlateSums;
 use wembrit_core::ids::{PrinterId, ProjectId};
@@ -97,7 +98,7 @@ impl TodayView {
             let of = army.progress;
             view.complete = format!("{}/{}", of.complete, of.models);
             view.good = format!("{}/{}", of.good, of.copies);
-            view.spent = army.spent().to_string();
+            view.spent = army.spent().written();
             let unit = |u: &wembrit_core::army::ArmyUnit| {
                 (
                     u.unit.name.clone(),

@@ -1,5 +1,6 @@
 //! What wears, and when it is due.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::ids::PlateId;
 use wembrit_core::stores::{WearKind, Worn};
@@ -65,7 +66,7 @@ impl WearView {
             figures: w.wear.kind.figures(),
             life: forms::plain(w.wear.life),
             second: forms::plain(w.wear.second),
-            price: w.wear.price.to_string(),
+            price: w.wear.price.written(),
             assumed: !w.wear.said,
             after: if w.wear.kind.of_a_printer() {
                 "exposures on it are due then"

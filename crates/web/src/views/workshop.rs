@@ -1,5 +1,6 @@
 //! The workshop: printers, resins, process settings, its own figures.
 
+use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::exposure::ExposureState;
 use wembrit_core::workshop::{Printer, Resin, Workshop};
@@ -138,7 +139,7 @@ fn resin_row(r: &Resin) -> Row {
         to: format!("/resins/{}", r.id),
         name: r.name.clone(),
         figures: vec![
-            of(r.facts.price_per_kg.to_string(), "price_per_kg"),
+            of(r.facts.price_per_kg.written(), "price_per_kg"),
             of(
                 format!("{:.2}", r.facts.density_g_per_ml),
                 "density_g_per_ml",
@@ -172,7 +173,7 @@ fn own_figures(w: &Workshop) -> Vec<(&'static str, Figure)> {
         (
             "An hour of your hands",
             of(
-                w.rates.hands_on_per_hour.to_string(),
+                w.rates.hands_on_per_hour.written(),
                 "hands_on_per_hour_minor",
             ),
         ),

@@ -12,7 +12,7 @@ use crate::app::TestApp;
 #[case::every_fault_at_once("/units/1/models/new", "name=&quantity=-3&base=60x", &["give it a name", "write a whole number", "write a diameter"], &["-3", "60x"])]
 #[case::too_many("/units/1/models/new", "name=Horde&quantity=90000&base=25", &["must be from 0 to 5000"], &["90000"])]
 #[case::printer("/printers/new", "name=Teal&kind=screen&width_mm=40&depth_mm=30&height_mm=NaN&margin_mm=20&startup_s=1&pixel_um=35", &["leaves nothing of the plate", "must be from 10"], &["Teal"])]
-#[case::resin("/resins/new", "name=Mud&price_per_kg=12.345&density_g_per_ml=1,1&viscosity=thin&nature=rigid", &["at most two decimals", "tick at least one"], &["12.345", "1,1"])]
+#[case::resin("/resins/new", "name=Mud&price_per_kg=12.345&density_g_per_ml=1,1&viscosity=thin&nature=rigid", &["at most 2 decimals", "tick at least one"], &["12.345", "1,1"])]
 #[case::foreign_word("/printers/new", "name=Teal&kind=%3Cscript%3E&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=1&pixel_um=35", &["choose one of these"], &[])]
 #[tokio::test]
 async fn what_cannot_be_taken_is_told_and_stays_typed(
@@ -135,22 +135,22 @@ async fn a_corrected_figure_is_no_longer_assumed_and_the_others_stay_so() {
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
     assert_eq!(
         printer.assumed,
-        "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml"
+        "name,kind,margin_mm,startup_s,removal_mm,pixel_um,change_minutes,change_ml,watts,life_h"
     );
-    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120&removal_mm=0&part_pull=0&plate_pull=0&pixel_um=35&change_minutes=25&change_ml=15";
+    let form = "row_version=1&name=My+printer&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=5&startup_s=120&removal_mm=0&part_pull=0&plate_pull=0&pixel_um=35&change_minutes=25&change_ml=15&watts=60&price=0&life_h=4000";
     app.post("/printers/1", form).await.is(303);
     let printer = app.store.read(|c| printers::load(c, PrinterId(1))).unwrap();
     assert_eq!(
         (printer.margin_mm, printer.assumed.as_str()),
         (
             5.0,
-            "name,kind,startup_s,removal_mm,change_minutes,change_ml,pixel_um"
+            "name,kind,startup_s,removal_mm,change_minutes,change_ml,watts,life_h,pixel_um"
         )
     );
     let known = app.store.read(workshop::load).unwrap();
     assert!(!known.assumed.contains("layer_um") && known.assumed.contains("waste_share"));
     let form = format!(
-        "row_version={}&name=Fen&currency=eur&time_zone=Europe/Amsterdam&layer_mm=0.05&clearance_mm=1&waste_percent=10&hands_on_minutes=30&hands_on_per_hour=15.00&confirm_all=1",
+        "row_version={}&name=Fen&currency=eur&time_zone=Europe/Amsterdam&layer_mm=0.05&clearance_mm=1&waste_percent=10&hands_on_minutes=30&hands_on_per_hour=15.00&copy_minutes=0&contact_minutes=0&kwh=0.31&confirm_all=1",
         known.row_version
     );
     app.post("/workshop/figures", &form).await.is(303);

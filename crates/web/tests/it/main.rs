@@ -13,6 +13,7 @@ mod finishing;
 mod forms;
 mod guard;
 mod jobs;
+mod ledger;
 mod muster;
 mod pages;
 mod planning;

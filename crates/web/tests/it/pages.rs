@@ -2,6 +2,7 @@
 
 use rstest::rstest;
 use wembrit_core::cost::by_model;
+use wembrit_core::currency::Currency;
 use wembrit_core::flow::{PlateState, Stage};
 use wembrit_core::ids::{PlanId, ProjectId};
 use wembrit_core::pack::PackSearch;
@@ -145,7 +146,7 @@ async fn costs_by_unit_and_model_add_up_to_the_plan() {
     app.get("/projects/1/plates")
         .await
         .says("shared by the area each copy covers")
-        .says(&slinger.cost.to_string());
+        .says(&Currency::of("EUR").write(slinger.cost));
 }
 
 #[tokio::test]

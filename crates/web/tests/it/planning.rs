@@ -359,7 +359,7 @@ async fn limits_of_a_printer_are_typed_and_looked_at() {
         .remove(0);
     let form = |removal: &str, pull: &str| {
         format!(
-            "row_version={}&name={}&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=120&pixel_um=35&change_minutes=25&change_ml=15&removal_mm={removal}&part_pull=0&plate_pull={pull}",
+            "row_version={}&name={}&kind=screen&width_mm=130&depth_mm=80&height_mm=150&margin_mm=3&startup_s=120&pixel_um=35&change_minutes=25&change_ml=15&removal_mm={removal}&part_pull=0&plate_pull={pull}&watts=60&price=0&life_h=4000",
             printer.row_version, printer.name
         )
     };

@@ -65,7 +65,14 @@ fn no_slips(pages: &[(String, String)]) {
     }
 }
 
-const TABS: [&str; 5] = ["/", "/muster", "/plates", "/sculpts", "/workshop"];
+const TABS: [&str; 6] = [
+    "/",
+    "/muster",
+    "/plates",
+    "/sculpts",
+    "/ledger",
+    "/workshop",
+];
 
 #[tokio::test]
 async fn every_page_of_an_empty_workshop_answers() {
@@ -277,6 +284,13 @@ const FIELDS: &[&str] = &[
     "waste_percent",
     "hands_on_minutes",
     "hands_on_per_hour",
+    "copy_minutes",
+    "contact_minutes",
+    "kwh",
+    "watts",
+    "life_h",
+    "all",
+    "forget",
     "exposure_s",
     "bottom_exposure_s",
     "bottom_layers",

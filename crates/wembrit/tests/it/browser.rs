@@ -333,9 +333,20 @@ impl Browser {
 
     /// An empty workshop with a printer that holds one figure on a plate: so many of them, planned.
     pub(crate) async fn one_a_plate(&self, figures: u32) {
+        self.planned(["50", "46"], figures).await;
+    }
+
+    /// An empty workshop with so many figures on one plate, the plan of which is accepted.
+    pub(crate) async fn a_plate_of(&self, figures: u32) {
+        self.planned(["130", "80"], figures).await;
+        self.press("Accept this plan").await;
+        self.see("li:has(.is-planned) a.picture").await;
+    }
+
+    async fn planned(&self, [width, depth]: [&str; 2], figures: u32) {
         self.three_answers("25").await;
-        self.fill("width_mm", "50").await;
-        self.fill("depth_mm", "46").await;
+        self.fill("width_mm", width).await;
+        self.fill("depth_mm", depth).await;
         self.press("Begin").await;
         self.see("form[action='/projects/new']").await;
         self.goto("/sculpts").await;

@@ -15,6 +15,7 @@ mod hostile;
 mod hostile_files;
 mod killed;
 mod learning;
+mod ledger;
 mod muster;
 mod newcomer;
 mod plates;

@@ -51,6 +51,9 @@ async fn pictures_of_every_view() {
             "trial",
             "pace",
             "hands",
+            "odds",
+            "scale",
+            "wear",
         ];
         let text = [
             "bench-vat",

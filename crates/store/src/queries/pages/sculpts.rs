@@ -15,6 +15,7 @@ use super::workshop::WorkshopPage;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::army::{User, users_of};
+use crate::queries::bundles::{self, Bundle};
 use crate::queries::{
     dismissals, hollows, kits, layer_facts, muster, picks, practices, recipes, resins, sculpts,
     tasks, workshop,
@@ -91,6 +92,8 @@ pub struct SculptPage {
     pub has_pictures: bool,
     /// The workshop's usual layer height.
     pub layer: LayerHeight,
+    /// Bundles of files, and the one it came with.
+    pub bundles: (Vec<Bundle>, Option<i64>),
 }
 
 /// Loads one sculpt; the practice is that of the project that is open.
@@ -118,6 +121,7 @@ pub fn page(
         put_aside: dismissals::of_sculpt(conn, id)?,
         has_pictures: hollows::has_pictures(conn, id)?,
         layer: workshop::load(conn)?.layer,
+        bundles: (bundles::list(conn)?, bundles::of_sculpt(conn, id)?),
     })
 }
 
