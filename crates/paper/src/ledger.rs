@@ -144,7 +144,7 @@ pub fn draw_spent(points: &[(String, f64, f64)], unit: &str) -> String {
     }
     let every = (points.len() / 8).max(1);
     for (i, (name, _, _)) in points.iter().enumerate() {
-        if (i + 1) % every == 0 {
+        if (i + 1).is_multiple_of(every) {
             all = all.add(words(
                 name,
                 [x(i + 1), head + height + 18.0],
@@ -329,7 +329,7 @@ pub fn draw_chance(points: &[(u64, f64)], advised: u64) -> String {
     }
     let every = ((last - first) / 6).max(1);
     for (n, p) in points {
-        if (n - first) % every == 0 {
+        if (n - first).is_multiple_of(every) {
             all = all.add(words(
                 &n.to_string(),
                 [x(*n), head + tall + 16.0],

@@ -5,13 +5,8 @@
 
 use std::cell::Cell;
 
-use axum::extract::{Request, State};
-use axum::middleware::Next;
-use axum::response::Response;
 use wembrit_core::currency::{Currency, MoneyError};
 use wembrit_core::units::Money;
-
-use crate::state::App;
 
 thread_local! {
     static HERE: Cell<Option<Currency>> = const { Cell::new(None) };
@@ -37,9 +32,9 @@ pub(crate) fn carried<T>(work: impl FnOnce() -> T) -> impl FnOnce() -> T {
     }
 }
 
-/// Around every request.
-pub(crate) async fn around(State(app): State<App>, request: Request, next: Next) -> Response {
-    REQUEST.scope(app.currency(), next.run(request)).await
+/// A request, answered in this currency.
+pub(crate) async fn within<T>(currency: Currency, answer: impl Future<Output = T>) -> T {
+    REQUEST.scope(currency, answer).await
 }
 
 /// An amount that somebody typed.

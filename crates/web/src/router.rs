@@ -1,8 +1,9 @@
 //! Every route, a function for each tab, and the layers around them.
 
 use axum::Router;
-use axum::extract::{DefaultBodyLimit, State};
-use axum::middleware::from_fn_with_state;
+use axum::extract::{DefaultBodyLimit, Request, State};
+use axum::middleware::{Next, from_fn_with_state};
+use axum::response::Response;
 use axum::routing::{get, post};
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
@@ -40,11 +41,16 @@ pub fn router(app: App) -> Router {
         .layer(from_fn_with_state(app.clone(), door::admit))
         .layer(sessions())
         .layer(CompressionLayer::new())
-        .layer(from_fn_with_state(app.clone(), currency::around))
+        .layer(from_fn_with_state(app.clone(), in_its_currency))
         .layer(from_fn_with_state(app.clone(), guard::guard))
         .with_state(app)
         .layer(TraceLayer::new_for_http())
         .layer(CatchPanicLayer::new())
+}
+
+/// Every amount of a request is written and read in the workshop's currency.
+async fn in_its_currency(State(app): State<App>, request: Request, next: Next) -> Response {
+    currency::within(app.currency(), next.run(request)).await
 }
 
 /// Devices that are in stay so for a month without being used, until the server is started again.

@@ -100,7 +100,7 @@ pub(crate) async fn bundle(
         }
         done => {
             done?;
-            Ok(go(&format!("/projects/{id}/ledger")))
+            Ok(go(format!("/projects/{id}/ledger")))
         }
     }
 }
@@ -145,5 +145,5 @@ pub(crate) async fn write_spares(
         Ok(())
     })
     .await?;
-    Ok(go(&format!("/models/{id}/cost")))
+    Ok(go(format!("/models/{id}/cost")))
 }

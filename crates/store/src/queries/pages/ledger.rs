@@ -94,6 +94,9 @@ pub fn odds(conn: &mut Conn) -> Result<OddsPage, StoreError> {
     })
 }
 
+/// A plate with the copies of each part on it.
+pub type PlateWith = (Plate, BTreeMap<PartId, u64>);
+
 /// What one model costs, and how many of its parts to print.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ModelCostPage {
@@ -112,15 +115,12 @@ pub struct ModelCostPage {
     /// What a plate of the project costs in the mean.
     pub plate: CostParts,
     /// Plates that wait, with the copies of each part on them: of the open plan, else those accepted.
-    pub waiting: Vec<(Plate, BTreeMap<PartId, u64>)>,
+    pub waiting: Vec<PlateWith>,
     /// What plates took against what was planned.
     pub totals: PlateTotals,
 }
 
-fn on_plates(
-    conn: &mut Conn,
-    all: Vec<Plate>,
-) -> Result<Vec<(Plate, BTreeMap<PartId, u64>)>, StoreError> {
+fn on_plates(conn: &mut Conn, all: Vec<Plate>) -> Result<Vec<PlateWith>, StoreError> {
     let ids: Vec<i64> = all.iter().map(|p| p.id.0).collect();
     let rows: Vec<(i64, i64)> = placements::table
         .filter(placements::plate_id.eq_any(ids))
