@@ -67,26 +67,27 @@ pub(crate) fn about(seconds: f64) -> String {
     }
 }
 
-/// A figure with as many decimals as it takes to tell it: `1,240`, `18.5`, `0.045`.
+/// A figure with as many decimals as it takes to tell it: `1,240`, `18.5`, `0.045`; a whole one with none.
 pub(crate) fn some(number: f64) -> String {
     match number.abs() {
-        n if n >= 100.0 => grouped(number.round() as i64),
+        n if n >= 100.0 || n.fract() < 1e-9 => grouped(number.round() as i64),
         n if n >= 10.0 => format!("{number:.1}"),
         n if n >= 1.0 => format!("{number:.2}"),
         _ => format!("{number:.3}"),
     }
 }
 
-/// A price of one of something, which may be far less than the smallest coin: `0.0441`.
+/// A price of one of something, which may be far less than the smallest coin, with three digits that say something:
+/// `0.0441`, `0.000317`.
 pub(crate) fn price(minor: f64) -> String {
     let currency = currency::here();
     let whole = minor / currency.in_one() as f64;
-    let decimals = usize::from(currency.decimals);
-    if whole >= 1.0 || (minor - minor.round()).abs() < 1e-9 {
-        format!("{whole:.decimals$}")
-    } else {
-        format!("{whole:.0$}", decimals + 2)
+    let least = usize::from(currency.decimals);
+    if whole <= 0.0 || (minor - minor.round()).abs() < 1e-9 {
+        return format!("{whole:.least$}");
     }
+    let digits = (2.0 - whole.log10().floor()).clamp(0.0, 9.0) as usize;
+    format!("{whole:.0$}", digits.max(least))
 }
 
 /// `4.1 MB`.
@@ -167,6 +168,25 @@ fn local(ms: i64, zone: &TimeZone) -> Option<civil::DateTime> {
 mod tests {
     use super::*;
     use rstest::rstest;
+
+    #[rstest]
+    #[case(1240.4, "1,240")]
+    #[case(18.54, "18.5")]
+    #[case(0.0449, "0.045")]
+    #[case(1.0, "1")]
+    fn figures_are_no_longer_than_they_have_to_be(#[case] figure: f64, #[case] text: &str) {
+        assert_eq!(some(figure), text);
+    }
+
+    #[rstest]
+    #[case(4.41, "0.0441")]
+    #[case(0.031_666, "0.000317")]
+    #[case(31.0, "0.31")]
+    #[case(123.4, "1.23")]
+    #[case(0.0, "0.00")]
+    fn prices_tell_three_digits(#[case] minor: f64, #[case] text: &str) {
+        assert_eq!(price(minor), text);
+    }
 
     #[rstest]
     #[case(12_240.0, "3:24")]
