@@ -11,4 +11,4 @@ pub use copies::{LedgerCopy, Look, LookRow, Since, judged, plates_lost, since_ch
 pub use failures::{CauseCost, PaysMost, by_cause, pays_most};
 pub use plates::{LedgerPlate, PlateTotals, Spent, spent_over_time};
 pub use resin_flow::ResinFlow;
-pub use spares::spares_asked;
+pub use spares::{SpareCost, spares_asked};

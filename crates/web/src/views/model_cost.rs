@@ -105,7 +105,8 @@ pub(crate) fn advised(
     part: &ArmyPart,
 ) -> Option<(SparesAsked, SparesAdvice)> {
     let of = data.judged.get(&part.part.id).copied().unwrap_or_default();
-    let asked = spares_asked(part, of, data.workshop, &data.plate)?;
+    let spare = *data.spare.get(&part.part.id)?;
+    let asked = spares_asked(part, of, data.workshop, &data.plate, spare)?;
     Some((asked, asked.advice().ok()?))
 }
 

@@ -3,19 +3,22 @@
 use std::collections::BTreeMap;
 
 use diesel::prelude::*;
-use wembrit_core::army::{Army, ArmyModel};
+use wembrit_core::army::{Army, ArmyModel, ArmyPart};
 use wembrit_core::cost::Charges;
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PrinterId, ProjectId, RecipeId};
-use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals};
+use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals, SpareCost};
 use wembrit_core::odds::Judged;
 use wembrit_core::workshop::Printer;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::bundles::{self, Bundle};
-use crate::queries::{army, charges, judged, ledger, muster, plans, plates, printers};
+use crate::queries::{
+    army, charges, hands, judged, ledger, muster, plans, plates, prepared_parts, printers, workshop,
+};
+use crate::rows::PlacementRow;
 use crate::schema::{placements, recipe_versions as rv};
 
 /// The ledger of a project.
@@ -116,8 +119,49 @@ pub struct ModelCostPage {
     pub plate: CostParts,
     /// Plates that wait, with the copies of each part on them: of the open plan, else those accepted.
     pub waiting: Vec<PlateWith>,
+    /// What one copy more of each part costs, by those that live, else by those of the open plan.
+    pub spare: BTreeMap<PartId, SpareCost>,
     /// What plates took against what was planned.
     pub totals: PlateTotals,
+}
+
+/// What one copy more of each part costs: its resin by its living copies, else by those of the open plan; hands by what
+/// was learned of them, for the copy and its contacts.
+fn spare_costs(
+    conn: &mut Conn,
+    model: &ArmyModel,
+    drafts: &[Plate],
+) -> Result<BTreeMap<PartId, SpareCost>, StoreError> {
+    let ids: Vec<i64> = drafts.iter().map(|p| p.id.0).collect();
+    let placed: Vec<PlacementRow> = placements::table
+        .filter(placements::plate_id.eq_any(ids))
+        .select(PlacementRow::as_select())
+        .load(conn)?;
+    let mut drafted: BTreeMap<PartId, (CostParts, u64)> = BTreeMap::new();
+    for row in &placed {
+        let of = drafted.entry(PartId(row.part_id)).or_default();
+        *of = (of.0 + row.cost(), of.1 + 1);
+    }
+    let parts = model.parts.iter();
+    let keys: Vec<_> = parts
+        .filter_map(|p| Some((p.part.sculpt?, p.recipe.id)))
+        .collect();
+    let (sculpts, versions): (Vec<_>, Vec<_>) = keys.into_iter().unzip();
+    let held = prepared_parts::held(conn, &sculpts, &versions)?;
+    let [_, copy_minutes, contact_minutes] = hands::learned(conn)?.each();
+    let minute = workshop::load(conn)?.rates.hands_on_per_hour.0 as f64 / 60.0;
+    let cost = |p: &ArmyPart| {
+        let contacts = p.part.sculpt.and_then(|s| held.get(&(s, p.recipe.id)));
+        let contacts = contacts.map_or(0.0, |(n, _)| *n as f64);
+        let hands = (copy_minutes + contact_minutes * contacts).max(0.0) * minute;
+        let living = (p.counts.living, u64::from(p.counts.alive()));
+        let of = Some(living)
+            .filter(|l| l.1 > 0)
+            .or_else(|| drafted.get(&p.part.id).copied());
+        let (cost, copies) = of?;
+        Some((p.part.id, SpareCost::of(&cost, copies, hands)?))
+    };
+    Ok(model.parts.iter().filter_map(cost).collect())
 }
 
 fn on_plates(conn: &mut Conn, all: Vec<Plate>) -> Result<Vec<PlateWith>, StoreError> {
@@ -161,6 +205,7 @@ pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<ModelCostPage, StoreErro
         all.share(plates.len() as u64)
     };
     let mut waiting = plans::draft_plates(conn, project)?;
+    let spare = spare_costs(conn, &model, &waiting)?;
     let plate = mean(if accepted.is_empty() {
         &waiting
     } else {
@@ -175,6 +220,7 @@ pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<ModelCostPage, StoreErro
         workshop: judged::of_workshop(conn)?,
         plates_lost: judged::plates_lost(conn)?,
         plate,
+        spare,
         waiting: on_plates(conn, waiting)?,
         totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
         project,
