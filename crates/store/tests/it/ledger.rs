@@ -265,3 +265,34 @@ fn spares_keep_their_reason() {
     );
     assert_eq!(data.project, ProjectId(1));
 }
+
+/// A plan that nobody has accepted is enough for advice: a spare costs its resin and the hands on it.
+#[test]
+fn advice_comes_with_an_open_plan() {
+    let fresh = Fresh::new(4);
+    let look = || {
+        fresh
+            .store
+            .read(|c| pages::of_model(c, fresh.model))
+            .unwrap()
+    };
+    assert!(look().spare.is_empty());
+    let plan = fresh.draft().unwrap();
+    let data = look();
+    let spare = data.spare.values().next().expect("a part");
+    assert!(spare.resin_minor > 0.0 && spare.hands_minor > 0.0);
+    assert!(data.plate.get(CostKind::Hands) > Money(0));
+    let on: u64 = data
+        .waiting
+        .iter()
+        .flat_map(|(_, parts)| parts.values())
+        .sum();
+    assert_eq!(on, 4);
+    let before = *spare;
+    fresh
+        .store
+        .write(|c| accept_plan::accept(c, plan, NOW))
+        .unwrap();
+    let after = *look().spare.values().next().expect("a part");
+    assert!((after.resin_minor - before.resin_minor).abs() < 1e-9);
+}
