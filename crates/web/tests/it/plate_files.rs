@@ -161,7 +161,7 @@ async fn plates_are_tables() {
     let listed = read["plates"].as_array().unwrap();
     let on = |p: &serde_json::Value| p["copies"].as_array().unwrap().len();
     let copies: usize = listed.iter().map(on).sum();
-    let in_csv: usize = rows.iter().map(|r| r[12].parse::<usize>().unwrap()).sum();
+    let in_csv: usize = rows.iter().map(|r| r[15].parse::<usize>().unwrap()).sum();
     assert_eq!((read["format"].as_u64(), copies), (Some(1), in_csv));
     app.get("/projects/1/plates/xml").await.is(404);
 }

@@ -97,14 +97,14 @@ async fn a_change_of_resin_is_said_and_counted() {
         &margin_mm=3&startup_s=150&removal_mm=4&part_pull=0&plate_pull=0&pixel_um=35";
     app.post(
         "/printers/2",
-        &format!("{printer}&change_minutes=-5&change_ml=0"),
+        &format!("{printer}&change_minutes=-5&change_ml=0&watts=60&price=0&life_h=4000"),
     )
     .await
     .is(422)
     .says("value=\"-5\"");
     app.post(
         "/printers/2",
-        &format!("{printer}&change_minutes=0&change_ml=0"),
+        &format!("{printer}&change_minutes=0&change_ml=0&watts=60&price=0&life_h=4000"),
     )
     .await
     .is(303);
