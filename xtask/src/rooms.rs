@@ -43,7 +43,10 @@ const ROOMS: &[(&str, &[&str])] = &[
             "pack", "recipe", "sculpt", "workshop", "flow", "army", "cost", "odds",
         ],
     ),
-    ("ledger", &["army", "cost", "flow", "odds", "recipe"]),
+    (
+        "ledger",
+        &["army", "cost", "flow", "learn", "odds", "recipe"],
+    ),
     ("exposure", &["learn", "mesh"]),
     ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),

@@ -35,6 +35,28 @@ words! {
 pub struct CostParts([Money; CostKind::ALL.len()]);
 
 impl CostParts {
+    /// The components that a plate is planned with, in the order in which they are kept.
+    pub const PLANNED: [CostKind; 5] = [
+        CostKind::Resin,
+        CostKind::Consumables,
+        CostKind::Power,
+        CostKind::Wear,
+        CostKind::Hands,
+    ];
+
+    /// From what is kept of them, minor units.
+    #[must_use]
+    pub fn of_planned(minor: [i64; 5]) -> Self {
+        let all = Self::PLANNED.iter().zip(minor);
+        all.fold(Self::default(), |sum, (kind, m)| sum.with(*kind, Money(m)))
+    }
+
+    /// As it is kept, minor units.
+    #[must_use]
+    pub fn planned(&self) -> [i64; 5] {
+        Self::PLANNED.map(|kind| self.get(kind).0)
+    }
+
     /// One component alone.
     #[must_use]
     pub fn of(kind: CostKind, amount: Money) -> Self {

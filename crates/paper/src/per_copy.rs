@@ -16,13 +16,19 @@ const FOOT: f64 = 34.0;
 /// Two drawings side by side: minutes, and money with what buying costs. Nothing to draw is no
 /// drawing.
 #[must_use]
-pub fn draw_per_copy(curve: &[PerCopy], bought_minor: Option<&[f64]>, from: Option<u64>) -> String {
+pub fn draw_per_copy(
+    curve: &[PerCopy],
+    bought_minor: Option<&[f64]>,
+    from: Option<u64>,
+    minor_in_one: i64,
+) -> String {
     if curve.is_empty() {
         return String::new();
     }
     let minutes: Vec<f64> = curve.iter().map(|p| p.minutes).collect();
-    let money: Vec<f64> = curve.iter().map(|p| p.cost_minor / 100.0).collect();
-    let bought: Option<Vec<f64>> = bought_minor.map(|b| b.iter().map(|m| m / 100.0).collect());
+    let one = minor_in_one as f64;
+    let money: Vec<f64> = curve.iter().map(|p| p.cost_minor / one).collect();
+    let bought: Option<Vec<f64>> = bought_minor.map(|b| b.iter().map(|m| m / one).collect());
     Document::new()
         .set(
             "viewBox",
@@ -161,11 +167,11 @@ mod tests {
                 cost_minor: 40.0 + 700.0 / copies as f64,
             })
             .collect();
-        let drawing = draw_per_copy(&curve, Some(&[400.0; 12]), Some(2));
+        let drawing = draw_per_copy(&curve, Some(&[400.0; 12]), Some(2), 100);
         assert!(drawing.contains("pays from 2"));
         assert_eq!(marks(12), vec![1, 2, 4, 6, 8, 10, 12]);
         assert_eq!(marks(1), vec![1]);
-        assert!(draw_per_copy(&curve[..1], None, None).contains("MINUTES"));
-        assert!(draw_per_copy(&[], None, None).is_empty());
+        assert!(draw_per_copy(&curve[..1], None, None, 100).contains("MINUTES"));
+        assert!(draw_per_copy(&[], None, None, 100).is_empty());
     }
 }

@@ -83,7 +83,7 @@ pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
     all.write_record(COLUMNS).expect("memory takes it");
     for of in plates {
         let p = &of.plate;
-        let cost = |kind| p.costs.get(kind).0.to_string();
+        let [resin, consumables, power, wear, hands] = p.costs.planned();
         let marks: Vec<String> = of.copies.iter().map(|c| c.mark.to_string()).collect();
         all.write_record([
             p.number.to_string(),
@@ -96,11 +96,11 @@ pub fn write_plates_csv(plates: &[ListedPlate]) -> String {
             p.layers.to_string(),
             format!("{:.4}", p.seconds / 3600.0),
             format!("{:.2}", p.resin_ml),
-            cost(CostKind::Resin),
-            cost(CostKind::Consumables),
-            cost(CostKind::Power),
-            cost(CostKind::Wear),
-            cost(CostKind::Hands),
+            resin.to_string(),
+            consumables.to_string(),
+            power.to_string(),
+            wear.to_string(),
+            hands.to_string(),
             of.copies.len().to_string(),
             marks.join(" "),
         ])

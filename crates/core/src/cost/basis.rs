@@ -187,10 +187,10 @@ impl Basis {
         took.minutes.map_or(of, |minutes| of.timed(minutes))
     }
 
-    /// Nothing is said of what was taken: it was planned before that was kept.
+    /// Hands on a copy that was mended for so long.
     #[must_use]
-    pub fn is_unknown(&self) -> bool {
-        self.copies <= 0.0
+    pub fn mend(&self, minutes: f64) -> Money {
+        Money::from_minor_f64(minutes / 60.0 * self.hands_minor)
     }
 
     /// Component by component with what it is reckoned from; those nothing is said of left out.
@@ -377,6 +377,7 @@ mod tests {
         assert_eq!(basis.cost().total(), opened.iter().map(|o| o.amount).sum());
         let timed = basis.timed(30.0).cost().get(CostKind::Hands);
         assert_eq!(timed, Money(600));
-        assert!(Basis::default().is_unknown() && Basis::default().opened().is_empty());
+        assert_eq!(basis.mend(3.0), Money(60));
+        assert!(Basis::default().opened().is_empty());
     }
 }

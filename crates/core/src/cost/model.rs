@@ -54,6 +54,24 @@ pub struct ModelOpened {
     pub parts: Vec<OpenedPart>,
 }
 
+impl ModelOpened {
+    fn files(&self) -> Money {
+        self.parts.iter().map(|p| p.cost.get(CostKind::Files)).sum()
+    }
+
+    /// What each costs but for its files, which are paid once.
+    #[must_use]
+    pub fn without_files(&self) -> Money {
+        self.each - self.files()
+    }
+
+    /// What the files of so many cost together.
+    #[must_use]
+    pub fn files_of(&self, models: u32) -> Money {
+        Money(self.files().0 * i64::from(models))
+    }
+}
+
 /// A part of an opened model.
 #[derive(Debug, Clone, PartialEq)]
 pub struct OpenedPart {

@@ -41,8 +41,6 @@ pub struct Hands {
 /// practice, no source).
 const EACH: [f64; 2] = [0.5, 0.1];
 const SURE: [f64; 3] = [10.0, 0.5, 0.08];
-/// Copies and contacts of a plate for which what the workshop counts is meant.
-const USUAL_PLATE: [f64; 2] = [10.0, 80.0];
 const SPREAD: f64 = 6.0;
 const FREEDOM: f64 = 4.0;
 /// Of all plates so many come out within the range.
@@ -58,10 +56,13 @@ fn outer(a: DVec3) -> DMat3 {
 }
 
 impl Hands {
-    /// From plates that were timed; `plate_minutes` is what the workshop counts for a plate, all told.
+    /// Copies and contacts of a plate for which what the workshop counts is meant.
+    pub const USUAL_PLATE: [f64; 2] = [10.0, 80.0];
+
+    /// From plates that were timed; `plate_minutes` is what the workshop counts for [`Self::USUAL_PLATE`], all told.
     #[must_use]
     pub fn learned(plate_minutes: f64, log: &[HandsSpent]) -> Self {
-        let rest = EACH[0] * USUAL_PLATE[0] + EACH[1] * USUAL_PLATE[1];
+        let rest = EACH[0] * Self::USUAL_PLATE[0] + EACH[1] * Self::USUAL_PLATE[1];
         let believed = DVec3::new((plate_minutes - rest).max(0.0), EACH[0], EACH[1]);
         let sure = DVec3::from_array(SURE.map(|s| (SPREAD / s).powi(2)));
         let sensible = |h: &&HandsSpent| {

@@ -1,10 +1,10 @@
 //! Printed copies, and ways to look at them.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, HashMap};
 
 use crate::cost_parts::CostParts;
 use crate::flow::{FailedAt, Stage};
-use crate::ids::{CopyId, ModelId, PartId, PlateId, PrinterId, ProjectId, RecipeId};
+use crate::ids::{CopyId, PartId, PlateId, PrinterId, RecipeId};
 use crate::odds::{Group, Judged, StepLoss, Stood, by_steps, since};
 use crate::pose::Pose;
 use crate::recipe::supports::Supports;
@@ -80,14 +80,10 @@ pub struct LedgerCopy {
     pub copy: CopyId,
     /// Its number in the workshop.
     pub mark: i64,
-    /// Its project.
-    pub project: ProjectId,
     /// Its plate, and that one's number.
     pub plate: (PlateId, i64),
     /// Its part, and the name of it with its model's.
     pub part: (PartId, String),
-    /// Its model.
-    pub model: ModelId,
     /// Its recipe, and the number of its version.
     pub recipe: (RecipeId, i64),
     /// Its printer.
@@ -104,12 +100,10 @@ pub struct LedgerCopy {
     pub failed_at: Option<FailedAt>,
     /// Its plate was lost whole.
     pub plate_lost: bool,
-    /// What it cost, as it was planned.
+    /// What it cost, as it was planned, and mending it.
     pub cost: CostParts,
-    /// Resin of it, and of that its supports, ml.
+    /// Resin of it with its share of waste, ml.
     pub resin_ml: f64,
-    /// When it was judged or last moved, ms since 1970.
-    pub changed_at_ms: i64,
 }
 
 impl LedgerCopy {
@@ -206,21 +200,6 @@ pub fn since_changes(copies: &[LedgerCopy]) -> Vec<Since> {
     };
     let mut all: Vec<Since> = recipes.into_iter().filter_map(since).collect();
     all.sort_by(|a, b| (b.better - 0.5).abs().total_cmp(&(a.better - 0.5).abs()));
-    all
-}
-
-/// Plates that held, and those lost whole, as a share to be believed of plates.
-#[must_use]
-pub fn plates_lost(copies: &[LedgerCopy]) -> Judged {
-    let judged = copies
-        .iter()
-        .filter(|c| c.plate_lost || c.counts())
-        .map(|c| (c.plate.0, c.plate_lost));
-    let plates: BTreeSet<(PlateId, bool)> = judged.collect();
-    let mut all = Judged::default();
-    for (_, lost) in plates {
-        all.add(lost);
-    }
     all
 }
 

@@ -143,22 +143,20 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
 }
 
 #[cfg(test)]
-mod tests {
-    use super::super::copies::{judged, plates_lost};
+pub(super) mod tests {
+    use super::super::copies::judged;
     use super::*;
     use crate::cost_parts::{CostKind, CostParts};
     use crate::flow::Stage;
-    use crate::ids::{CopyId, ModelId, PartId, PlateId, PrinterId, ProjectId, RecipeId};
+    use crate::ids::{CopyId, PartId, PlateId, PrinterId, RecipeId};
     use crate::odds::Stood;
 
-    fn copy(id: i64, printer: i64, at: [f64; 2], failed: bool) -> LedgerCopy {
+    pub(in crate::ledger) fn copy(id: i64, printer: i64, at: [f64; 2], failed: bool) -> LedgerCopy {
         LedgerCopy {
             copy: CopyId(id),
             mark: id,
-            project: ProjectId(1),
             plate: (PlateId(id / 20), id / 20),
             part: (PartId(1), "arm".into()),
-            model: ModelId(1),
             recipe: (RecipeId(1), 1),
             printer: PrinterId(printer),
             alike: BTreeMap::from([(Look::Printer, format!("printer {printer}"))]),
@@ -174,7 +172,6 @@ mod tests {
             plate_lost: false,
             cost: CostParts::of(CostKind::Resin, Money(100)),
             resin_ml: 1.0,
-            changed_at_ms: 0,
         }
     }
 
@@ -217,7 +214,6 @@ mod tests {
             lost.plate_lost = true;
         }
         assert_eq!((judged(&all).good, judged(&all).failed), (20, 0));
-        assert_eq!((plates_lost(&all).good, plates_lost(&all).failed), (1, 1));
         assert_eq!(by_cause(&all)[0].cost, Money(2000));
         assert_eq!(pays_most(&all), None);
     }

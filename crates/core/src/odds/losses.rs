@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use super::{Judged, OddsError, Posterior};
 
 /// Copies that one group's belief is worth of the workshop's (design: ten pseudo-copies).
-pub const STRENGTH: f64 = 10.0;
+const STRENGTH: f64 = 10.0;
 
 /// Of the share that is believed, so much lies in the range that is told.
 pub const RANGE: f64 = 0.9;
@@ -30,8 +30,7 @@ pub struct Group {
 
 /// The prior of any group: so many copies of the workshop's share; while the workshop has judged little its own
 /// share is mixed with the usual one.
-#[must_use]
-pub fn prior(workshop: Judged) -> [f64; 2] {
+fn prior(workshop: Judged) -> [f64; 2] {
     let mixed = Judged {
         good: workshop.good + BEFORE.good,
         failed: workshop.failed + BEFORE.failed,

@@ -39,3 +39,11 @@ pub struct Rates {
     /// What a kilowatt-hour costs.
     pub kwh: Money,
 }
+
+impl Rates {
+    /// Minutes of hands that are counted for a plate with so many copies and contacts.
+    #[must_use]
+    pub fn minutes(&self, [copies, contacts]: [f64; 2]) -> f64 {
+        self.hands_on_minutes + self.copy_minutes * copies + self.contact_minutes * contacts
+    }
+}

@@ -129,6 +129,25 @@ fn four_copies_take_the_hours_of_one_and_four_times_its_resin() {
     );
 }
 
+/// Hands by hand: half an hour, two minutes for each of three copies, six seconds for each of their contacts, at 15 an
+/// hour: 38 min are 9.50; the copy with all the contacts pays for them.
+#[test]
+fn hands_are_counted_by_copies_and_contacts() {
+    let mut request = request(vec![part(1, 32.0, 2), part(2, 32.0, 1)]);
+    request.parts[1].contacts = 20;
+    request.rates.copy_minutes = 2.0;
+    request.rates.contact_minutes = 0.1;
+    let plan = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
+    let plate = &plan.plates[0];
+    assert_eq!(plate.figures.cost.get(CostKind::Hands), Money(950));
+    let of = |part: i64| {
+        let copy = plate.copies.iter().find(|c| c.part == PartId(part));
+        copy.expect("a copy").cost.get(CostKind::Hands).0
+    };
+    // A third of the plate's ten minutes and two of its own; two minutes more for twenty contacts.
+    assert!((of(2) - of(1) - 50).abs() <= 1, "{} {}", of(1), of(2));
+}
+
 #[test]
 fn nothing_is_lost_and_settings_never_mix() {
     let mut parts = vec![

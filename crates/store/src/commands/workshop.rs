@@ -61,7 +61,7 @@ pub fn change(conn: &mut Conn, row_version: i64, to: &WorkshopChange) -> Result<
     one_row(changed, "workshop")
 }
 
-/// Counts so many minutes of hands for a plate from now on, as somebody timed them.
+/// Counts so many minutes of hands for a plate, for each copy and for each contact from now on, as was learned.
 ///
 /// # Errors
 /// As [`change`].
@@ -69,10 +69,12 @@ pub fn count_hands(
     conn: &mut Conn,
     known: &Workshop,
     row_version: i64,
-    minutes: f64,
+    [plate, copy, contact]: [f64; 3],
 ) -> Result<(), StoreError> {
     let mut to = WorkshopChange::of(known);
-    to.rates.hands_on_minutes = minutes;
+    to.rates.hands_on_minutes = plate;
+    to.rates.copy_minutes = copy;
+    to.rates.contact_minutes = contact;
     to.assumed = without("hands_on_minutes", &known.assumed);
     change(conn, row_version, &to)
 }

@@ -8,11 +8,10 @@ use diesel::sql_types::BigInt;
 use wembrit_core::army::{
     Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, StageCounts,
 };
-use wembrit_core::cost_parts::{CostKind, CostParts};
+use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId};
 use wembrit_core::recipe::RecipeVersion;
-use wembrit_core::units::Money;
 
 use super::{charges, kits, muster, recipes};
 use crate::conn::Conn;
@@ -192,11 +191,7 @@ fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCo
     let mut counts: HashMap<PartId, StageCounts> = HashMap::new();
     for (part, stage, number, (resin, consumables, power, wear, hands)) in rows {
         let number = u32::try_from(number).unwrap_or(u32::MAX);
-        let cost = CostParts::of(CostKind::Resin, Money(resin))
-            .with(CostKind::Consumables, Money(consumables))
-            .with(CostKind::Power, Money(power))
-            .with(CostKind::Wear, Money(wear))
-            .with(CostKind::Hands, Money(hands));
+        let cost = CostParts::of_planned([resin, consumables, power, wear, hands]);
         let of_part = counts.entry(PartId(part)).or_default();
         of_part.add(Stage::try_from(stage)?, number, cost);
     }

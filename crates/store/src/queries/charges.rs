@@ -82,13 +82,11 @@ fn printed(conn: &mut Conn, project: ProjectId) -> Result<Vec<Printed>, StoreErr
             plates::cost_basis,
         ))
         .load(conn)?;
-    let mut hour: HashMap<i64, f64> = HashMap::new();
     let printed = |(id, part, stage, minutes, placed, basis): Row| {
         let stage = Stage::try_from(stage)?;
-        let hour = *hour.entry(placed.plate_id).or_insert_with(|| {
-            serde_json::from_str::<Basis>(&basis).map_or(0.0, |b| b.hands_minor)
-        });
-        let mend = Money::from_minor_f64(minutes.unwrap_or(0.0) / 60.0 * hour);
+        // Read where something was mended only: there are many copies.
+        let mend = minutes.and_then(|m| Some(serde_json::from_str::<Basis>(&basis).ok()?.mend(m)));
+        let mend = mend.unwrap_or_default();
         Ok(Printed {
             charged: Charged {
                 copy: CopyId(id),

@@ -121,6 +121,6 @@ pub fn log(conn: &mut Conn) -> Result<Vec<TimedHands>, StoreError> {
 /// [`StoreError`] of the data file.
 pub fn learned(conn: &mut Conn) -> Result<Hands, StoreError> {
     let spent: Vec<HandsSpent> = log(conn)?.iter().map(|t| t.spent).collect();
-    let usual = workshop::load(conn)?.rates.hands_on_minutes;
-    Ok(Hands::learned(usual, &spent))
+    let rates = workshop::load(conn)?.rates;
+    Ok(Hands::learned(rates.minutes(Hands::USUAL_PLATE), &spent))
 }

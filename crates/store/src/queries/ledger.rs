@@ -3,9 +3,11 @@
 use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
+use wembrit_core::cost::Basis;
+use wembrit_core::cost_parts::CostKind;
 use wembrit_core::finishing::{Step, StepState};
 use wembrit_core::flow::{Plate, PlateState, RunOutcome, Stage};
-use wembrit_core::ids::{ModelId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
+use wembrit_core::ids::{PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::ledger::{LedgerCopy, LedgerPlate, Look};
 use wembrit_core::odds::Stood;
 
@@ -54,10 +56,9 @@ fn hollow(conn: &mut Conn) -> Result<HashSet<SculptId>, StoreError> {
 type Joined = (
     PlacementRow,
     CopyRow,
-    (i64, String, i64, i64, i64, f64),
-    (String, i64, String),
+    (String, i64, i64, i64, f64, String),
+    (String, String),
     RecipeVersionRow,
-    i64,
 );
 
 /// Every copy whose printing began, of one project or of all, oldest first.
@@ -82,16 +83,15 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
             PlacementRow::as_select(),
             CopyRow::as_select(),
             (
-                plates::project_id,
                 plates::state,
                 plates::number,
                 plates::printer_id,
                 plates::resin_id,
                 plates::height_mm,
+                plates::cost_basis,
             ),
-            (parts::name, models::id, models::name),
+            (parts::name, models::name),
             RecipeVersionRow::as_select(),
-            copies::changed_at_ms,
         ))
         .load(conn)?;
     let beds: HashMap<i64, (String, f64, f64)> = printers::table
@@ -111,18 +111,15 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
     let heights = prepared_parts::heights(conn)?;
     let mut all = Vec::new();
     let mut at: HashMap<PlateId, Vec<[f64; 2]>> = HashMap::new();
-    for (
-        placement,
-        copy,
-        (project, state, number, printer, resin, plate_height),
-        name,
-        version,
-        changed_at_ms,
-    ) in rows
+    for (placement, copy, (state, number, printer, resin, plate_height, basis), name, version) in
+        rows
     {
         let (placed, cost) = (placement.placed(), placement.cost());
         let plate = PlateId(placement.plate_id);
         let copy = copy.noun()?;
+        let mend = copy.mend_minutes;
+        let mend = mend.and_then(|m| Some(serde_json::from_str::<Basis>(&basis).ok()?.mend(m)));
+        let cost = cost.with(CostKind::Mends, mend.unwrap_or_default());
         let version = version.noun()?;
         let bed = beds.get(&printer);
         let key = (
@@ -130,7 +127,7 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
             RecipeVersionId(placement.recipe_version_id),
         );
         at.entry(plate).or_default().push(placed.at_mm);
-        let (part_name, model, model_name) = name;
+        let (part_name, model_name) = name;
         let full = format!("{model_name}, {part_name}");
         let alike = [
             (Look::Printer, bed.map(|b| b.0.clone())),
@@ -165,10 +162,8 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
         let (width, depth) = bed.map_or((1.0, 1.0), |b| (b.1, b.2));
         all.push(LedgerCopy {
             mark: copy.mark,
-            project: ProjectId(project),
             plate: (plate, number),
             part: (placed.part, full),
-            model: ModelId(model),
             recipe: (version.recipe, version.version),
             printer: PrinterId(printer),
             alike: alike
@@ -187,7 +182,6 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
             plate_lost: state == PlateState::Lost.as_str(),
             cost,
             resin_ml: placement.resin_ml,
-            changed_at_ms,
             copy: copy.id,
         });
     }

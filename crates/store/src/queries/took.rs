@@ -21,14 +21,6 @@ pub struct PlateTook {
     pub took: Option<Took>,
 }
 
-impl PlateTook {
-    /// What it took at the prices it was planned with.
-    #[must_use]
-    pub fn actual(&self) -> Option<Basis> {
-        Some(self.planned?.took(&self.took?))
-    }
-}
-
 /// Loads it for some plates.
 ///
 /// # Errors

@@ -1,7 +1,7 @@
 //! Plans, plates, what stands on them, and their runs.
 
 use diesel::prelude::*;
-use wembrit_core::cost_parts::{CostKind, CostParts};
+use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{
     FailedAt, PlacedCopy, PlanEffort, PlanRevision, PlanScope, PlanState, Plate, PlateState,
     PrintedCopy, Stage,
@@ -12,7 +12,7 @@ use wembrit_core::ids::{
 };
 use wembrit_core::learn::{Paces, Weights};
 use wembrit_core::plan::{COST_RULE, PlateFigures};
-use wembrit_core::units::{LayerHeight, Money, ResinUse};
+use wembrit_core::units::{LayerHeight, ResinUse};
 
 use super::{Row, read, written};
 use crate::error::StoreError;
@@ -220,24 +220,26 @@ pub(crate) struct PlateCostRow {
 
 impl From<CostParts> for PlateCostRow {
     fn from(cost: CostParts) -> Self {
-        let of = |kind| cost.get(kind).0;
+        let [resin, consumables, power, wear, hands] = cost.planned();
         Self {
-            resin_cost_minor: of(CostKind::Resin),
-            consumables_cost_minor: of(CostKind::Consumables),
-            power_cost_minor: of(CostKind::Power),
-            wear_cost_minor: of(CostKind::Wear),
-            hands_on_cost_minor: of(CostKind::Hands),
+            resin_cost_minor: resin,
+            consumables_cost_minor: consumables,
+            power_cost_minor: power,
+            wear_cost_minor: wear,
+            hands_on_cost_minor: hands,
         }
     }
 }
 
 impl PlateCostRow {
     fn parts(self) -> CostParts {
-        CostParts::of(CostKind::Resin, Money(self.resin_cost_minor))
-            .with(CostKind::Consumables, Money(self.consumables_cost_minor))
-            .with(CostKind::Power, Money(self.power_cost_minor))
-            .with(CostKind::Wear, Money(self.wear_cost_minor))
-            .with(CostKind::Hands, Money(self.hands_on_cost_minor))
+        CostParts::of_planned([
+            self.resin_cost_minor,
+            self.consumables_cost_minor,
+            self.power_cost_minor,
+            self.wear_cost_minor,
+            self.hands_on_cost_minor,
+        ])
     }
 }
 
@@ -304,24 +306,26 @@ pub(crate) struct CopyCostRow {
 
 impl From<CostParts> for CopyCostRow {
     fn from(cost: CostParts) -> Self {
-        let of = |kind| cost.get(kind).0;
+        let [resin, consumables, power, wear, hands] = cost.planned();
         Self {
-            resin_cost_minor: of(CostKind::Resin),
-            consumables_cost_minor: of(CostKind::Consumables),
-            power_cost_minor: of(CostKind::Power),
-            wear_cost_minor: of(CostKind::Wear),
-            hands_cost_minor: of(CostKind::Hands),
+            resin_cost_minor: resin,
+            consumables_cost_minor: consumables,
+            power_cost_minor: power,
+            wear_cost_minor: wear,
+            hands_cost_minor: hands,
         }
     }
 }
 
 impl CopyCostRow {
     pub(crate) fn parts(self) -> CostParts {
-        CostParts::of(CostKind::Resin, Money(self.resin_cost_minor))
-            .with(CostKind::Consumables, Money(self.consumables_cost_minor))
-            .with(CostKind::Power, Money(self.power_cost_minor))
-            .with(CostKind::Wear, Money(self.wear_cost_minor))
-            .with(CostKind::Hands, Money(self.hands_cost_minor))
+        CostParts::of_planned([
+            self.resin_cost_minor,
+            self.consumables_cost_minor,
+            self.power_cost_minor,
+            self.wear_cost_minor,
+            self.hands_cost_minor,
+        ])
     }
 }
 

@@ -5,7 +5,7 @@ use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::FailureCause;
 use wembrit_core::ids::PrinterId;
 use wembrit_core::ids::{PlateId, ProjectId};
-use wembrit_core::ledger::{Look, LookRow, PlateTotals, by_cause, judged, plates_lost};
+use wembrit_core::ledger::{Look, LookRow, PlateTotals, by_cause, judged};
 use wembrit_core::stores::{Wear, WearKind};
 use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::{self, Failure};
@@ -145,10 +145,7 @@ fn a_lost_plate_is_nobodys_and_tells_nothing_of_copies() {
         .charges;
     assert_eq!(charges.lost.get(&plate.id), Some(&plate.cost()));
     let page = fresh.store.read(|c| pages::load(c, fresh.project)).unwrap();
-    assert_eq!(
-        (judged(&page.copies).all(), plates_lost(&page.copies).failed),
-        (0, 1)
-    );
+    assert_eq!(judged(&page.copies).all(), 0);
     let counted = fresh
         .store
         .read(|c| Ok((counted::of_workshop(c)?, counted::plates_lost(c)?)))
@@ -225,7 +222,10 @@ fn spares_keep_their_reason() {
     let bench = Bench::new();
     bench.judge(&[0, 1, 2]);
     let data = bench.read(|c| pages::of_model(c, bench.0.model));
-    let (of, asked) = (data.judged.values().next().unwrap(), data.workshop);
+    let (of, asked) = (
+        data.facts.judged.values().next().unwrap(),
+        data.facts.workshop,
+    );
     assert_eq!((of.good, of.failed, asked), (4, 3, *of));
     let part = data.model.parts[0].part.id;
     let wanted = bench.0.wanted();
@@ -276,12 +276,12 @@ fn advice_comes_with_an_open_plan() {
             .read(|c| pages::of_model(c, fresh.model))
             .unwrap()
     };
-    assert!(look().spare.is_empty());
+    assert!(look().facts.spare.is_empty());
     let plan = fresh.draft().unwrap();
     let data = look();
-    let spare = data.spare.values().next().expect("a part");
+    let spare = data.facts.spare.values().next().expect("a part");
     assert!(spare.resin_minor > 0.0 && spare.hands_minor > 0.0);
-    assert!(data.plate.get(CostKind::Hands) > Money(0));
+    assert!(data.facts.plate.get(CostKind::Hands) > Money(0));
     let on: u64 = data
         .waiting
         .iter()
@@ -293,6 +293,6 @@ fn advice_comes_with_an_open_plan() {
         .store
         .write(|c| accept_plan::accept(c, plan, NOW))
         .unwrap();
-    let after = *look().spare.values().next().expect("a part");
+    let after = *look().facts.spare.values().next().expect("a part");
     assert!((after.resin_minor - before.resin_minor).abs() < 1e-9);
 }

@@ -74,12 +74,19 @@ pub(crate) async fn all(State(app): State<App>) -> Result<Html<String>, WebError
 /// Plans count so many minutes from now on.
 pub(crate) async fn take(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let (version, minutes) = (input.row_version(), input.decimal("minutes"));
-    let minutes = minutes.filter(|m| (0.0..=600.0).contains(m));
-    let minutes = minutes.ok_or_else(|| WebError::BadRequest("say how many minutes".into()))?;
+    let version = input.row_version();
+    // What is counted for the plate as a whole counts nothing for copies and contacts besides.
+    let read = |name: &str, most: f64| match input.get(name) {
+        "" => Some(0.0),
+        _ => input.decimal(name).filter(|m| (0.0..=most).contains(m)),
+    };
+    let plate = input.decimal("minutes").and(read("minutes", 600.0));
+    let all = plate.zip(read("copy", 120.0)).zip(read("contact", 30.0));
+    let ((plate, copy), contact) =
+        all.ok_or_else(|| WebError::BadRequest("say how many minutes".into()))?;
     app.write(move |c| {
         let known = workshop::load(c)?;
-        commands::workshop::count_hands(c, &known, version, minutes)
+        commands::workshop::count_hands(c, &known, version, [plate, copy, contact])
     })
     .await?;
     Ok(go("/workshop/hands"))

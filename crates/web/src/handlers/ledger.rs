@@ -3,19 +3,19 @@
 use crate::currency;
 use axum::body::Bytes;
 use axum::extract::{Path, RawQuery, State};
-use axum::http::{StatusCode, header};
+use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{ModelId, ProjectId};
 use wembrit_store::commands::{bundles, spares};
 use wembrit_store::queries::pages::ledger as pages;
 use wembrit_store::{Conn, StoreError};
 
-use super::{Id, go, page};
+use super::{Id, go, page, sent};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 use crate::views::ledger::{LedgerView, ledger_csv};
-use crate::views::model_cost::{ModelCostView, Typed, advised, reason};
+use crate::views::model_cost::{ModelCostView, Typed, reason};
 use crate::views::odds::{OddsView, odds_csv};
 use crate::views::{Tab, html};
 
@@ -39,16 +39,7 @@ pub(crate) async fn show(
     html(&view(&app, id, String::new()).await?)
 }
 
-fn csv(text: String, name: &str) -> Response {
-    let headers = [
-        (header::CONTENT_TYPE, "text/csv; charset=utf-8".to_owned()),
-        (
-            header::CONTENT_DISPOSITION,
-            format!("attachment; filename=\"{name}\""),
-        ),
-    ];
-    (headers, text).into_response()
-}
+const CSV: &str = "text/csv; charset=utf-8";
 
 /// A table of the ledger.
 pub(crate) async fn table(
@@ -58,7 +49,7 @@ pub(crate) async fn table(
     let data = app.read(move |c| pages::load(c, ProjectId(id))).await?;
     let table = file.strip_suffix(".csv").unwrap_or_default();
     let text = ledger_csv(&data, table).ok_or(StoreError::NotFound { what: "table" })?;
-    Ok(csv(text, &format!("ledger-{table}.csv")))
+    Ok(sent(CSV, &format!("ledger-{table}.csv"), text))
 }
 
 pub(crate) async fn odds(State(app): State<App>) -> Result<Html<String>, WebError> {
@@ -75,7 +66,7 @@ pub(crate) async fn odds(State(app): State<App>) -> Result<Html<String>, WebErro
 /// The odds as a table.
 pub(crate) async fn odds_table(State(app): State<App>) -> Result<Response, WebError> {
     let data = app.read(pages::odds).await?;
-    Ok(csv(odds_csv(&data), "odds.csv"))
+    Ok(sent(CSV, "odds.csv", odds_csv(&data)))
 }
 
 /// A bundle was bought, or is forgotten.
@@ -132,7 +123,7 @@ pub(crate) async fn write_spares(
     app.write(move |c| {
         let data = pages::of_model(c, id)?;
         for part in &data.model.parts {
-            if let Some((asked, advice)) = advised(&data, part) {
+            if let Some((asked, advice)) = data.facts.advised(part) {
                 spares::write(
                     c,
                     part.part.id,

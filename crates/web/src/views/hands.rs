@@ -7,6 +7,7 @@ use wembrit_store::queries::pages::hands::{AllHands, PlateHands};
 
 use super::Page;
 use super::show::{self, count};
+use crate::forms;
 
 /// `34 ± 12 min`, and by what that is known; the same words wherever it is told.
 pub(crate) fn expected_words(of: &HandsExpected, hands: &Hands) -> String {
@@ -68,7 +69,12 @@ pub(crate) struct HandsView {
     /// Minutes for the plate, for a copy, for a contact.
     pub(crate) each: [String; 3],
     pub(crate) plates: String,
+    /// Minutes that are counted for the mean plate of the log.
     pub(crate) in_use: String,
+    /// Minutes that are counted for a plate, a copy and a contact.
+    pub(crate) counted: [String; 3],
+    /// Minutes that were learned of them, once some were timed.
+    pub(crate) learned: Option<[String; 3]>,
     /// What the mean plate of the log takes, where it is not in use.
     pub(crate) take: Option<String>,
     /// Plate, number, copies, contacts, minutes, expected.
@@ -82,10 +88,14 @@ impl HandsView {
         let mean = |of: &dyn Fn(&wembrit_core::learn::HandsSpent) -> f64| {
             data.log.iter().map(|t| of(&t.spent)).sum::<f64>() / many
         };
-        let usual = data
-            .hands
-            .expect(mean(&|s| s.copies), mean(&|s| s.contacts));
-        let in_use = data.workshop.rates.hands_on_minutes;
+        let rates = data.workshop.rates;
+        let mean_plate = [mean(&|s| s.copies), mean(&|s| s.contacts)];
+        let in_use = rates.minutes(if data.log.is_empty() {
+            Hands::USUAL_PLATE
+        } else {
+            mean_plate
+        });
+        let usual = data.hands.expect(mean_plate[0], mean_plate[1]);
         let take = (!data.log.is_empty()).then(|| usual.minutes.round());
         let rows = data.log.iter().rev().map(|t| {
             let s = &t.spent;
@@ -102,6 +112,16 @@ impl HandsView {
             ],
             plates: count(data.hands.plates as u64, "plate", "plates"),
             in_use: format!("{in_use:.0}"),
+            counted: [
+                rates.hands_on_minutes,
+                rates.copy_minutes,
+                rates.contact_minutes,
+            ]
+            .map(forms::plain),
+            learned: (!data.log.is_empty()).then(|| {
+                let to = |m: f64, one: f64| forms::plain((m.max(0.0) * one).round() / one);
+                [to(plate, 1.0), to(copy, 10.0), to(contact, 100.0)]
+            }),
             take: take
                 .filter(|m| (m - in_use).abs() >= 1.0)
                 .map(|m| format!("{m:.0}")),

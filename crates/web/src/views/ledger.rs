@@ -214,7 +214,8 @@ impl LedgerView {
                 .iter()
                 .map(|b| {
                     let with = count(b.sculpts, "sculpt", "sculpts");
-                    (b.id, b.name.clone(), b.price.written(), with)
+                    let bought = format!("{with}, {}", show::day(b.bought_at_ms, &page.zone));
+                    (b.id, b.name.clone(), b.price.written(), bought)
                 })
                 .collect(),
             fault,

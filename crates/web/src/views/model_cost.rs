@@ -10,8 +10,7 @@ use wembrit_core::cost::{
 use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId};
-use wembrit_core::ledger::spares_asked;
-use wembrit_core::odds::{Judged, SparesAdvice, SparesAsked, believed, where_to_put};
+use wembrit_core::odds::{Judged, SparesAdvice, SparesAsked};
 use wembrit_core::units::Money;
 use wembrit_paper::draw_chance;
 use wembrit_store::queries::pages::ledger::ModelCostPage;
@@ -99,17 +98,6 @@ impl Typed {
     }
 }
 
-/// How many copies of a part are to be printed, as far as that can be told.
-pub(crate) fn advised(
-    data: &ModelCostPage,
-    part: &ArmyPart,
-) -> Option<(SparesAsked, SparesAdvice)> {
-    let of = data.judged.get(&part.part.id).copied().unwrap_or_default();
-    let spare = *data.spare.get(&part.part.id)?;
-    let asked = spares_asked(part, of, data.workshop, &data.plate, spare)?;
-    Some((asked, asked.advice().ok()?))
-}
-
 /// Why so many spares, as it is written beside them.
 pub(crate) fn reason(asked: &SparesAsked, advice: &SparesAdvice) -> String {
     let money = |minor: f64| Money::from_minor_f64(minor).written();
@@ -126,7 +114,7 @@ fn percent(p: f64) -> String {
 }
 
 fn spare_row(data: &ModelCostPage, part: &ArmyPart) -> Option<SpareRow> {
-    let (asked, advice) = advised(data, part)?;
+    let (asked, advice) = data.facts.advised(part)?;
     let id = part.part.id;
     let on: Vec<(&_, u64)> = data
         .waiting
@@ -134,15 +122,7 @@ fn spare_row(data: &ModelCostPage, part: &ArmyPart) -> Option<SpareRow> {
         .filter_map(|(plate, parts)| Some((plate, *parts.get(&id)?)))
         .collect();
     let copies: Vec<u64> = on.iter().map(|(_, n)| *n).collect();
-    let lost = believed(data.plates_lost, data.plates_lost);
-    let more = where_to_put(
-        advice.spares,
-        asked.wanted,
-        &copies,
-        1.0 - lost.mean(),
-        advice.odds.mean(),
-    );
-    let put = more.unwrap_or_default();
+    let put = data.facts.put_on(part, &advice, &copies);
     let plates = on.iter().zip(put).filter(|(_, n)| *n > 0);
     Some(SpareRow {
         part: id,
@@ -158,23 +138,6 @@ fn spare_row(data: &ModelCostPage, part: &ArmyPart) -> Option<SpareRow> {
         curve: draw_chance(&advice.curve, asked.wanted + advice.spares),
         on: plates.map(|((p, _), n)| (p.id, p.number, n)).collect(),
         differs: u64::from(part.part.spares) != advice.spares,
-    })
-}
-
-/// The chance that all parts come out as wanted, without spares and as advised.
-fn whole(data: &ModelCostPage) -> Option<[String; 2]> {
-    let all: Vec<(SparesAsked, SparesAdvice)> = data
-        .model
-        .parts
-        .iter()
-        .filter_map(|p| advised(data, p))
-        .collect();
-    let product = |of: fn(&SparesAdvice) -> f64| all.iter().map(|(_, a)| of(a)).product::<f64>();
-    (!all.is_empty()).then(|| {
-        [
-            percent(product(|a| a.without)),
-            percent(product(|a| a.with)),
-        ]
     })
 }
 
@@ -197,8 +160,7 @@ fn money(text: &str, what: &str, fault: &mut String) -> Option<Money> {
 
 /// What making costs against an offer, in words.
 fn against(own: &ModelOpened, fixed: Money, offer: Offer) -> String {
-    // Files are paid once; the rest is for each.
-    let each = own.each - own.parts.iter().map(|p| p.cost.get(CostKind::Files)).sum();
+    let each = own.without_files();
     let [own, once, theirs] = [each, fixed, offer.each].map(|m| m.written());
     match pays(each.0 as f64, fixed, offer) {
         Pays::From(1) => {
@@ -302,7 +264,7 @@ impl ModelCostView {
             data.model
                 .parts
                 .iter()
-                .filter_map(|p| data.judged.get(&p.part.id).copied()),
+                .filter_map(|p| data.facts.judged.get(&p.part.id).copied()),
         );
         let (planned, actual) = (data.totals.planned.total().0, data.totals.actual.total().0);
         Self {
@@ -326,7 +288,7 @@ impl ModelCostView {
             },
             answers: answers(data, cost.as_ref(), &mut typed),
             differs: spares.iter().any(|s| s.differs),
-            whole: whole(data),
+            whole: data.facts.whole(&data.model.parts).map(|p| p.map(percent)),
             kinds,
             spares,
             typed,

@@ -4,7 +4,7 @@ use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::FailedAt;
 use wembrit_core::ids::RecipeId;
-use wembrit_core::ledger::{LedgerCopy, Look, LookRow, judged, plates_lost, since_changes, steps};
+use wembrit_core::ledger::{LedgerCopy, Look, LookRow, since_changes, steps};
 use wembrit_core::odds::{
     Found, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
 };
@@ -182,8 +182,7 @@ fn beds(data: &OddsPage) -> Vec<BedRow> {
 
 impl OddsView {
     pub(crate) fn new(page: Page, data: &OddsPage) -> Self {
-        let all = judged(&data.copies);
-        let plates = plates_lost(&data.copies);
+        let (all, plates) = (data.workshop, data.plates_lost);
         let changed = |recipe: RecipeId, version: i64| {
             let said = data
                 .versions
@@ -262,6 +261,47 @@ pub(crate) fn odds_csv(data: &OddsPage) -> String {
                 row.lost.0.to_string(),
             ]);
         }
+    }
+    let row = |look: &str, name: String, judged: Judged, odds: &Posterior, better: Option<f64>| {
+        vec![
+            look.to_owned(),
+            name,
+            judged.good.to_string(),
+            judged.failed.to_string(),
+            format!("{:.4}", odds.mean()),
+            format!("{:.4}", odds.quantile(0.05)),
+            format!("{:.4}", odds.quantile(0.95)),
+            better.map_or_else(String::new, |p| format!("{p:.4}")),
+            String::new(),
+            String::new(),
+        ]
+    };
+    for (step, of) in FailedAt::ALL.iter().zip(steps(&data.copies)) {
+        let judged = Judged {
+            good: of.reached - of.failed,
+            failed: of.failed,
+        };
+        rows.push(row("step", step.to_string(), judged, &of.odds, None));
+    }
+    for since in since_changes(&data.copies) {
+        let odds = |judged| believed(judged, data.workshop);
+        let before = format!("{} before version {}", since.part, since.version);
+        rows.push(row(
+            "change",
+            before,
+            since.before,
+            &odds(since.before),
+            None,
+        ));
+        let after = format!("{} since version {}", since.part, since.version);
+        let better = Some(since.better);
+        rows.push(row(
+            "change",
+            after,
+            since.after,
+            &odds(since.after),
+            better,
+        ));
     }
     let columns = [
         "look",

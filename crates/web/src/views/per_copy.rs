@@ -166,7 +166,7 @@ impl PerCopyView {
             asks: ask.address(plate.id),
             number: plate.number,
             parts: looked.parts,
-            drawing: draw_per_copy(curve, bought.as_deref(), from),
+            drawing: draw_per_copy(curve, bought.as_deref(), from, currency::here().in_one()),
             rows: rows(curve, from),
             each: ask.each,
             order: ask.order,

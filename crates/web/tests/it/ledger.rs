@@ -7,7 +7,7 @@ use wembrit_core::currency::Currency;
 use wembrit_core::ids::ProjectId;
 use wembrit_core::units::Money;
 use wembrit_store::queries::pages::ledger as pages;
-use wembrit_store::queries::{army, bundles, muster, plates};
+use wembrit_store::queries::{army, bundles, judged, muster, plates};
 
 use crate::app::TestApp;
 use crate::two_pages::figures;
@@ -82,7 +82,30 @@ async fn the_ledger_adds_up() {
     app.get("/projects/1/ledger/secrets.csv").await.is(404);
     app.get("/ledger").await.is(303);
     let (_, bytes) = app.download("/ledger/odds.csv").await;
-    assert!(String::from_utf8(bytes).unwrap().contains("Dunlin"));
+    let odds = String::from_utf8(bytes).unwrap();
+    let of = |look: &str| {
+        cells(&odds)
+            .into_iter()
+            .filter(|r| r[0] == look)
+            .collect::<Vec<_>>()
+    };
+    let sum = |rows: &[Vec<String>]| -> u64 {
+        rows.iter()
+            .map(|r| r[2].parse::<u64>().unwrap() + r[3].parse::<u64>().unwrap())
+            .sum()
+    };
+    // Copies by printer are all that were judged, and each of them begins at the first step.
+    let all = app.store.read(judged::of_workshop).unwrap();
+    assert_eq!(sum(&of("printer")), all.all());
+    assert_eq!(sum(&of("step")[..1]), all.all());
+    let page = app.get("/ledger/odds").await.body;
+    let came = figures(&page)
+        .into_iter()
+        .find(|f| f.0 == "odds came out")
+        .unwrap()
+        .1
+        .to_owned();
+    assert_eq!(came, format!("{} of {}", all.good, all.all()));
 }
 
 /// One function says what a model costs, wherever it stands; it is opened by part and component, and opened further on
@@ -280,4 +303,43 @@ async fn amounts_have_the_decimals_of_their_currency() {
         ),
         (Money(1250), 0.5, 0.1)
     );
+}
+
+/// What hands were learned to take is taken over whole: for a plate, a copy and a contact, or for a plate alone.
+#[tokio::test]
+async fn learned_hands_are_taken_over() {
+    let app = TestApp::demo();
+    let rates = || {
+        let w = app.store.read(wembrit_store::queries::workshop::load);
+        let w = w.unwrap();
+        (w.row_version, w.rates)
+    };
+    let page = app.get("/workshop/hands").await;
+    page.says("for each contact").says("a contact</button>");
+    let row = rates().0;
+    let form = format!("row_version={row}&minutes=21&copy=0.6&contact=0.08");
+    app.post("/workshop/hands", &form).await.is(303);
+    let (row, now) = rates();
+    assert_eq!(
+        (now.hands_on_minutes, now.copy_minutes, now.contact_minutes),
+        (21.0, 0.6, 0.08)
+    );
+    // By hand: 21 and 6 and 6.4.
+    assert!((now.minutes([10.0, 80.0]) - 33.4).abs() < 1e-9);
+    let body = app.get("/workshop/hands").await.body;
+    let counted = figures(&body).into_iter().find(|f| f.0 == "hands counted");
+    assert_eq!(counted.map(|f| f.1), Some("21"));
+    for wrong in [
+        "minutes=",
+        "minutes=x&copy=1",
+        "minutes=20&copy=-1",
+        "minutes=20&contact=99",
+    ] {
+        let form = format!("row_version={row}&{wrong}");
+        app.post("/workshop/hands", &form).await.is(400);
+    }
+    let form = format!("row_version={row}&minutes=34");
+    app.post("/workshop/hands", &form).await.is(303);
+    let now = rates().1;
+    assert_eq!((now.hands_on_minutes, now.copy_minutes), (34.0, 0.0));
 }

@@ -8,7 +8,7 @@ use wembrit_core::cost::Charges;
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PrinterId, ProjectId, RecipeId};
-use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals, SpareCost};
+use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals, SpareCost, SparesFacts};
 use wembrit_core::odds::Judged;
 use wembrit_core::workshop::Printer;
 
@@ -66,6 +66,10 @@ pub struct VersionSaid {
 pub struct OddsPage {
     /// All printed copies, of every project.
     pub copies: Vec<LedgerCopy>,
+    /// How all copies of the workshop came out.
+    pub workshop: Judged,
+    /// Plates that held, and those lost whole.
+    pub plates_lost: Judged,
     /// All printers.
     pub printers: BTreeMap<PrinterId, Printer>,
     /// What versions of recipes changed.
@@ -89,6 +93,8 @@ pub fn odds(conn: &mut Conn) -> Result<OddsPage, StoreError> {
     };
     Ok(OddsPage {
         copies: ledger::copies(conn, None)?,
+        workshop: judged::of_workshop(conn)?,
+        plates_lost: judged::plates_lost(conn)?,
         printers: printers::list_all(conn)?
             .into_iter()
             .map(|p| (p.id, p))
@@ -109,24 +115,15 @@ pub struct ModelCostPage {
     pub unit: String,
     /// The model, with its parts.
     pub model: ArmyModel,
-    /// How copies of each part came out.
-    pub judged: BTreeMap<PartId, Judged>,
-    /// How all copies of the workshop did.
-    pub workshop: Judged,
-    /// Plates that held, and those lost whole.
-    pub plates_lost: Judged,
-    /// What a plate of the project costs in the mean.
-    pub plate: CostParts,
+    /// What is known for advice on its spares.
+    pub facts: SparesFacts,
     /// Plates that wait, with the copies of each part on them: of the open plan, else those accepted.
     pub waiting: Vec<PlateWith>,
-    /// What one copy more of each part costs, by those that live, else by those of the open plan.
-    pub spare: BTreeMap<PartId, SpareCost>,
     /// What plates took against what was planned.
     pub totals: PlateTotals,
 }
 
-/// What one copy more of each part costs: its resin by its living copies, else by those of the open plan; hands by what
-/// was learned of them, for the copy and its contacts.
+/// What one copy more of each part costs: by its living copies, else by those of the open plan.
 fn spare_costs(
     conn: &mut Conn,
     model: &ArmyModel,
@@ -148,18 +145,20 @@ fn spare_costs(
         .collect();
     let (sculpts, versions): (Vec<_>, Vec<_>) = keys.into_iter().unzip();
     let held = prepared_parts::held(conn, &sculpts, &versions)?;
-    let [_, copy_minutes, contact_minutes] = hands::learned(conn)?.each();
-    let minute = workshop::load(conn)?.rates.hands_on_per_hour.0 as f64 / 60.0;
+    let hands = hands::learned(conn)?;
+    let hour = workshop::load(conn)?.rates.hands_on_per_hour;
     let cost = |p: &ArmyPart| {
         let contacts = p.part.sculpt.and_then(|s| held.get(&(s, p.recipe.id)));
         let contacts = contacts.map_or(0.0, |(n, _)| *n as f64);
-        let hands = (copy_minutes + contact_minutes * contacts).max(0.0) * minute;
         let living = (p.counts.living, u64::from(p.counts.alive()));
         let of = Some(living)
             .filter(|l| l.1 > 0)
             .or_else(|| drafted.get(&p.part.id).copied());
         let (cost, copies) = of?;
-        Some((p.part.id, SpareCost::of(&cost, copies, hands)?))
+        Some((
+            p.part.id,
+            SpareCost::of(&cost, copies, contacts, &hands, hour)?,
+        ))
     };
     Ok(model.parts.iter().filter_map(cost).collect())
 }
@@ -216,11 +215,13 @@ pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<ModelCostPage, StoreErro
         .filter(|p| p.state == PlateState::Planned);
     waiting.extend(open);
     Ok(ModelCostPage {
-        judged: judged::by_part(conn)?,
-        workshop: judged::of_workshop(conn)?,
-        plates_lost: judged::plates_lost(conn)?,
-        plate,
-        spare,
+        facts: SparesFacts {
+            judged: judged::by_part(conn)?,
+            workshop: judged::of_workshop(conn)?,
+            plates_lost: judged::plates_lost(conn)?,
+            plate,
+            spare,
+        },
         waiting: on_plates(conn, waiting)?,
         totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
         project,
