@@ -4,9 +4,49 @@ use std::fmt;
 use std::str::FromStr;
 
 use crate::numbers::{self, NotNumbers, from_text, to_um};
+use crate::words::words;
 
 /// A corner or a shift, in mm.
 pub type Point = [f64; 2];
+
+words! {
+    /// A quarter of a plate, seen from above with its front toward whoever looks.
+    Quarter, "quarter" {
+        /// In front, on the left.
+        FrontLeft = "front left",
+        /// In front, on the right.
+        FrontRight = "front right",
+        /// In the back, on the left.
+        BackLeft = "back left",
+        /// In the back, on the right.
+        BackRight = "back right",
+    }
+}
+
+impl Quarter {
+    /// It is on the right, and in the back.
+    #[must_use]
+    pub const fn sides(self) -> [bool; 2] {
+        match self {
+            Self::FrontLeft => [false, false],
+            Self::FrontRight => [true, false],
+            Self::BackLeft => [false, true],
+            Self::BackRight => [true, true],
+        }
+    }
+
+    /// A place, from 0 to 1 over the plate, is in it.
+    #[must_use]
+    pub fn holds(self, at: Point) -> bool {
+        at.map(|share| share >= 0.5) == self.sides()
+    }
+
+    /// The corner of the plate it reaches to, as such a place.
+    #[must_use]
+    pub fn corner(self) -> Point {
+        self.sides().map(|far| if far { 1.0 } else { 0.0 })
+    }
+}
 
 /// A closed outline without holes.
 ///

@@ -4,7 +4,8 @@
 use svg::Document;
 use svg::node::element::path::Data;
 use svg::node::element::{Circle, Group, Path, Rectangle};
-use wembrit_core::odds::{Stood, Window};
+use wembrit_core::geometry::Quarter;
+use wembrit_core::odds::Stood;
 
 use crate::ink::{line, round, words};
 
@@ -258,13 +259,13 @@ pub fn draw_bars(rows: &[(String, f64, String)], label: &str) -> String {
 pub fn draw_stood(
     copies: &[Stood],
     [width_mm, depth_mm]: [f64; 2],
-    worst: Option<Window>,
+    worst: Option<Quarter>,
 ) -> String {
     let wide = 300.0;
     let tall = wide * (depth_mm / width_mm.max(1.0)).clamp(0.2, 2.0);
     let at = |p: [f64; 2]| [8.0 + p[0] * wide, 8.0 + (1.0 - p[1]) * tall];
     let mut all = Group::new().add(block([8.0, 8.0], [wide, tall], "bed"));
-    if let Some(Window::Quarter(right, back)) = worst {
+    if let Some([right, back]) = worst.map(Quarter::sides) {
         let x = if right { 8.0 + wide / 2.0 } else { 8.0 };
         let y = if back { 8.0 } else { 8.0 + tall / 2.0 };
         all = all.add(block([x, y], [wide / 2.0, tall / 2.0], "worst"));
@@ -396,7 +397,7 @@ mod tests {
             draw_spent(&[("1".into(), 2.0, 3.0)], "EUR"),
             draw_flow(&[("good", 0.0), ("failed", 0.0)]),
             draw_bars(&[], "causes"),
-            draw_stood(&[stood], [120.0, 68.0], Some(Window::QUARTERS[2])),
+            draw_stood(&[stood], [120.0, 68.0], Some(Quarter::BackLeft)),
             draw_chance(&[(3, 0.4)], 3),
             draw_chance(&[], 0),
         ] {

@@ -584,6 +584,7 @@ diesel::table! {
         watts -> Double,
         price_minor -> BigInt,
         life_h -> Double,
+        kept_clear -> Text,
     }
 }
 

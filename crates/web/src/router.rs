@@ -355,6 +355,7 @@ fn workshop_routes() -> Router<App> {
             "/printers/{id}",
             get(workshop::edit_printer).post(workshop::save_printer),
         )
+        .route("/printers/{id}/kept-clear", post(ledger::keep_clear))
         .route("/printers/{id}/remove", post(workshop::remove_printer))
         .route("/printers/{id}/restore", post(workshop::restore_printer))
         .route(

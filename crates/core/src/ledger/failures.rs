@@ -148,6 +148,7 @@ pub(super) mod tests {
     use super::*;
     use crate::cost_parts::{CostKind, CostParts};
     use crate::flow::Stage;
+    use crate::geometry::Quarter;
     use crate::ids::{CopyId, PartId, PlateId, PrinterId, RecipeId};
     use crate::odds::Stood;
 
@@ -228,7 +229,7 @@ pub(super) mod tests {
         };
         assert_eq!(
             (found.window, found.failed),
-            (Window::Quarter(true, false), 9)
+            (Window::Quarter(Quarter::FrontRight), 9)
         );
         assert_eq!(saves, Money(614));
     }

@@ -19,7 +19,7 @@ pub use judged::Judged;
 pub use losses::{Group, RANGE, StepLoss, Verdict, believed, by_steps, since};
 pub use posterior::Posterior;
 pub use spares::{Kit, KitPart, by_money, kit, over_plates, spares};
-pub use windows::{Found, PROVEN, Stood, Window, tail, windows};
+pub use windows::{Found, PROVEN, Stood, Window, tail, windows, worst_quarter};
 
 /// Why nothing can be told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]

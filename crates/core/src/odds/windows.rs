@@ -1,5 +1,7 @@
 //! Where on the plate copies fail.
 
+use crate::geometry::Quarter;
+
 /// A copy that stood on a plate which held: where, from 0 to 1 over the plate, and what is known of how it stood.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Stood {
@@ -16,8 +18,8 @@ pub struct Stood {
 /// A part of the plate, or of the copies, in which more may fail than elsewhere.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Window {
-    /// A quarter of the plate: on the right, and in the back.
-    Quarter(bool, bool),
+    /// A quarter of the plate.
+    Quarter(Quarter),
     /// Taller than most.
     Tall,
     /// Lower than most.
@@ -29,10 +31,10 @@ pub enum Window {
 impl Window {
     /// The quarters.
     pub const QUARTERS: [Self; 4] = [
-        Self::Quarter(false, false),
-        Self::Quarter(true, false),
-        Self::Quarter(false, true),
-        Self::Quarter(true, true),
+        Self::Quarter(Quarter::FrontLeft),
+        Self::Quarter(Quarter::FrontRight),
+        Self::Quarter(Quarter::BackLeft),
+        Self::Quarter(Quarter::BackRight),
     ];
 
     /// All that are tried.
@@ -50,10 +52,10 @@ impl Window {
     #[must_use]
     pub const fn name(self) -> &'static str {
         match self {
-            Self::Quarter(false, false) => "front left quarter",
-            Self::Quarter(true, false) => "front right quarter",
-            Self::Quarter(false, true) => "back left quarter",
-            Self::Quarter(true, true) => "back right quarter",
+            Self::Quarter(Quarter::FrontLeft) => "front left quarter",
+            Self::Quarter(Quarter::FrontRight) => "front right quarter",
+            Self::Quarter(Quarter::BackLeft) => "back left quarter",
+            Self::Quarter(Quarter::BackRight) => "back right quarter",
             Self::Tall => "the tallest quarter of the copies",
             Self::Low => "the lowest quarter of the copies",
             Self::Close => "the quarter with the closest neighbours",
@@ -111,6 +113,16 @@ fn upper(mut all: Vec<f64>) -> Option<f64> {
     all.get(all.len() * 3 / 4).copied()
 }
 
+/// The quarter that is proven worse than the rest, the worst where several are.
+#[must_use]
+pub fn worst_quarter(found: &[Found]) -> Option<Quarter> {
+    let quarter = |f: &Found| match f.window {
+        Window::Quarter(quarter) if f.p <= PROVEN => Some(quarter),
+        _ => None,
+    };
+    found.iter().find_map(quarter)
+}
+
 /// How many stood and failed in a window, and its chance after so many that were tried.
 fn look(copies: &[Stood], window: Window, tried: usize) -> Option<Found> {
     let tall = upper(copies.iter().map(|c| c.height_mm).collect())?;
@@ -118,7 +130,7 @@ fn look(copies: &[Stood], window: Window, tried: usize) -> Option<Found> {
     let gaps = copies.iter().filter_map(|c| c.neighbour_mm);
     let close = upper(gaps.map(|mm| -mm).collect());
     let inside = |c: &&Stood| match window {
-        Window::Quarter(right, back) => (c.at[0] >= 0.5) == right && (c.at[1] >= 0.5) == back,
+        Window::Quarter(quarter) => quarter.holds(c.at),
         Window::Tall => c.height_mm >= tall,
         Window::Low => -c.height_mm >= low,
         Window::Close => c
@@ -182,7 +194,7 @@ mod tests {
         let worst = found[0];
         assert_eq!(
             (worst.window, worst.stood, worst.failed),
-            (Window::Quarter(true, false), 26, 9)
+            (Window::Quarter(Quarter::FrontRight), 26, 9)
         );
         assert!((worst.p - 2.496e-4).abs() < 1e-6, "{}", worst.p);
         assert!(found[1].p > 0.5);

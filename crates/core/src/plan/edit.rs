@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::advice::{Advice, advise, tallest_part, tilt};
-use super::figures::{build_area, plate_figures};
+use super::figures::plate_figures;
 use super::gather::{PlanFacts, plan_request};
 use super::layout::{Blocked, Change, PlateLayout};
 use super::made::PlateFigures;
@@ -85,15 +85,13 @@ impl PlateEdit {
             .parts
             .retain(|p| p.resin == plate.resin && p.layer == plate.layer);
         let (printer, setting, _) = request.printing(plate.printer, plate.resin, plate.layer)?;
-        let area = build_area(printer, setting, 0.0);
         // What is not proven is held back here as in the plan.
         let left = |part: &PlanPart| {
             let on_plates = placed.get(&part.id).copied().unwrap_or(0);
             part.may().saturating_sub(on_plates)
         };
+        let parts = request.parts.iter().cloned();
         let layout = PlateLayout {
-            build_area: area,
-            clearance_mm: request.rates.clearance_mm,
             unit_most: if request.apart {
                 halves(request.parts.iter().map(|p| (p.unit, p.may())))
             } else {
@@ -105,7 +103,7 @@ impl PlateEdit {
                 .map(|p| (p.id, left(p)))
                 .filter(|(_, n)| *n > 0)
                 .collect(),
-            parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
+            ..PlateLayout::new(printer, setting, request.rates.clearance_mm, parts)
         };
         Some(Self {
             plate,

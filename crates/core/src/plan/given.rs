@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
-use super::figures::{build_area, planned_plate};
+use super::figures::planned_plate;
 use super::improve::bound_of;
 use super::layout::PlateLayout;
 use super::made::{Plan, PlannedPlate};
@@ -242,12 +242,10 @@ impl GivenPlate {
                 here.len()
             )));
         }
+        let parts = here.iter().map(|p| (*p).clone());
         let layout = PlateLayout {
-            build_area: build_area(printer, setting, 0.0),
-            clearance_mm: on.request.rates.clearance_mm,
-            parts: here.iter().map(|p| (p.id, (*p).clone())).collect(),
-            pool: BTreeMap::new(),
             unit_most: unit_most.clone(),
+            ..PlateLayout::new(printer, setting, on.request.rates.clearance_mm, parts)
         };
         let found = layout.faults(placed);
         faults.extend(found.iter().map(|fault| in_words(fault, placed)));

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::figures::{build_area, planned_plate};
+use super::kept_clear::keep_clear;
 use super::made::{NotPlanned, Plan, PlanBound, PlanError, PlannedPlate};
 use super::request::{ExistingPlate, PlanPart, PlanRequest};
 use crate::ids::{PartId, PrinterId, ResinId};
@@ -89,7 +90,9 @@ pub fn improve_plan(
         packings.push(first);
     }
     let tell = |packings: &[Packing], better: &mut dyn FnMut(&Plan)| {
-        better(&assembled(request, &groups, packings, &left_over));
+        let mut plan = assembled(request, &groups, packings, &left_over);
+        keep_clear(&mut plan, request);
+        better(&plan);
     };
     tell(&packings, better);
     let mut done = 0;

@@ -4,7 +4,7 @@
 use std::collections::BTreeMap;
 
 use crate::flow::PlacedCopy;
-use crate::geometry::Point;
+use crate::geometry::{Point, Quarter};
 use crate::ids::{PartId, UnitId};
 use crate::numbers::sum_over_slabs;
 use crate::pack::{
@@ -12,7 +12,9 @@ use crate::pack::{
     check_packing, in_the_way,
 };
 use crate::plan::PlanPart;
+use crate::plan::figures::build_area;
 use crate::watch::Unwatched;
+use crate::workshop::{Printer, ProcessSetting};
 
 /// What the maker does.
 #[derive(Debug, Clone, PartialEq)]
@@ -91,9 +93,29 @@ pub struct PlateLayout {
     pub pool: BTreeMap<PartId, u64>,
     /// Most copies of a unit on one plate; of none where units may stay together.
     pub unit_most: BTreeMap<UnitId, u64>,
+    /// The quarter that slender parts are kept out of.
+    pub kept_clear: Option<Quarter>,
 }
 
 impl PlateLayout {
+    /// With a printer, and the parts that stand on its plate; nothing in the pool.
+    #[must_use]
+    pub fn new(
+        printer: &Printer,
+        setting: &ProcessSetting,
+        clearance_mm: f64,
+        parts: impl IntoIterator<Item = PlanPart>,
+    ) -> Self {
+        Self {
+            build_area: build_area(printer, setting, 0.0),
+            clearance_mm,
+            parts: parts.into_iter().map(|p| (p.id, p)).collect(),
+            pool: BTreeMap::new(),
+            unit_most: BTreeMap::new(),
+            kept_clear: printer.kept_clear,
+        }
+    }
+
     /// The plate after a change; the pool is what is not on a plate and follows by itself.
     ///
     /// # Errors
@@ -161,7 +183,7 @@ impl PlateLayout {
                 let arranged = self
                     .around(&kept, &free, PackSearch { seed: 1, steps: 24 })
                     .ok_or(Blocked::NoArrangement)?;
-                after = rekeyed(placed, &arranged);
+                after = self.cleared(&rekeyed(placed, &arranged));
             }
         }
         Ok(after)
@@ -195,7 +217,7 @@ impl PlateLayout {
     }
 
     /// A copy stands inside the margin and clear of the others.
-    fn stands(&self, placed: &[PlacedCopy], index: usize) -> Result<(), Blocked> {
+    pub(super) fn stands(&self, placed: &[PlacedCopy], index: usize) -> Result<(), Blocked> {
         let outline = |p: &PlacedCopy| {
             let part = self.parts.get(&p.part)?;
             Some(part.outline.placed(p.rotation_deg, p.at_mm))
@@ -291,7 +313,7 @@ impl PlateLayout {
 
     /// The kept copies where they are and all further ones around them; nothing where not all of
     /// them find room.
-    fn around(
+    pub(super) fn around(
         &self,
         kept: &[PlacedCopy],
         more: &BTreeMap<PartId, u64>,
@@ -318,7 +340,7 @@ impl PlateLayout {
 }
 
 /// Copies keep their keys when they are arranged anew: each part's keys in their order.
-fn rekeyed(before: &[PlacedCopy], arranged: &[PlacedCopy]) -> Vec<PlacedCopy> {
+pub(super) fn rekeyed(before: &[PlacedCopy], arranged: &[PlacedCopy]) -> Vec<PlacedCopy> {
     let mut keys: BTreeMap<PartId, Vec<i64>> = BTreeMap::new();
     for copy in before.iter().rev().filter(|p| !p.pinned) {
         keys.entry(copy.part).or_default().push(copy.key);

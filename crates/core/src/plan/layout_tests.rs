@@ -66,6 +66,7 @@ fn layout() -> PlateLayout {
         },
         clearance_mm: 1.0,
         unit_most: BTreeMap::new(),
+        kept_clear: None,
         pool: parts.iter().map(|p| (p.id, 4)).collect(),
         parts: parts.into_iter().map(|p| (p.id, p)).collect(),
     }
@@ -223,4 +224,81 @@ fn loads_add_up_and_the_peak_is_found() {
     let sum = sum_over_slabs(&[(&[1.0, 2.0], 2), (&[0.5, 0.0, 3.0], 1)]);
     assert_eq!(sum, vec![2.5, 4.0, 3.0]);
     assert_eq!(peak_of(&sum), (1, 4.0));
+}
+
+/// A plate of 24 places, full: poles 40 mm tall on 9 × 9 where it is said, blocks on all others; some pinned.
+fn full(poles: [bool; 24], pinned: [bool; 24]) -> (PlateLayout, Vec<PlacedCopy>) {
+    let parts = [
+        part(1, Outline::rectangle(9.0, 9.0), 40.0),
+        part(2, Outline::rectangle(10.0, 10.0), 12.0),
+    ];
+    let layout = PlateLayout {
+        parts: parts.into_iter().map(|p| (p.id, p)).collect(),
+        kept_clear: Some(Quarter::FrontLeft),
+        ..layout()
+    };
+    let stands = |i: usize| {
+        let at = [7.0 + 11.0 * (i % 6) as f64, 7.0 + 11.0 * (i / 6) as f64];
+        PlacedCopy {
+            pinned: pinned[i],
+            ..copy(i as i64, if poles[i] { 1 } else { 2 }, at)
+        }
+    };
+    (layout, (0..24).map(stands).collect())
+}
+
+/// The front left quarter of it is three places wide and two deep.
+fn in_front_left(i: usize) -> bool {
+    i % 6 < 3 && i < 12
+}
+
+#[rstest]
+#[case::turned_by_half(&[0, 1], &[], 0)]
+#[case::changing_places(&[0, 1], &[20], 0)]
+#[case::nothing_is_asked_of_what_stands_well(&[20, 21], &[], 0)]
+#[case::pinned_ones_stay(&[0, 1], &[0], 1)]
+#[case::more_than_places_elsewhere(&[0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19], &[], 2)]
+fn slender_copies_leave_the_quarter(
+    #[case] poles: &[usize],
+    #[case] pins: &[usize],
+    #[case] left: usize,
+) {
+    let among = |list: &[usize]| std::array::from_fn(|i| list.contains(&i));
+    let (layout, placed) = full(among(poles), among(pins));
+    let cleared = layout.cleared(&placed);
+    assert_eq!(layout.in_kept_clear(&cleared).len(), left);
+    assert_eq!(layout.faults(&cleared), vec![]);
+    if left == layout.in_kept_clear(&placed).len() {
+        assert_eq!(cleared, placed);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    #[test]
+    fn clearing_loses_nothing_and_reaches_what_can_be(
+        poles: [bool; 24],
+        pins in prop::collection::vec(prop::bool::weighted(0.2), 24),
+    ) {
+        let pinned = std::array::from_fn(|i| pins[i]);
+        let (layout, placed) = full(poles, pinned);
+        let cleared = layout.cleared(&placed);
+        prop_assert_eq!(layout.faults(&cleared), vec![]);
+        let keys = |all: &[PlacedCopy]| {
+            let mut keys: Vec<_> = all.iter().map(|c| (c.key, c.part, c.pinned)).collect();
+            keys.sort_unstable();
+            keys
+        };
+        prop_assert_eq!(keys(&cleared), keys(&placed));
+        for copy in placed.iter().filter(|c| c.pinned) {
+            prop_assert!(cleared.contains(copy), "a pinned copy moved");
+        }
+        // By hand: those pinned inside stay, and those for which no block outside changes places.
+        let count = |holds: &dyn Fn(usize) -> bool| (0..24).filter(|i| holds(*i)).count();
+        let stay = count(&|i| in_front_left(i) && poles[i] && pinned[i]);
+        let go = count(&|i| in_front_left(i) && poles[i] && !pinned[i]);
+        let room = count(&|i| !in_front_left(i) && !poles[i] && !pinned[i]);
+        prop_assert_eq!(layout.in_kept_clear(&cleared).len(), stay + go.saturating_sub(room));
+    }
 }

@@ -1,5 +1,6 @@
 //! A printer.
 
+use crate::geometry::Quarter;
 use crate::ids::{PrinterId, ResinId};
 use crate::learn::Pace;
 use crate::units::{LayerHeight, Money, layer_count};
@@ -51,6 +52,8 @@ pub struct Printer {
     pub life_h: f64,
     /// What it costs while it prints, its film and screen with it.
     pub upkeep: Upkeep,
+    /// The quarter of its plate that slender parts are kept out of; none where the maker has not asked for it.
+    pub kept_clear: Option<Quarter>,
     /// Names of the figures nobody has confirmed, parted by commas.
     pub assumed: String,
     /// How long it takes against what is reckoned of it, by its log.
@@ -114,6 +117,7 @@ impl Printer {
             price: Money(0),
             life_h: USUAL_LIFE_H,
             upkeep: Upkeep::of_machine(USUAL_WATTS, 0, USUAL_LIFE_H),
+            kept_clear: None,
             assumed: format!("name,kind,{PRINTER_ASSUMED}"),
             pace: Pace::unlogged(),
         }

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use rstest::rstest;
 use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::PlacedCopy;
-use wembrit_core::geometry::Outline;
+use wembrit_core::geometry::{Outline, Quarter};
 use wembrit_core::ids::{
     PartId, PrinterId, ProcessSettingId, RecipeVersionId, ResinId, SculptId, SettingVersionId,
     UnitId,
@@ -15,8 +15,8 @@ use wembrit_core::plan::advice::{Advice, advise, saved_in_all};
 use wembrit_core::plan::layout::PlateLayout;
 use wembrit_core::plan::per_copy::{CopyOf, break_even};
 use wembrit_core::plan::{
-    ExistingPlate, NotPlanned, Plan, PlanPart, PlanRequest, PlannedPlate, build_area, improve_plan,
-    make_plan, plate_figures,
+    ExistingPlate, NotPlanned, Plan, PlanPart, PlanRequest, PlannedCopy, PlannedPlate, build_area,
+    improve_plan, make_plan, plate_figures,
 };
 use wembrit_core::recipe::scale::AtOne;
 use wembrit_core::units::{LayerHeight, Money};
@@ -192,6 +192,31 @@ fn what_cannot_be_printed_is_named_and_the_rest_planned(
     .expect("a plan");
     assert_eq!(plan.left_over, vec![(PartId(9), 2, why)]);
     assert_eq!(plan.plates.iter().map(|p| p.copies.len()).sum::<usize>(), 3);
+}
+
+/// Poles that would stand in a quarter stand elsewhere when it is kept clear, at the same hours and money.
+#[test]
+fn slender_parts_are_kept_out_of_a_quarter() {
+    let mut pole = part(2, 45.0, 9);
+    pole.outline = Outline::rectangle(6.0, 6.0);
+    let mut request = request(vec![part(1, 20.0, 16), pole]);
+    let in_quarter = |plan: &Plan, quarter: Quarter| {
+        let on = |c: &&PlannedCopy| {
+            c.part == PartId(2) && quarter.holds([c.at_mm[0] / 120.0, c.at_mm[1] / 68.0])
+        };
+        plan.plates[0].copies.iter().filter(on).count()
+    };
+    let before = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
+    let quarter = *Quarter::ALL
+        .iter()
+        .max_by_key(|q| in_quarter(&before, **q))
+        .expect("a quarter");
+    assert!(in_quarter(&before, quarter) > 0);
+    request.printers[0].kept_clear = Some(quarter);
+    let after = make_plan(&request, PackSearch::AT_ONCE, &Unwatched).expect("a plan");
+    assert_eq!(in_quarter(&after, quarter), 0);
+    assert_eq!(after.plates[0].figures, before.plates[0].figures);
+    assert_eq!((before.plates.len(), after.plates.len()), (1, 1));
 }
 
 #[test]
@@ -422,13 +447,8 @@ fn leaving_the_tallest_is_advised_where_few_set_the_hours(
             pinned: pinned && c.part == PartId(2),
         })
         .collect();
-    let board = PlateLayout {
-        build_area: build_area(&request.printers[0], &request.settings[0], 0.0),
-        clearance_mm: 1.0,
-        parts: request.parts.iter().map(|p| (p.id, p.clone())).collect(),
-        pool: BTreeMap::new(),
-        unit_most: BTreeMap::new(),
-    };
+    let (printer, setting) = (&request.printers[0], &request.settings[0]);
+    let board = PlateLayout::new(printer, setting, 1.0, request.parts.iter().cloned());
     let seconds = |pieces: &[PlacedCopy]| {
         let on_it: Vec<&PlanPart> = pieces.iter().map(|p| &board.parts[&p.part]).collect();
         let (printer, setting) = (&request.printers[0], &request.settings[0]);

@@ -1,6 +1,7 @@
 //! Printers.
 
 use diesel::prelude::*;
+use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::PrinterId;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
@@ -152,6 +153,22 @@ pub fn set_removed(
 ) -> Result<(), StoreError> {
     let changed = diesel::update(dsl::printers.find(id.0))
         .set(dsl::removed_at_ms.eq(removed_at_ms))
+        .execute(conn)?;
+    one_row(changed, "printer")
+}
+
+/// Slender parts are kept out of a quarter of its plate from the next plan on, or no longer.
+///
+/// # Errors
+/// [`StoreError::Conflict`] when it is not there.
+pub fn keep_clear(
+    conn: &mut Conn,
+    id: PrinterId,
+    quarter: Option<Quarter>,
+) -> Result<(), StoreError> {
+    let word = quarter.map_or("", Quarter::as_str);
+    let changed = diesel::update(dsl::printers.find(id.0))
+        .set(dsl::kept_clear.eq(word))
         .execute(conn)?;
     one_row(changed, "printer")
 }

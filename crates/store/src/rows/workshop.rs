@@ -80,6 +80,8 @@ pub(crate) struct PrinterRow {
     watts: f64,
     price_minor: i64,
     life_h: f64,
+    /// Empty for none.
+    kept_clear: String,
 }
 
 impl PrinterRow {
@@ -107,6 +109,7 @@ impl PrinterRow {
             watts: self.watts,
             price: Money(self.price_minor),
             life_h: self.life_h,
+            kept_clear: self.kept_clear.parse().ok(),
             upkeep: Wear::upkeep(
                 Upkeep::of_machine(self.watts, self.price_minor, self.life_h),
                 put_in,

@@ -5,8 +5,9 @@ use axum::body::Bytes;
 use axum::extract::{Path, RawQuery, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
-use wembrit_core::ids::{ModelId, ProjectId};
-use wembrit_store::commands::{bundles, spares};
+use wembrit_core::geometry::Quarter;
+use wembrit_core::ids::{ModelId, PrinterId, ProjectId};
+use wembrit_store::commands::{bundles, printers, spares};
 use wembrit_store::queries::pages::ledger as pages;
 use wembrit_store::{Conn, StoreError};
 
@@ -67,6 +68,24 @@ pub(crate) async fn odds(State(app): State<App>) -> Result<Html<String>, WebErro
 pub(crate) async fn odds_table(State(app): State<App>) -> Result<Response, WebError> {
     let data = app.read(pages::odds).await?;
     Ok(sent(CSV, "odds.csv", odds_csv(&data)))
+}
+
+/// Slender parts are kept out of a quarter of a printer's plate from the next plan on, or no longer.
+pub(crate) async fn keep_clear(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let input = Input::parse(&body);
+    let quarter = match input.get("quarter") {
+        "" => None,
+        word => Some(word.parse::<Quarter>().map_err(|e| {
+            StoreError::Refused(format!("{e}: go back to the odds and choose again"))
+        })?),
+    };
+    app.write(move |c| printers::keep_clear(c, id, quarter))
+        .await?;
+    Ok(go("/ledger/odds"))
 }
 
 /// A bundle was bought, or is forgotten.

@@ -3,10 +3,12 @@
 use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::flow::FailedAt;
-use wembrit_core::ids::RecipeId;
+use wembrit_core::geometry::Quarter;
+use wembrit_core::ids::{PrinterId, RecipeId};
 use wembrit_core::ledger::{LedgerCopy, Look, LookRow, since_changes, steps};
 use wembrit_core::odds::{
     Found, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
+    worst_quarter,
 };
 use wembrit_core::workshop::Printer;
 use wembrit_paper::{draw_stood, write_table_csv};
@@ -79,6 +81,11 @@ pub(crate) struct BedRow {
     pub(crate) name: String,
     pub(crate) drawing: String,
     pub(crate) says: Vec<String>,
+    pub(crate) printer: PrinterId,
+    /// The quarter that is proven worse than the rest.
+    pub(crate) worst: Option<Quarter>,
+    /// The one that slender parts are kept out of.
+    pub(crate) kept_clear: Option<Quarter>,
 }
 
 /// The page.
@@ -163,8 +170,7 @@ fn beds(data: &OddsPage) -> Vec<BedRow> {
             return None;
         }
         let found = windows(&stood, &Window::ALL);
-        let quarter = |f: &&Found| matches!(f.window, Window::Quarter(..)) && f.p <= PROVEN;
-        let worst = found.iter().find(quarter).map(|f| f.window);
+        let worst = worst_quarter(&found);
         let told = found.iter().filter(|f| f.p <= PROVEN);
         let mut says: Vec<String> = told.map(|f| window_words(f, Window::ALL.len())).collect();
         if says.is_empty() {
@@ -175,6 +181,9 @@ fn beds(data: &OddsPage) -> Vec<BedRow> {
             name: printer.name.clone(),
             drawing: draw_stood(&stood, [printer.width_mm, printer.depth_mm], worst),
             says,
+            printer: printer.id,
+            worst,
+            kept_clear: printer.kept_clear,
         })
     };
     data.printers.values().filter_map(bed).collect()

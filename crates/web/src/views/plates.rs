@@ -10,13 +10,15 @@ use wembrit_core::flow::{
     CauseCard, FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome,
     Stage, plate_code,
 };
+use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{CopyId, PartId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::layout::peak_of;
+use wembrit_core::plan::{SLENDER, slenderness};
 use wembrit_core::running::evidence::{RunFigures, differences, evidence};
 use wembrit_core::units::Money;
-use wembrit_core::workshop::Resin;
-use wembrit_paper::{draw_plate_sheet, ramp_class};
+use wembrit_core::workshop::{Printer, Resin};
+use wembrit_paper::{DrawnCopy, PlateDrawing, draw_plate_sheet, ramp_class};
 use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
 use super::Page;
@@ -111,6 +113,8 @@ pub(crate) struct PlateView {
     pub(crate) hand: Option<Hand>,
     pub(crate) fill: String,
     pub(crate) peak: String,
+    /// Until it is started.
+    pub(crate) kept_clear: Option<KeptClear>,
     /// What went wrong, cause by cause.
     pub(crate) wrong: Vec<WrongRow>,
     /// What was different the last time it went well.
@@ -131,6 +135,24 @@ pub(crate) struct WrongRow {
     pub(crate) copies: usize,
     pub(crate) card: CauseCard,
     pub(crate) said: Vec<String>,
+}
+
+/// What is said of the quarter that slender parts are kept out of, and how many of them stand in it.
+pub(crate) struct KeptClear {
+    pub(crate) quarter: Quarter,
+    pub(crate) slender: usize,
+}
+
+impl KeptClear {
+    fn of(printer: &Printer, drawn: &PlateDrawing) -> Option<Self> {
+        let quarter = printer.kept_clear?;
+        let is_in = |c: &&DrawnCopy| {
+            let at = [c.at_mm[0] / drawn.width_mm, c.at_mm[1] / drawn.depth_mm];
+            quarter.holds(at) && slenderness(c.height_mm, &c.outline) >= SLENDER
+        };
+        let slender = drawn.copies.iter().filter(is_in).count();
+        Some(Self { quarter, slender })
+    }
 }
 
 /// Causes of a plate's failures, the most frequent first, with what its run says of each.
@@ -313,6 +335,9 @@ impl PlateView {
             of: data.of,
             printer: data.shown.printer(plate).to_owned(),
             resin: data.shown.resin(plate).to_owned(),
+            kept_clear: printer
+                .filter(|_| matches!(plate.state, PlateState::Draft | PlateState::Planned))
+                .and_then(|p| KeptClear::of(p, &drawing)),
             drawing: draw_plate_sheet(&drawing),
             bill: bill(plate, copies, &shapes),
             copies: copies.len(),
