@@ -99,7 +99,9 @@ pub(crate) fn pays_words(copies: &[LedgerCopy]) -> String {
 
 /// A chance as a person reads it.
 pub(crate) fn luck(p: f64) -> String {
-    if p < 0.001 {
+    if p < 0.000_01 {
+        "less than 0.001 %".to_owned()
+    } else if p < 0.001 {
         format!("{:.3} %", p * 100.0)
     } else {
         format!("{:.1} %", p * 100.0)

@@ -4,12 +4,15 @@ use rstest::rstest;
 use wembrit_core::cost::cost_each;
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::currency::Currency;
-use wembrit_core::ids::ProjectId;
+use wembrit_core::geometry::Quarter;
+use wembrit_core::ids::{PlateId, ProjectId};
 use wembrit_core::units::Money;
+use wembrit_store::queries::edits::{self, Beside};
 use wembrit_store::queries::pages::ledger as pages;
 use wembrit_store::queries::{army, bundles, judged, muster, plates};
 
 use crate::app::TestApp;
+use crate::pages::draft;
 use crate::two_pages::figures;
 
 fn written(amount: Money) -> String {
@@ -342,4 +345,73 @@ async fn learned_hands_are_taken_over() {
     app.post("/workshop/hands", &form).await.is(303);
     let now = rates().1;
     assert_eq!((now.hands_on_minutes, now.copy_minutes), (34.0, 0.0));
+}
+
+/// Copies fail in one quarter of a printer: the odds say so and offer to keep it clear; what is planned then says on
+/// each of its sheets how many slender copies stand there all the same.
+#[tokio::test]
+async fn a_bad_quarter_is_kept_clear() {
+    let app = TestApp::demo();
+    let kept = || {
+        let all = app.store.read(wembrit_store::queries::printers::list);
+        all.unwrap()[0].kept_clear
+    };
+    let odds = app.get("/ledger/odds").await.body;
+    assert!(!odds.contains("Keep it clear"));
+    let on = app.store.read(|c| plates::copies_on(c, &[PlateId(1)]));
+    let on = on.unwrap().remove(&PlateId(1)).unwrap();
+    let dunlin = app
+        .store
+        .read(wembrit_store::queries::printers::list)
+        .unwrap()
+        .remove(0);
+    let share = |at: [f64; 2]| [at[0] / dunlin.width_mm, at[1] / dunlin.depth_mm];
+    let bad = on
+        .iter()
+        .filter(|c| Quarter::BackRight.holds(share(c.placed.at_mm)));
+    let failed: Vec<String> = bad
+        .map(|c| format!("failed={}", c.copy.as_ref().unwrap().id))
+        .collect();
+    assert!(failed.len() > 5);
+    let form = format!("{}&cause=warped", failed.join("&"));
+    app.post("/plates/1/rejudge", "").await.is(303);
+    app.post("/plates/1/judge", &form).await.is(303);
+    app.get("/ledger/odds")
+        .await
+        .says("back right quarter")
+        .says("Keep it clear of slender parts");
+    app.post("/printers/1/kept-clear", "quarter=middle")
+        .await
+        .is(422);
+    assert_eq!(kept(), None);
+    app.post("/printers/1/kept-clear", "quarter=back+right")
+        .await
+        .is(303);
+    assert_eq!(kept(), Some(Quarter::BackRight));
+    app.get("/ledger/odds")
+        .await
+        .says("Plans keep slender parts out of the back right quarter");
+    let plan = draft(&app);
+    let drafts = app.store.read(|c| plates::of_plan(c, plan)).unwrap();
+    let drafts: Vec<_> = drafts.iter().filter(|p| p.printer == dunlin.id).collect();
+    assert!(!drafts.is_empty());
+    for plate in drafts {
+        let hand = app
+            .store
+            .read(|c| edits::load(c, plate.id, Beside::All))
+            .unwrap();
+        let slender = hand.layout.in_kept_clear(&hand.copies).len();
+        let sheet = app.get(&format!("/plates/{}", plate.id)).await.body;
+        let told = figures(&sheet)
+            .into_iter()
+            .find(|f| f.0 == format!("plate {} slender", plate.id))
+            .map(|f| f.1.to_owned());
+        let expected = (slender > 0).then(|| slender.to_string());
+        assert_eq!(told, expected, "plate {}", plate.number);
+        if slender == 0 {
+            assert!(sheet.contains("No slender copy stands in the back right quarter"));
+        }
+    }
+    app.post("/printers/1/kept-clear", "quarter=").await.is(303);
+    assert_eq!(kept(), None);
 }
