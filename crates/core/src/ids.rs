@@ -62,6 +62,10 @@ ids! {
     PlateId,
     /// One physical printed piece.
     CopyId,
+    /// A numbered model being built.
+    MiniatureId,
+    /// A copy that no plate of this workshop printed.
+    ArrivalId,
     /// One printing of a plate.
     RunId,
     /// The copies of an ended run on their way through finishing.

@@ -55,6 +55,7 @@ pub mod outward;
 pub mod pack;
 pub mod plan;
 pub mod pose;
+pub mod progress;
 pub mod recipe;
 mod rng;
 pub mod running;

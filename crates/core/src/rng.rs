@@ -29,3 +29,24 @@ impl Rng {
         }
     }
 }
+
+/// So that well-known distributions can be drawn from it.
+impl rand_core::TryRng for Rng {
+    type Error = std::convert::Infallible;
+
+    fn try_next_u32(&mut self) -> Result<u32, Self::Error> {
+        Ok((self.next() >> 32) as u32)
+    }
+
+    fn try_next_u64(&mut self) -> Result<u64, Self::Error> {
+        Ok(self.next())
+    }
+
+    fn try_fill_bytes(&mut self, into: &mut [u8]) -> Result<(), Self::Error> {
+        for chunk in into.chunks_mut(8) {
+            let bytes = self.next().to_le_bytes();
+            chunk.copy_from_slice(&bytes[..chunk.len()]);
+        }
+        Ok(())
+    }
+}

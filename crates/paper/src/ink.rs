@@ -1,6 +1,8 @@
 //! Strokes that several drawings share.
 
-use svg::node::element::{Line, Path, Text};
+use svg::Document;
+use svg::node::element::path::Data;
+use svg::node::element::{Line, Path, Rectangle, Text};
 use wembrit_core::geometry::Point;
 
 /// Steps of the height ramp.
@@ -86,6 +88,39 @@ pub(crate) fn words(text: &str, at: Point, class: &str) -> Text {
 /// To the hundredth of a pixel: more would only make pages longer.
 pub(crate) fn round(value: f64) -> f64 {
     (value * 100.0).round() / 100.0
+}
+
+/// A drawing that stands in a page's text, with its name for those who do not see it.
+pub(crate) fn sheet(width: f64, height: f64, class: &str, label: &str) -> Document {
+    Document::new()
+        .set("viewBox", (0, 0, round(width), round(height)))
+        .set("class", format!("ledger-drawing {class}"))
+        .set("role", "img")
+        .set("aria-label", label)
+}
+
+/// A rectangle by a corner and its sides.
+pub(crate) fn block([x, y]: [f64; 2], [width, height]: [f64; 2], class: &str) -> Rectangle {
+    Rectangle::new()
+        .set("class", class)
+        .set("x", round(x))
+        .set("y", round(y))
+        .set("width", round(width.max(0.0)))
+        .set("height", round(height.max(0.0)))
+}
+
+/// A line through points.
+pub(crate) fn curve(points: &[[f64; 2]], class: &str) -> Path {
+    let mut data = Data::new();
+    for (i, [x, y]) in points.iter().enumerate() {
+        let to = (round(*x), round(*y));
+        data = if i == 0 {
+            data.move_to(to)
+        } else {
+            data.line_to(to)
+        };
+    }
+    Path::new().set("class", class).set("d", data)
 }
 
 /// A round step of a ruler, so that about `marks` of them fit.

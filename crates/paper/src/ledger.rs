@@ -1,43 +1,12 @@
 //! The ledger's drawings: planned and actual as paired ticks, spending as plates came off, where resin went, causes,
 //! where on the plate copies fail, and the curve of copies against chance.
 
-use svg::Document;
 use svg::node::element::path::Data;
-use svg::node::element::{Circle, Group, Path, Rectangle};
+use svg::node::element::{Circle, Group, Path};
 use wembrit_core::geometry::Quarter;
 use wembrit_core::odds::Stood;
 
-use crate::ink::{line, round, words};
-
-fn sheet(width: f64, height: f64, class: &str, label: &str) -> Document {
-    Document::new()
-        .set("viewBox", (0, 0, round(width), round(height)))
-        .set("class", format!("ledger-drawing {class}"))
-        .set("role", "img")
-        .set("aria-label", label)
-}
-
-fn block([x, y]: [f64; 2], [width, height]: [f64; 2], class: &str) -> Rectangle {
-    Rectangle::new()
-        .set("class", class)
-        .set("x", round(x))
-        .set("y", round(y))
-        .set("width", round(width.max(0.0)))
-        .set("height", round(height.max(0.0)))
-}
-
-fn curve(points: &[[f64; 2]], class: &str) -> Path {
-    let mut data = Data::new();
-    for (i, [x, y]) in points.iter().enumerate() {
-        let to = (round(*x), round(*y));
-        data = if i == 0 {
-            data.move_to(to)
-        } else {
-            data.line_to(to)
-        };
-    }
-    Path::new().set("class", class).set("d", data)
-}
+use crate::ink::{block, curve, line, round, sheet, words};
 
 /// A round step for a scale up to so much, in about five.
 fn step(most: f64) -> f64 {

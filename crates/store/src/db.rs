@@ -78,6 +78,53 @@ impl Store {
         Ok(Self { pool })
     }
 
+    /// Opens a data file that may be in use elsewhere: it is neither made nor brought up to date nor tidied up.
+    ///
+    /// # Errors
+    /// [`StoreError::NotOurs`] where it is not there, or of another version.
+    pub fn beside(path: &Path) -> Result<Self, StoreError> {
+        let no = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
+        if !path.is_file() {
+            return Err(no("is not there: name the data file with --data"));
+        }
+        let url = path.to_str();
+        let url = url.ok_or_else(|| no("has a name that is not readable text"))?;
+        let mut conn = SqliteConnection::establish(url)
+            .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
+        conn.batch_execute(BUSY_TIMEOUT)?;
+        let [applied, known] = standing(&mut conn, path)?;
+        if applied < known {
+            return Err(no(
+                "was written by an older Wembrit: serve it once, which brings it up to date",
+            ));
+        }
+        drop(conn);
+        let pool = Pool::builder()
+            .max_size(2)
+            .connection_customizer(Box::new(Pragmas))
+            .build(ConnectionManager::new(url))?;
+        Ok(Self { pool })
+    }
+
+    /// Everything in the file is where it belongs, page by page and reference by reference.
+    ///
+    /// # Errors
+    /// [`StoreError::NotOurs`] where it is not.
+    pub fn check(&self) -> Result<(), StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        let broken = number(
+            conn,
+            "SELECT (SELECT count(*) FROM pragma_quick_check WHERE quick_check <> 'ok') + \
+             (SELECT count(*) FROM pragma_foreign_key_check) AS number",
+        )?;
+        if broken > 0 {
+            return Err(StoreError::NotOurs(
+                "the file is damaged: take an older copy".into(),
+            ));
+        }
+        Ok(())
+    }
+
     /// Reads; everything in `work` sees the same state.
     ///
     /// # Errors
@@ -133,7 +180,12 @@ fn number(conn: &mut Conn, sql: &str) -> QueryResult<i64> {
         .map(|row| row.number)
 }
 
-fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
+fn failed(error: Box<dyn std::error::Error + Send + Sync>) -> StoreError {
+    StoreError::Other(error.to_string())
+}
+
+/// How many migrations a file of ours has, and how many there are.
+fn standing(conn: &mut Conn, path: &Path) -> Result<[usize; 2], StoreError> {
     let not_ours = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
     let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master").map_err(|error| {
         match StoreError::from(error) {
@@ -152,8 +204,6 @@ fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
         ));
     }
     set_pragmas(conn).map_err(|error| unwritable(error, path))?;
-    let failed =
-        |error: Box<dyn std::error::Error + Send + Sync>| StoreError::Other(error.to_string());
     let known: Vec<String> = MigrationSource::<Sqlite>::migrations(&MIGRATIONS)
         .map_err(failed)?
         .iter()
@@ -168,11 +218,16 @@ fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
             "was written by a newer Wembrit: use that version, or a copy made before",
         ));
     }
-    if applied.len() == known.len() {
+    Ok([applied.len(), known.len()])
+}
+
+fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
+    let [applied, known] = standing(conn, path)?;
+    if applied == known {
         return Ok(());
     }
-    if !applied.is_empty() {
-        back_up(conn, path, applied.len())?;
+    if applied > 0 {
+        back_up(conn, path, applied)?;
     }
     conn.batch_execute(&format!("PRAGMA application_id = {APPLICATION_ID}"))?;
     // Rebuilding a table would trip over its own references: they are checked as a whole instead.

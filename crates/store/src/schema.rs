@@ -1,6 +1,20 @@
 // Generated from the migrations by `cargo x schema`; do not edit.
 
 diesel::table! {
+    arrivals (id) {
+        id -> BigInt,
+        uid -> Text,
+        mark -> BigInt,
+        part_id -> BigInt,
+        how -> Text,
+        cost_minor -> BigInt,
+        note -> Text,
+        arrived_at_ms -> BigInt,
+        removed_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
     attendance (id) {
         id -> Nullable<BigInt>,
         row_version -> BigInt,
@@ -256,6 +270,27 @@ diesel::table! {
         cups -> Text,
         area_curve -> Text,
         measured_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    miniature_options (miniature_id, option_id) {
+        miniature_id -> BigInt,
+        option_id -> BigInt,
+    }
+}
+
+diesel::table! {
+    miniatures (id) {
+        id -> BigInt,
+        uid -> Text,
+        row_version -> BigInt,
+        model_id -> BigInt,
+        number -> BigInt,
+        step -> Text,
+        begun_at_ms -> BigInt,
+        changed_at_ms -> BigInt,
+        apart_at_ms -> Nullable<BigInt>,
     }
 }
 
@@ -606,6 +641,7 @@ diesel::table! {
         name -> Text,
         removed_at_ms -> Nullable<BigInt>,
         deadline_ms -> Nullable<BigInt>,
+        put_away_at_ms -> Nullable<BigInt>,
     }
 }
 
@@ -643,6 +679,16 @@ diesel::table! {
         change -> Text,
         state -> Text,
         made_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
+    reservations (id) {
+        id -> BigInt,
+        uid -> Text,
+        miniature_id -> BigInt,
+        copy_id -> Nullable<BigInt>,
+        arrival_id -> Nullable<BigInt>,
     }
 }
 
@@ -935,6 +981,7 @@ diesel::table! {
     }
 }
 
+diesel::joinable!(arrivals -> parts (part_id));
 diesel::joinable!(batch_steps -> batches (batch_id));
 diesel::joinable!(batches -> runs (run_id));
 diesel::joinable!(bench_changes -> printers (printer_id));
@@ -956,6 +1003,9 @@ diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
 diesel::joinable!(joints -> sculpts (sculpt_id));
 diesel::joinable!(ladder_steps -> process_settings (setting_id));
 diesel::joinable!(layer_facts -> sculpts (sculpt_id));
+diesel::joinable!(miniature_options -> miniatures (miniature_id));
+diesel::joinable!(miniature_options -> options (option_id));
+diesel::joinable!(miniatures -> models (model_id));
 diesel::joinable!(models -> units (unit_id));
 diesel::joinable!(moves -> bottles (from_bottle_id));
 diesel::joinable!(moves -> printers (from_printer_id));
@@ -1000,6 +1050,9 @@ diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
 diesel::joinable!(recipe_versions -> resins (resin_id));
 diesel::joinable!(remedies -> plates (plate_id));
+diesel::joinable!(reservations -> arrivals (arrival_id));
+diesel::joinable!(reservations -> copies (copy_id));
+diesel::joinable!(reservations -> miniatures (miniature_id));
 diesel::joinable!(run_checks -> runs (run_id));
 diesel::joinable!(runs -> plates (plate_id));
 diesel::joinable!(scale_attempts -> printers (printer_id));
@@ -1025,6 +1078,7 @@ diesel::joinable!(weighings -> plates (plate_id));
 diesel::joinable!(weighings -> resins (resin_id));
 
 diesel::allow_tables_to_appear_in_same_query!(
+    arrivals,
     attendance,
     batch_steps,
     batches,
@@ -1044,6 +1098,8 @@ diesel::allow_tables_to_appear_in_same_query!(
     joints,
     ladder_steps,
     layer_facts,
+    miniature_options,
+    miniatures,
     models,
     moves,
     options,
@@ -1067,6 +1123,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     recipe_versions,
     recipes,
     remedies,
+    reservations,
     resins,
     run_checks,
     runs,

@@ -44,6 +44,19 @@ pub(crate) fn windows(of: &Attendance, zone: &TimeZone, from_ms: i64) -> Vec<(i6
         .collect()
 }
 
+/// Every evening from six to ten, ms since 1970: hours somebody could be there besides.
+pub(crate) fn evenings(zone: &TimeZone, from_ms: i64) -> Vec<(i64, i64)> {
+    let evening = DayWindow {
+        from: 18 * 60,
+        to: 22 * 60,
+    };
+    days(zone, from_ms)
+        .filter_map(|(date, _)| window(date, evening, zone))
+        .filter(|w| w.1 > from_ms)
+        .map(|(from, to)| (from.max(from_ms), to))
+        .collect()
+}
+
 /// When nothing may print, ms since 1970.
 pub(crate) fn quiet(of: &Attendance, zone: &TimeZone, from_ms: i64) -> Vec<(i64, i64)> {
     let Some(quiet) = of.quiet else {

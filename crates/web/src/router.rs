@@ -14,10 +14,11 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 
 use crate::error::WebError;
 use crate::handlers::{
-    Id, advice, attendance, bin, compare, concerns, door, events, exposure, finishing, hands, kits,
-    ledger, matching, muster, paces, photos, plan_files, plans, plate_files, plate_steps, plates,
-    practice, recipes, rosters, runs, schedule, sculpts, setups, start, stores, today, trials,
-    unit_moves, wears, weighing, workshop,
+    Id, advice, archive, attendance, bin, compare, concerns, door, events, exposure, finishing,
+    hands, kits, ledger, matching, miniatures, muster, paces, photos, plan_files, plans,
+    plate_files, plate_steps, plates, practice, progress, projects, recipes, rosters, runs,
+    schedule, sculpts, search, setups, start, stores, today, trials, unit_moves, wears, weighing,
+    workshop,
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
@@ -35,7 +36,7 @@ pub fn router(app: App) -> Router {
         .merge(plate_routes())
         .merge(sculpt_routes(most))
         .merge(recipe_routes(most))
-        .merge(workshop_routes())
+        .merge(workshop_routes(most))
         .merge(shared_routes())
         .fallback(async || WebError::NoPage)
         .layer(from_fn_with_state(app.clone(), door::admit))
@@ -89,6 +90,20 @@ fn muster_routes() -> Router<App> {
             get(muster::edit_project).post(muster::save_project),
         )
         .route("/projects/{id}/muster", get(muster::show))
+        .route("/projects", get(projects::show))
+        .route("/projects/{id}/copy", post(projects::copy))
+        .route("/projects/{id}/away", post(projects::put_away))
+        .route("/progress", get(progress::newest))
+        .route("/projects/{id}/progress", get(progress::show))
+        .route("/projects/{id}/chance", get(progress::chance))
+        .route(
+            "/models/{id}/miniatures",
+            get(miniatures::show).post(miniatures::put_together),
+        )
+        .route("/models/{id}/miniatures/step", post(miniatures::go_to))
+        .route("/models/{id}/came", post(miniatures::come))
+        .route("/miniatures/{id}/apart", post(miniatures::take_apart))
+        .route("/arrivals/{id}/leave", post(miniatures::leave))
         .route(
             "/projects/{id}/units/new",
             get(muster::new_unit).post(muster::add_unit),
@@ -331,7 +346,7 @@ fn recipe_routes(upload_limit: usize) -> Router<App> {
 }
 
 /// Printers, resins, process settings, practice.
-fn workshop_routes() -> Router<App> {
+fn workshop_routes(upload_limit: usize) -> Router<App> {
     Router::new()
         .route(
             "/projects/{id}/practice",
@@ -343,6 +358,17 @@ fn workshop_routes() -> Router<App> {
         )
         .route("/workshop", get(workshop::show))
         .route("/workshop/bin", get(bin::of_workshop))
+        .route("/search", get(search::show))
+        .route(
+            "/workshop/archive",
+            get(archive::show)
+                .post(archive::arrive)
+                .layer(DefaultBodyLimit::max(upload_limit)),
+        )
+        .route("/workshop/archive/all.zip", get(archive::all))
+        .route("/workshop/archive/copy.sqlite", get(archive::copy))
+        .route("/workshop/archive/take", post(archive::take))
+        .route("/projects/{id}/archive.zip", get(archive::of_project))
         .route(
             "/workshop/figures",
             get(workshop::edit_figures).post(workshop::save_figures),

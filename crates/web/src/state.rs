@@ -1,9 +1,11 @@
 //! What every handler has at hand.
 
+use std::path::PathBuf;
 use std::sync::atomic::{AtomicI64, AtomicU8, AtomicUsize, Ordering};
-use std::sync::{Arc, Condvar, Mutex, PoisonError};
+use std::sync::{Arc, Condvar, Mutex, OnceLock, PoisonError};
 use std::time::Duration;
 
+use tempfile::TempDir;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use wembrit_core::currency::Currency;
 use wembrit_core::ids::ProjectId;
@@ -67,6 +69,8 @@ pub struct App {
     pub(crate) worked: Arc<Kept>,
     /// Decimals of the workshop's currency.
     decimals: Arc<AtomicU8>,
+    /// Where an archive waits between being looked at and brought in.
+    waiting: Arc<OnceLock<TempDir>>,
 }
 
 impl App {
@@ -89,7 +93,18 @@ impl App {
             door: Arc::default(),
             pace: Arc::default(),
             worked: Arc::default(),
+            waiting: Arc::default(),
         }
+    }
+
+    /// The folder in which an archive waits; it goes with the server.
+    pub(crate) fn waiting(&self) -> std::io::Result<PathBuf> {
+        if self.waiting.get().is_none() {
+            // Somebody may have been first: theirs is as good.
+            drop(self.waiting.set(tempfile::tempdir()?));
+        }
+        let folder = self.waiting.get();
+        Ok(folder.map_or_else(PathBuf::new, |f| f.path().to_owned()))
     }
 
     /// The workshop's currency.

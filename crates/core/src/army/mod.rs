@@ -4,6 +4,7 @@ pub mod demand;
 pub mod kit;
 mod lines;
 pub mod matching;
+pub mod miniatures;
 mod nouns;
 pub mod progress;
 pub mod roster;

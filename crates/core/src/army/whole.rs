@@ -6,7 +6,7 @@ use super::demand::Need;
 use super::kit::{ChoiceFault, Overloaded, check_choice, check_load};
 use super::nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 use super::progress::{ChoiceState, KitState, ModelState, OptionState, PartState, Progress};
-use crate::cost_parts::CostParts;
+use crate::cost_parts::{CostKind, CostParts};
 use crate::flow::{SculptState, Stage};
 use crate::ids::{ModelId, OptionId, PartId};
 use crate::recipe::RecipeVersion;
@@ -24,6 +24,8 @@ pub struct StageCounts {
     pub failed: Money,
     /// Of this the copies set aside.
     pub surplus: Money,
+    /// Good copies that came from elsewhere; they are among the good ones.
+    pub came: u32,
     /// What the living ones cost, by component.
     pub living: CostParts,
     /// What is on them besides: their share of copies that failed, of files, and what was mended.
@@ -49,6 +51,12 @@ impl StageCounts {
             Stage::Printing | Stage::InFinishing | Stage::Good => {}
         }
         self.spent += cost;
+    }
+
+    /// Counts good copies that came from elsewhere, with what was paid for them.
+    pub fn add_came(&mut self, copies: u32, paid: Money) {
+        self.came += copies;
+        self.add(Stage::Good, copies, CostParts::of(CostKind::Bought, paid));
     }
 
     /// Copies in a stage.
@@ -170,10 +178,17 @@ impl ArmyModel {
     /// Everything it needs, counted.
     #[must_use]
     pub fn kit(&self) -> KitState {
+        self.kit_with(&BTreeMap::new())
+    }
+
+    /// The same if further copies came out good.
+    #[must_use]
+    pub fn kit_with(&self, more: &BTreeMap<PartId, u32>) -> KitState {
+        let further = |p: &ArmyPart| more.get(&p.part.id).copied().unwrap_or(0);
         let part = |p: &ArmyPart| PartState {
             count: p.need.count,
-            good: p.counts.of(Stage::Good),
-            alive: p.need.alive,
+            good: p.counts.of(Stage::Good) + further(p),
+            alive: p.need.alive + further(p),
             failed: p.counts.of(Stage::Failed),
             printed: true,
         };

@@ -13,6 +13,7 @@ mod outside;
 mod packing;
 mod plan;
 mod preparing;
+mod progress;
 mod registering;
 mod setups;
 mod shapes;

@@ -13,7 +13,7 @@ use super::step_plate::step;
 use crate::conn::Conn;
 use crate::error::{Stale, StoreError};
 use crate::queries::plans::{demand_of, load, open_plans};
-use crate::queries::{self, army, last_id, new_uid};
+use crate::queries::{self, army, last_id, miniatures, new_uid};
 use crate::rows::PlacementRow;
 use crate::schema::{copies, placements, plans, plates};
 
@@ -107,10 +107,8 @@ fn add_copies(conn: &mut Conn, plate: PlateId, now_ms: i64) -> Result<(), StoreE
         .order(placements::seq)
         .select(PlacementRow::as_select())
         .load(conn)?;
-    let last: Option<i64> = copies::table
-        .select(diesel::dsl::max(copies::mark))
-        .first(conn)?;
-    for (mark, row) in (last.unwrap_or(0) + 1..).zip(placed) {
+    let last = miniatures::last_mark(conn)?;
+    for (mark, row) in (last + 1..).zip(placed) {
         diesel::insert_into(copies::table)
             .values((
                 copies::uid.eq(new_uid()),

@@ -8,7 +8,7 @@ use super::recipes::{self, ANOTHER_SCULPT, RecipeChange};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{self, demand, layer_facts, muster, practices};
-use crate::schema::parts;
+use crate::schema::{copies, parts};
 
 /// How a new part of a sculpt is to hang; nothing where the sculpt is not measured yet, or the
 /// practice leaves it to the maker.
@@ -32,8 +32,8 @@ pub fn of_new_part(
     }))
 }
 
-/// A sculpt has been measured: parts that name it, and that nobody has set up, hang as the practice
-/// says; how many these were.
+/// A sculpt has been measured: parts that name it, that nobody has set up and of which no plate was accepted, hang as
+/// the practice says; how many these were.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -41,7 +41,15 @@ pub fn set_up_sculpt(conn: &mut Conn, id: SculptId, now_ms: i64) -> Result<usize
     let there = parts::sculpt_id
         .eq(id.0)
         .and(parts::removed_at_ms.is_null());
-    let of: Vec<i64> = parts::table.filter(there).select(parts::id).load(conn)?;
+    // It may be measured again, by a newer version or in another workshop: what was printed so stays so.
+    let printed = copies::table
+        .filter(copies::part_id.eq(parts::id))
+        .select(copies::id);
+    let of: Vec<i64> = parts::table
+        .filter(there)
+        .filter(diesel::dsl::not(diesel::dsl::exists(printed)))
+        .select(parts::id)
+        .load(conn)?;
     let of: Vec<PartId> = of.into_iter().map(PartId).collect();
     set_up(conn, &of, is_fresh, now_ms)
 }

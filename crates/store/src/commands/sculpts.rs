@@ -143,10 +143,43 @@ pub fn take_in(
     now_ms: i64,
 ) -> Result<Arrival, StoreError> {
     let id = begin(conn, file_name, now_ms)?;
+    put_chunks(conn, id, file)?;
+    complete(conn, id, &file.hash, file.bytes, now_ms)
+}
+
+/// Keeps the bytes of a file whose row is there.
+pub(crate) fn put_chunks(
+    conn: &mut Conn,
+    id: SculptId,
+    file: &PackedFile,
+) -> Result<(), StoreError> {
     for (seq, chunk) in file.chunks.iter().enumerate() {
         add_chunk(conn, id, seq as i64, chunk)?;
     }
-    complete(conn, id, &file.hash, file.bytes, now_ms)
+    Ok(())
+}
+
+/// Its bytes are there: it waits to be measured. One that was refused stays so.
+pub(crate) fn wait_to_be_measured(
+    conn: &mut Conn,
+    id: SculptId,
+    file: &PackedFile,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    diesel::update(dsl::sculpts.find(id.0))
+        .set((dsl::hash.eq(&file.hash), dsl::bytes.eq(file.bytes)))
+        .execute(conn)?;
+    let incoming = dsl::sculpts
+        .find(id.0)
+        .filter(dsl::state.eq(SculptState::Incoming.as_str()));
+    let waits = diesel::update(incoming)
+        .set(dsl::state.eq(SculptState::Waiting.as_str()))
+        .execute(conn)?;
+    if waits == 1 {
+        let sculpt = load(conn, id)?;
+        tasks::ask(conn, TaskKind::Measure, &task_key(&sculpt), now_ms)?;
+    }
+    Ok(())
 }
 
 /// Ends an upload that is no mesh file with a sentence that says why; its bytes are dropped.

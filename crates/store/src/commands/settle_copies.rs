@@ -10,9 +10,9 @@ use wembrit_core::ids::{ModelId, PartId, PlateId};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::kits;
+use crate::queries::{kits, miniatures};
 use crate::rows::{ModelRow, Nouns, PartRow};
-use crate::schema::{copies, models, parts};
+use crate::schema::{copies, models, parts, reservations};
 
 /// Settles the copies of every part of a model.
 pub(super) fn settle_model(conn: &mut Conn, id: ModelId, now_ms: i64) -> Result<(), StoreError> {
@@ -64,6 +64,8 @@ fn counts(conn: &mut Conn, id: PartId) -> Result<HashMap<Stage, u32>, StoreError
 fn settle_part(conn: &mut Conn, part: &Part, quantity: u32, now_ms: i64) -> Result<(), StoreError> {
     let by_stage = counts(conn, part.id)?;
     let of = |stage: Stage| by_stage.get(&stage).copied().unwrap_or(0);
+    // What came from elsewhere is good, and stays where it is.
+    let came = miniatures::came_of(conn, part.id)?;
     let need = Need {
         quantity,
         count: part.count,
@@ -72,9 +74,10 @@ fn settle_part(conn: &mut Conn, part: &Part, quantity: u32, now_ms: i64) -> Resu
             .iter()
             .filter(|(s, _)| s.is_alive())
             .map(|(_, n)| n)
-            .sum(),
+            .sum::<u32>()
+            + came,
     };
-    match settle(&need, of(Stage::Good), of(Stage::Surplus)) {
+    match settle(&need, of(Stage::Good) + came, of(Stage::Surplus)) {
         Settling::Rest => Ok(()),
         Settling::SetAside(n) => {
             shift(conn, part.id, (Stage::Good, CopyEvent::SetAside), n, now_ms)
@@ -89,7 +92,7 @@ fn settle_part(conn: &mut Conn, part: &Part, quantity: u32, now_ms: i64) -> Resu
     }
 }
 
-/// Moves so many copies on, the newest first.
+/// Moves so many copies on, the newest first; none that a miniature keeps.
 fn shift(
     conn: &mut Conn,
     part: PartId,
@@ -99,10 +102,12 @@ fn shift(
 ) -> Result<(), StoreError> {
     let to = next_stage(from, event)?;
     let chosen: Vec<i64> = copies::table
+        .left_join(reservations::table)
         .filter(
             copies::part_id
                 .eq(part.0)
-                .and(copies::stage.eq(from.as_str())),
+                .and(copies::stage.eq(from.as_str()))
+                .and(reservations::id.is_null()),
         )
         .order(copies::mark.desc())
         .limit(i64::from(many))

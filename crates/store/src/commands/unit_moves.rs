@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::army::{Model, Unit};
 use wembrit_core::flow::Stage;
-use wembrit_core::ids::{ModelId, PartId, ResinId, UnitId};
+use wembrit_core::ids::{ModelId, PartId, ProjectId, ResinId, UnitId};
 use wembrit_core::units::LayerHeight;
 
 use super::muster::{self, ModelChange, UnitChange};
@@ -13,7 +13,7 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries;
 use crate::rows::{CopyRow, ModelRow, Nouns};
-use crate::schema::{copies, models, placements, units};
+use crate::schema::{copies, models, placements, reservations, units};
 
 fn models_of(conn: &mut Conn, unit: UnitId) -> Result<Vec<Model>, StoreError> {
     models::table
@@ -43,17 +43,31 @@ fn change_of(model: &Model) -> ModelChange {
 /// [`StoreError::NotFound`].
 pub fn duplicate(conn: &mut Conn, id: UnitId, now_ms: i64) -> Result<UnitId, StoreError> {
     let unit = queries::muster::unit(conn, id)?;
+    let name = format!("{} again", unit.name);
+    Ok(copy_into(conn, &unit, unit.project, name, now_ms)?.0)
+}
+
+/// A unit with its kits in a project, under a name, with no copies yet; what each of its models became.
+pub(super) fn copy_into(
+    conn: &mut Conn,
+    unit: &Unit,
+    project: ProjectId,
+    name: String,
+    now_ms: i64,
+) -> Result<(UnitId, Vec<(ModelId, ModelId)>), StoreError> {
     let new = UnitChange {
-        name: format!("{} again", unit.name),
+        name,
         priority: unit.priority,
         carrier: unit.carrier,
     };
-    let copy = muster::add_unit(conn, unit.project, &new)?;
-    for model in models_of(conn, id)? {
+    let copy = muster::add_unit(conn, project, &new)?;
+    let mut became = Vec::new();
+    for model in models_of(conn, unit.id)? {
         let fresh = muster::add_model(conn, copy, &change_of(&model))?;
         kits::copy_kit(conn, model.id, fresh, now_ms)?;
+        became.push((model.id, fresh));
     }
-    Ok(copy)
+    Ok((copy, became))
 }
 
 /// Moves a unit one place up or down in its project's order. At the end nothing changes.
@@ -208,8 +222,11 @@ fn move_copies(
         .filter(|s| s.is_alive())
         .map(|s| s.as_str())
         .collect();
+    // What a miniature keeps stays with it.
     let living = copies::table
+        .left_join(reservations::table)
         .filter(copies::part_id.eq(from.0).and(copies::stage.eq_any(alive)))
+        .filter(reservations::id.is_null())
         .order(copies::mark.desc())
         .select(CopyRow::as_select())
         .nouns::<CopyRow>(conn)?;

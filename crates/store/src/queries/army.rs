@@ -6,14 +6,14 @@ use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
 use diesel::sql_types::BigInt;
 use wembrit_core::army::{
-    Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, StageCounts,
+    Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, StageCounts, Unit,
 };
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId};
 use wembrit_core::recipe::RecipeVersion;
 
-use super::{charges, kits, muster, recipes};
+use super::{charges, kits, miniatures, muster, recipes};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{ModelRow, Nouns, PartRow, RecipeVersionRow, Row, UnitRow};
@@ -66,6 +66,21 @@ pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
         progress: units.iter().map(|u| u.progress).sum(),
         units,
     })
+}
+
+/// One model with its unit, as it stands in its army.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn model(conn: &mut Conn, id: ModelId) -> Result<(Unit, ArmyModel), StoreError> {
+    let of = muster::model(conn, id)?.unit;
+    let unit = muster::unit(conn, of)?;
+    let units = load(conn, unit.project)?.units.into_iter();
+    let mut models = units.flat_map(|u| u.models);
+    let found = models.find(|m| m.model.id == id);
+    found
+        .map(|model| (unit, model))
+        .ok_or(StoreError::NotFound { what: "model" })
 }
 
 /// What belongs to the models of a project, by model.
@@ -194,6 +209,9 @@ fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCo
         let cost = CostParts::of_planned([resin, consumables, power, wear, hands]);
         let of_part = counts.entry(PartId(part)).or_default();
         of_part.add(Stage::try_from(stage)?, number, cost);
+    }
+    for (part, (many, paid)) in miniatures::came(conn, id)? {
+        counts.entry(part).or_default().add_came(many, paid);
     }
     for (part, beside) in charges::load(conn, id)?.beside {
         counts.entry(part).or_default().beside = beside;

@@ -11,13 +11,27 @@ use crate::error::{OrNotFound, StoreError};
 use crate::rows::{ModelRow, Nouns, PartRow, ProjectRow, UnitRow};
 use crate::schema::{models, parts, projects, units};
 
-/// The projects, oldest first.
+/// The projects that are worked on, oldest first.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn projects(conn: &mut Conn) -> Result<Vec<Project>, StoreError> {
     let there = projects::table.filter(projects::removed_at_ms.is_null());
     there
+        .filter(projects::put_away_at_ms.is_null())
+        .order(projects::id)
+        .select(ProjectRow::as_select())
+        .nouns::<ProjectRow>(conn)
+}
+
+/// The projects that were put away, oldest first.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn put_away(conn: &mut Conn) -> Result<Vec<Project>, StoreError> {
+    let there = projects::table.filter(projects::removed_at_ms.is_null());
+    there
+        .filter(projects::put_away_at_ms.is_not_null())
         .order(projects::id)
         .select(ProjectRow::as_select())
         .nouns::<ProjectRow>(conn)

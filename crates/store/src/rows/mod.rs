@@ -105,6 +105,6 @@ pub(crate) fn written(value: &impl serde::Serialize) -> String {
 }
 
 /// A count as the rules take it; a negative one is none.
-fn count(n: i64) -> u32 {
+pub(crate) fn count(n: i64) -> u32 {
     u32::try_from(n.max(0)).unwrap_or(u32::MAX)
 }

@@ -5,6 +5,7 @@
     reason = "a test that cannot go on should stop there"
 )]
 
+mod archive;
 mod by_hand;
 mod days;
 mod files;
@@ -14,6 +15,7 @@ mod kept;
 mod kits;
 mod learning;
 mod ledger;
+mod miniatures;
 mod planning;
 mod prepared;
 mod runs;

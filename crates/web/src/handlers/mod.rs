@@ -1,6 +1,7 @@
 //! What each address does: parse, call store and core, render. One file for each page.
 
 pub(crate) mod advice;
+pub(crate) mod archive;
 pub(crate) mod attendance;
 pub(crate) mod bin;
 pub(crate) mod compare;
@@ -14,6 +15,7 @@ mod id;
 pub(crate) mod kits;
 pub(crate) mod ledger;
 pub(crate) mod matching;
+pub(crate) mod miniatures;
 pub(crate) mod muster;
 pub(crate) mod paces;
 pub(crate) mod photos;
@@ -23,11 +25,14 @@ pub(crate) mod plate_files;
 pub(crate) mod plate_steps;
 pub(crate) mod plates;
 pub(crate) mod practice;
+pub(crate) mod progress;
+pub(crate) mod projects;
 pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod runs;
 pub(crate) mod schedule;
 pub(crate) mod sculpts;
+pub(crate) mod search;
 pub(crate) mod setups;
 pub(crate) mod start;
 pub(crate) mod stores;
@@ -45,7 +50,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
 use wembrit_core::flow::Lane;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::muster as projects;
+use wembrit_store::queries::muster as asked;
 use wembrit_store::queries::pages::frame;
 use wembrit_store::queries::tasks;
 use wembrit_store::{Conn, StoreError};
@@ -137,7 +142,7 @@ fn go(to: impl AsRef<str>) -> Response {
 
 /// To a page of the project looked at last, or the newest; without one, to the form that makes it.
 async fn newest(app: &App, page: &str) -> Result<Response, WebError> {
-    let projects = app.read(projects::projects).await?;
+    let projects = app.read(asked::projects).await?;
     let last = projects.iter().find(|p| Some(p.id) == app.last_project());
     Ok(match last.or(projects.last()) {
         Some(project) => go(format!("/projects/{}/{page}", project.id)),

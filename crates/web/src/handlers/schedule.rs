@@ -32,7 +32,7 @@ use crate::views::{Page, Tab, html, show};
 use crate::worked::{A_MOMENT, TimesOrWhy};
 
 /// All plates, printers and windows from the minute that runs.
-fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
+pub(super) fn work(data: &Scheduled, page: &Page, now_ms: i64) -> Work {
     let now_ms = now_ms - now_ms.rem_euclid(60_000);
     let moments = attended::moments(&data.attendance, &page.zone, now_ms);
     let on = (data.printers.as_slice(), data.settings.as_slice());
@@ -64,7 +64,7 @@ fn no_times(why: ScheduleError, work: &Work) -> String {
 
 /// Times for everything, worked out aside; nothing when it takes longer than `within`. Their order
 /// is kept for the next time where it is that of accepted plates.
-async fn times(
+pub(super) async fn times(
     app: &App,
     data: &Scheduled,
     work: &Work,

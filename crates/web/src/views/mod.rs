@@ -1,8 +1,10 @@
 //! What the templates are given: words and figures ready to be read.
 
 pub(crate) mod advice;
+pub(crate) mod archive;
 pub(crate) mod beside;
 pub(crate) mod bin;
+pub(crate) mod chance;
 pub(crate) mod compare;
 pub(crate) mod concerns;
 pub(crate) mod door;
@@ -14,6 +16,7 @@ pub(crate) mod holding;
 pub(crate) mod lasts;
 pub(crate) mod ledger;
 pub(crate) mod matching;
+pub(crate) mod miniatures;
 pub(crate) mod model_cost;
 pub(crate) mod muster;
 pub(crate) mod odds;
@@ -26,12 +29,15 @@ pub(crate) mod plans;
 pub(crate) mod plates;
 pub(crate) mod poses;
 pub(crate) mod practice;
+pub(crate) mod progress;
+pub(crate) mod projects;
 pub(crate) mod recipes;
 pub(crate) mod rosters;
 pub(crate) mod runs;
 pub(crate) mod scale;
 pub(crate) mod schedule;
 pub(crate) mod sculpts;
+pub(crate) mod search;
 pub(crate) mod setups;
 mod shapes;
 pub(crate) mod show;

@@ -98,7 +98,7 @@ impl MusterView {
 }
 
 /// The models of a kind as small figures, in the silhouette of their first sculpt.
-fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String {
+pub(super) fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String {
     let sculpts = model.parts.iter().filter_map(|p| p.part.sculpt);
     let measured = sculpts.into_iter().find_map(|s| facts.get(&s));
     let s = model.state();

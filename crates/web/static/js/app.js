@@ -36,6 +36,12 @@ addEventListener("keydown", (event) => {
     event.preventDefault();
     return;
   }
+  const find = document.querySelector("[data-find]");
+  if (event.key === "/" && find) {
+    find.focus();
+    event.preventDefault();
+    return;
+  }
   const link = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
   if (link) {
     link.click();

@@ -6,6 +6,7 @@
 )]
 
 mod app;
+mod archive;
 mod bin;
 mod concerns;
 mod door;
@@ -18,6 +19,7 @@ mod muster;
 mod pages;
 mod planning;
 mod plate_files;
+mod progress;
 mod recipes;
 mod runs;
 mod schedule;

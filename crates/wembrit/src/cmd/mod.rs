@@ -1,8 +1,11 @@
 //! The commands, one file each.
 
 pub(super) mod apart;
+mod backup;
 mod demo;
+mod export;
 mod fit;
+mod import;
 mod measure;
 mod odds;
 mod pack;
@@ -33,6 +36,14 @@ pub(crate) enum Command {
     Fit(fit::Fit),
     /// How many copies to print, by what was judged.
     Odds(odds::Odds),
+    /// Write a workshop, or one project of it, as an open archive of JSON and meshes.
+    Export(export::Export),
+    /// Bring an archive in; with --look only say what it holds.
+    Import(import::Import),
+    /// Copy a data file, also while it is served.
+    Backup(backup::Backup),
+    /// Put a copy in the place of a data file; the old one stays beside it.
+    Restore(backup::Restore),
     /// Set the passphrase that lets other devices in; it is read from standard input.
     Passphrase(passphrase::Passphrase),
     /// Measure what comes on standard input, within limits: how the others measure.
@@ -103,6 +114,10 @@ pub(crate) enum CommandError {
     Layer(#[from] wembrit_core::units::LayerHeightError),
     #[error("a scale of {0} makes no sense: write a factor such as 1 or 0.9")]
     Scale(f64),
+    #[error("{0} is there already: name another file")]
+    There(PathBuf),
+    #[error("there is no project '{name}'; there are: {known}")]
+    NoProject { name: String, known: String },
     #[error("the server could not start: {0}")]
     Runtime(std::io::Error),
 }
@@ -116,6 +131,10 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
         Command::Fit(fit) => fit.run(),
         Command::Odds(odds) => odds.run(),
         Command::Pack(pack) => pack.run(),
+        Command::Export(export) => export.run(),
+        Command::Import(import) => import.run(),
+        Command::Backup(backup) => backup.run(),
+        Command::Restore(restore) => restore.run(),
         Command::Passphrase(set) => set.run(),
         Command::Apart(apart) => apart.run(),
     }

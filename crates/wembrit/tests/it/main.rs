@@ -19,6 +19,7 @@ mod ledger;
 mod muster;
 mod newcomer;
 mod plates;
+mod progress;
 mod recipes;
 mod schedule;
 mod shots;

@@ -54,6 +54,11 @@ async fn pictures_of_every_view() {
             "odds",
             "scale",
             "wear",
+            "chance",
+            "miniatures",
+            "search",
+            "archive",
+            "compare",
         ];
         let text = [
             "bench-vat",

@@ -20,6 +20,11 @@ pub(crate) async fn of_demo(browser: &Browser) -> Vec<(&'static str, String)> {
     vec![
         ("today", "/".into()),
         ("muster", "/projects/1/muster".into()),
+        ("progress", "/projects/1/progress".into()),
+        ("chance", "/projects/1/chance".into()),
+        ("miniatures", "/models/1/miniatures".into()),
+        ("search", "/search?q=heron".into()),
+        ("archive", "/workshop/archive".into()),
         ("model", "/models/1".into()),
         ("unit", "/units/6".into()),
         ("files-for-parts", "/projects/1/match".into()),

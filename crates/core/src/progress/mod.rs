@@ -1,0 +1,15 @@
+//! What stands finished, what holds the rest back, what to print next, and when all of it is there.
+
+mod burn_up;
+mod held_back;
+mod print_next;
+mod rehearse;
+mod rest;
+mod what_if;
+
+pub use burn_up::{Expected, plates_left};
+pub use held_back::{Lack, OnPlate, held_back};
+pub use print_next::{Next, ReadyPlate, complete_with, print_next};
+pub use rehearse::{Chance, Missing, Rehearsals, Rest, RestPlate, rehearse};
+pub use rest::{RestFacts, RestPart, WholeRest, rest_of};
+pub use what_if::{WhatIf, WhatIfAnswer, answers};

@@ -1,0 +1,157 @@
+//! What to print next, and what holds models back.
+
+use std::collections::BTreeMap;
+
+use rstest::rstest;
+use wembrit_core::army::{ArmyModel, LoosePart, Model, Part, StageCounts};
+use wembrit_core::cost_parts::CostParts;
+use wembrit_core::flow::Stage;
+use wembrit_core::ids::{
+    ModelId, PartId, PlateId, PrinterId, RecipeId, RecipeVersionId, ResinId, UnitId,
+};
+use wembrit_core::pose::Pose;
+use wembrit_core::progress::{OnPlate, ReadyPlate, complete_with, held_back, print_next};
+use wembrit_core::recipe::supports::Supports;
+use wembrit_core::recipe::{RecipeVersion, Setup};
+use wembrit_core::units::LayerHeight;
+
+/// Parts by name, count in each model, good copies.
+fn model(quantity: u32, parts: &[(&str, u32, u32)]) -> ArmyModel {
+    let loose = |(id, (name, count, good)): (i64, &(&str, u32, u32))| {
+        let mut counts = StageCounts::default();
+        counts.add(Stage::Good, *good, CostParts::default());
+        LoosePart {
+            part: Part {
+                id: PartId(id),
+                row_version: 1,
+                model: ModelId(1),
+                name: (*name).into(),
+                count: *count,
+                spares: 0,
+                spares_why: String::new(),
+                sculpt: None,
+                recipe: RecipeId(id),
+                option: None,
+            },
+            recipe: RecipeVersion {
+                id: RecipeVersionId(id),
+                recipe: RecipeId(id),
+                version: 1,
+                scale: 1.0,
+                setup: Setup {
+                    pose: Pose::AS_IMPORTED,
+                    supports: Supports::None,
+                },
+                resin: ResinId(1),
+                layer: LayerHeight::USUAL,
+                changed: String::new(),
+            },
+            sculpt: None,
+            counts,
+        }
+    };
+    ArmyModel::new(
+        Model {
+            id: ModelId(1),
+            row_version: 1,
+            unit: UnitId(1),
+            name: "Piker".into(),
+            quantity,
+            base_width_mm: 25.0,
+            base_depth_mm: 25.0,
+            carries: 0,
+        },
+        (1..).zip(parts).map(loose).collect(),
+        Vec::new(),
+        Vec::new(),
+    )
+}
+
+fn ready(plate: i64, printer: i64, hours: f64, adds: &[(i64, u32)]) -> ReadyPlate {
+    ReadyPlate {
+        plate: PlateId(plate),
+        printer: PrinterId(printer),
+        seconds: hours * 3600.0,
+        adds: adds.iter().map(|(part, n)| (PartId(*part), *n)).collect(),
+    }
+}
+
+const X: PlateId = PlateId(1);
+const Y: PlateId = PlateId(2);
+const Z: PlateId = PlateId(3);
+
+/// The design's figures: ten bodies, ten heads, thirteen arms, two each; X four arms in an hour, Y seven in two and a
+/// half, Z twelve bodies in half an hour: six now, eight with X in an hour, ten with Y in two and a half, Z adds none.
+#[rstest]
+#[case::an_hour(1.0, &[X], 8)]
+#[case::two_and_a_half(2.5, &[Y], 10)]
+#[case::half_an_hour(0.5, &[], 6)]
+#[case::no_more_than_is_wanted(9.0, &[Y], 10)]
+fn what_completes_most(#[case] hours: f64, #[case] best: &[PlateId], #[case] then: u64) {
+    let army = model(12, &[("Body", 1, 10), ("Head", 1, 10), ("Arm", 2, 13)]);
+    let waiting = [
+        ready(1, 1, 1.0, &[(3, 4)]),
+        ready(2, 1, 2.5, &[(3, 7)]),
+        ready(3, 1, 0.5, &[(1, 12)]),
+    ];
+    let next = print_next(&[&army], &BTreeMap::new(), &waiting, hours * 3600.0);
+    assert_eq!((next.now, next.best.as_slice(), next.then), (6, best, then));
+    let alone: BTreeMap<PlateId, u64> = next.alone.into_iter().collect();
+    assert_eq!(alone.get(&Z), Some(&6));
+    assert_eq!(alone.get(&X).is_some(), hours >= 1.0);
+}
+
+/// Two printers work side by side; a pair that completes together is found, also among many plates.
+#[rstest]
+#[case(2)]
+#[case(14)]
+fn pairs_are_found(#[case] plates: i64) {
+    let army = model(6, &[("Body", 1, 0), ("Head", 1, 0)]);
+    let waiting: Vec<ReadyPlate> = (0..plates)
+        .map(|i| ready(i, i % 2, 3.0, &[(1 + i % 2, 3)]))
+        .collect();
+    let next = print_next(&[&army], &BTreeMap::new(), &waiting, 3.0 * 3600.0);
+    assert_eq!((next.now, next.then, next.best.len()), (0, 3, 2));
+    let longer = print_next(&[&army], &BTreeMap::new(), &waiting, 6.0 * 3600.0);
+    assert_eq!(longer.then, if plates > 2 { 6 } else { 3 });
+    let more = BTreeMap::from([(PartId(1), 2), (PartId(2), 9)]);
+    assert_eq!(complete_with(&[&army], &more), 2);
+    // With two bodies and nine heads under way a plate of bodies alone helps.
+    let with = print_next(&[&army], &more, &waiting[..1], 3.0 * 3600.0);
+    assert_eq!((with.now, with.soon, with.then), (0, 2, 5));
+}
+
+#[test]
+fn what_is_missing_is_told_with_its_plates() {
+    let army = model(10, &[("Body", 1, 10), ("Arm", 2, 17), ("Head", 1, 4)]);
+    let on = |number, copies, off_ms, in_finishing| OnPlate {
+        plate: PlateId(number),
+        number,
+        copies,
+        off_ms,
+        in_finishing,
+    };
+    let plates = BTreeMap::from([
+        (
+            PartId(3),
+            vec![
+                on(7, 2, Some(9_000), false),
+                on(6, 2, None, true),
+                on(5, 1, Some(4_000), false),
+            ],
+        ),
+        (PartId(2), vec![on(6, 3, None, true)]),
+    ]);
+    let lacks = held_back(&army, &plates);
+    let told: Vec<_> = lacks
+        .iter()
+        .map(|l| {
+            let numbers: Vec<i64> = l.on.iter().map(|o| o.number).collect();
+            (l.name.as_str(), l.short, l.models, l.on_none, numbers)
+        })
+        .collect();
+    assert_eq!(
+        told,
+        [("Head", 6, 6, 1, vec![6, 5, 7]), ("Arm", 3, 2, 0, vec![6])]
+    );
+}

@@ -1,0 +1,23 @@
+//! A workshop, or one project with all it needs, as one open file: a zip of JSON and meshes. `docs/archive.md` says
+//! what is in it. Which column goes out stands in `export-columns.txt`.
+
+mod columns;
+mod contents;
+mod read;
+mod write;
+
+pub use contents::{Contents, Held, Manifest, look};
+pub use read::{Brought, bring_in};
+pub use write::{Written, write};
+
+/// The number of the format that is written, and the highest that is read.
+pub const FORMAT: u32 = 1;
+
+/// What is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scope {
+    /// All of it.
+    Workshop,
+    /// One project, with the printers, resins, recipes and sculpts it names.
+    Project(wembrit_core::ids::ProjectId),
+}

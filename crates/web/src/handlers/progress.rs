@@ -1,0 +1,74 @@
+//! What holds a project back, what to print next, and the chance of a date.
+
+use axum::extract::State;
+use axum::response::{Html, Response};
+use wembrit_core::ids::ProjectId;
+use wembrit_core::schedule::{Timetable, Work};
+use wembrit_store::queries::pages::progress::{self as pages, ProgressPage};
+
+use super::schedule::{times, work};
+use super::{Fields, Id, newest as newest_project, page};
+use crate::error::WebError;
+use crate::state::App;
+use crate::views::chance::{Asking, ChanceView};
+use crate::views::progress::ProgressView;
+use crate::views::{Page, Tab, html};
+use crate::worked::A_MOMENT;
+
+pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError> {
+    newest_project(&app, "progress").await
+}
+
+/// A project with the times of the schedule, where they are there within a moment.
+async fn loaded(
+    app: &App,
+    id: ProjectId,
+    title: &'static str,
+    patient: bool,
+) -> Result<(Page, ProgressPage, Work, Option<Timetable>), WebError> {
+    let (page, data) = app
+        .view(move |c, app| {
+            let page = page(c, app, Tab::Muster, title, Some(id))?;
+            Ok((page, pages::load(c, id)?))
+        })
+        .await?;
+    let work = work(&data.scheduled, &page, app.now_ms());
+    let within = (!patient).then_some(A_MOMENT);
+    let found = times(app, &data.scheduled, &work, (true, within)).await;
+    let table = found
+        .as_deref()
+        .and_then(|f| f.as_ref().ok())
+        .map(|f| f.0.clone());
+    Ok((page, data, work, table))
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    asked: Fields,
+) -> Result<Html<String>, WebError> {
+    let (page, data, _, table) = loaded(&app, id, "What holds it back", false).await?;
+    let hours = asked.get("hours").map_or("", String::as_str);
+    html(&ProgressView::new(
+        page,
+        &data,
+        table.as_ref(),
+        hours,
+        app.now_ms(),
+    ))
+}
+
+/// The chance of a date, rehearsed; and of the same date if one thing were changed.
+pub(crate) async fn chance(
+    State(app): State<App>,
+    Id(id): Id<ProjectId>,
+    asked: Fields,
+) -> Result<Html<String>, WebError> {
+    let (page, data, work, table) = loaded(&app, id, "The chance of a date", true).await?;
+    let asking = Asking::new(&page.zone, &asked, data.deadline_ms, app.now_ms());
+    let played = tokio::task::spawn_blocking(move || {
+        ChanceView::new(page, &data, (&work, table.as_ref()), asking)
+    })
+    .await?;
+    html(&played)
+}

@@ -1,0 +1,132 @@
+//! Archives and copies through the browser's doors, and one box over everything.
+
+use rstest::rstest;
+use wembrit_core::flow::PlateState;
+use wembrit_core::ids::ProjectId;
+use wembrit_store::queries::{muster, plates};
+
+use crate::app::{Answer, TestApp};
+
+async fn look_at(app: &TestApp, bytes: &[u8]) -> Answer {
+    app.multipart("/workshop/archive", &[("archive", Some("a.zip"), bytes)])
+        .await
+}
+
+/// What a page that shows an archive would take in.
+fn kept(page: &Answer) -> String {
+    let after = page.body.split("name=\"kept\" value=\"").nth(1);
+    let kept = after.and_then(|t| t.split('"').next()).expect("it waits");
+    format!("kept={kept}")
+}
+
+/// A project is fetched from one workshop, looked at in another, brought in there, and found there.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_project_goes_from_one_workshop_to_another() {
+    let app = TestApp::demo();
+    app.get("/workshop/archive").await.says("Brackwater Levy");
+    let archive = app.download("/projects/1/archive.zip").await.1;
+    let whole = app.download("/workshop/archive/all.zip").await.1;
+    assert!(archive.starts_with(b"PK") && whole.starts_with(b"PK"));
+    let copy = app.download("/workshop/archive/copy.sqlite").await.1;
+    assert!(copy.starts_with(b"SQLite format 3"));
+    app.get("/projects/99/archive.zip").await.is(404);
+
+    let other = TestApp::empty();
+    let seen = look_at(&other, &archive).await;
+    seen.is(200)
+        .says("one project")
+        .says("Bring it in")
+        .says("data-figure=\"archive copies\">98");
+    assert_eq!(
+        other.store.read(muster::projects).unwrap(),
+        vec![],
+        "nothing is written yet"
+    );
+    let form = kept(&seen);
+    let taken = other.post("/workshop/archive/take", &form).await;
+    assert_eq!(taken.location(), "/projects/1/muster");
+    other.get("/projects/1/muster").await.says("Reed-pikers");
+    let all = other
+        .store
+        .read(|c| plates::accepted(c, ProjectId(1)))
+        .unwrap();
+    let done = all.iter().filter(|p| p.state == PlateState::Done).count();
+    assert_eq!(done, 3);
+    // It waits no more; a second time it is refused before anything is written.
+    other
+        .post("/workshop/archive/take", &form)
+        .await
+        .is(422)
+        .says("choose it again");
+    let seen = look_at(&other, &archive).await;
+    let form = kept(&seen);
+    other
+        .post("/workshop/archive/take", &form)
+        .await
+        .is(422)
+        .says("here already");
+    other
+        .post("/workshop/archive/take", "kept=../../etc/passwd")
+        .await
+        .is(422);
+    let seen = look_at(&other, &whole).await;
+    let form = kept(&seen);
+    other
+        .post("/workshop/archive/take", &form)
+        .await
+        .is(422)
+        .says("goes into an empty one");
+}
+
+#[rstest]
+#[case(b"", "hoose an archive")]
+#[case(b"PK\x03\x04 nothing", "no archive of Wembrit")]
+#[tokio::test]
+async fn what_is_no_archive_is_said(#[case] bytes: &[u8], #[case] why: &str) {
+    let app = TestApp::empty();
+    look_at(&app, bytes).await.is(422).says(why);
+}
+
+/// Names by any part, copies by their mark, plates by their number, causes and notes by a word.
+#[rstest]
+#[case("heron", "Heron rider")]
+#[case("HERON", "Heron riders")]
+#[case("mark", "Nothing is called so")]
+#[case("100%", "Nothing is called so")]
+#[case("dunlin", "")]
+#[case("", "A name, a copy")]
+#[case("6", "Plate 6")]
+#[case("#6", "mark 6")]
+#[tokio::test]
+async fn one_box_finds(#[case] words: &str, #[case] says: &str) {
+    let app = TestApp::demo();
+    let words = words.replace('%', "%25").replace('#', "%23");
+    let page = app.get(&format!("/search?q={words}")).await;
+    if says.is_empty() {
+        assert_eq!(
+            page.location(),
+            "/printers/1",
+            "the only one is shown at once"
+        );
+    } else {
+        page.is(200).says(says);
+    }
+}
+
+#[tokio::test]
+async fn a_cause_leads_to_the_copies() {
+    let app = TestApp::demo();
+    let on = app
+        .store
+        .read(|c| plates::copies_on(c, &[wembrit_core::ids::PlateId(1)]))
+        .unwrap();
+    let failed = on
+        .values()
+        .flatten()
+        .find_map(|c| c.copy.as_ref()?.cause.clone());
+    let cause = failed.expect("the demo has a failure");
+    let page = app
+        .get(&format!("/search?q={}", cause.replace(' ', "+")))
+        .await;
+    page.is(200).says("/plates/1").says(&cause);
+}

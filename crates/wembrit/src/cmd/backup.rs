@@ -1,0 +1,103 @@
+//! `wembrit backup` and `wembrit restore`: a copy of the data file, and back.
+
+use std::path::{Path, PathBuf};
+
+use clap::Args;
+use wembrit_store::{DataLock, Store};
+
+use super::CommandError;
+use super::export::{draft_of, file_error};
+
+/// Copy a data file.
+#[derive(Debug, Args)]
+pub(crate) struct Backup {
+    /// The copy that is written.
+    copy: PathBuf,
+    /// The data file; it may be served meanwhile.
+    #[arg(long, default_value = "wembrit.sqlite", value_name = "FILE")]
+    data: PathBuf,
+}
+
+impl Backup {
+    pub(crate) fn run(&self) -> Result<(), CommandError> {
+        if self.copy.exists() {
+            return Err(CommandError::There(self.copy.clone()));
+        }
+        let store = Store::beside(&self.data)?;
+        let draft = draft_of(&self.copy);
+        if draft.exists() {
+            std::fs::remove_file(&draft).map_err(file_error(&draft))?;
+        }
+        store.copy_to(&draft)?;
+        std::fs::rename(&draft, &self.copy).map_err(file_error(&self.copy))?;
+        println!(
+            "{} is a copy of {}",
+            self.copy.display(),
+            self.data.display()
+        );
+        Ok(())
+    }
+}
+
+/// Put a copy back.
+#[derive(Debug, Args)]
+pub(crate) struct Restore {
+    /// The copy.
+    copy: PathBuf,
+    /// The data file whose place it takes; nobody may serve it meanwhile.
+    #[arg(long, default_value = "wembrit.sqlite", value_name = "FILE")]
+    data: PathBuf,
+}
+
+/// A file that SQLite lays beside its own.
+fn beside(path: &Path, suffix: &str) -> PathBuf {
+    let mut name = path.as_os_str().to_owned();
+    name.push(suffix);
+    name.into()
+}
+
+impl Restore {
+    pub(crate) fn run(&self) -> Result<(), CommandError> {
+        let _held = DataLock::take(&self.data)?;
+        if !self.copy.is_file() {
+            let why = std::io::ErrorKind::NotFound.into();
+            return Err(file_error(&self.copy)(why));
+        }
+        // What takes its place is looked at first, in a copy of its own: older ones are brought up to date there.
+        let draft = draft_of(&self.data);
+        for suffix in ["", "-wal", "-shm"] {
+            let old = beside(&draft, suffix);
+            if old.exists() {
+                std::fs::remove_file(&old).map_err(file_error(&old))?;
+            }
+        }
+        std::fs::copy(&self.copy, &draft).map_err(file_error(&self.copy))?;
+        let good = Store::open(&draft).and_then(|store| store.check());
+        if let Err(error) = good {
+            drop(std::fs::remove_file(&draft));
+            return Err(error.into());
+        }
+        let kept = (1..).map(|n| beside(&self.data, &format!(".replaced-{n}")));
+        let kept = kept.into_iter().find(|k| !k.exists());
+        if let (true, Some(kept)) = (self.data.exists(), kept) {
+            // With what was written last: it is folded into the file when that is opened and closed.
+            Store::open(&self.data).map(drop).ok();
+            std::fs::rename(&self.data, &kept).map_err(file_error(&self.data))?;
+            for suffix in ["-wal", "-shm"] {
+                let old = beside(&self.data, suffix);
+                if old.exists() {
+                    std::fs::rename(&old, beside(&kept, suffix)).map_err(file_error(&old))?;
+                }
+            }
+            println!("the old one is kept as {}", kept.display());
+        }
+        for suffix in ["-wal", "-shm", ""] {
+            let from = beside(&draft, suffix);
+            if from.exists() {
+                std::fs::rename(&from, beside(&self.data, suffix)).map_err(file_error(&from))?;
+            }
+        }
+        println!("{} is now {}", self.data.display(), self.copy.display());
+        Ok(())
+    }
+}
