@@ -67,7 +67,11 @@ const ROOMS: &[(&str, &[&str])] = &[
 ];
 
 /// What a view may name of the store: data of pages, never a connection.
-const VIEWS_MAY: &[&str] = &["wembrit_store::queries::pages", "wembrit_store::Stale"];
+const VIEWS_MAY: &[&str] = &[
+    "wembrit_store::queries::pages",
+    "wembrit_store::archive::Manifest",
+    "wembrit_store::Stale",
+];
 
 /// Functions of core a query may call: they choose what is loaded, or only word it.
 const QUERIES_MAY: &[&str] = &["limits_pull", "part_name", "plate_code"];

@@ -54,10 +54,9 @@ impl PlateLayout {
         if left(&best) == 0 {
             return best;
         }
-        if let Some(turned) = self.half_turned(placed) {
-            if left(&turned) < left(&best) {
-                best = turned;
-            }
+        let turned = self.half_turned(placed);
+        if let Some(turned) = turned.filter(|t| left(t) < left(&best)) {
+            best = turned;
         }
         for key in self.in_kept_clear(&best) {
             if let Some(changed) = self.changed_places(&best, key) {

@@ -21,7 +21,7 @@ const JEFFREYS: f64 = 0.5;
 /// handbook of Bayesian statistics).
 #[must_use]
 pub fn plates_left(done: u32, days: f64, left: u32) -> Option<Expected> {
-    if done == 0 || !(days > 0.0) {
+    if done == 0 || days.is_nan() || days <= 0.0 {
         return None;
     }
     if left == 0 {

@@ -123,6 +123,9 @@ impl Chance {
     }
 }
 
+/// When it is known how a plate came out: part, copies, good ones.
+type Told = (f64, Vec<(usize, u32, u32)>);
+
 /// One rehearsal under way.
 struct Play<'a> {
     rest: &'a Rest,
@@ -132,8 +135,8 @@ struct Play<'a> {
     queues: Vec<VecDeque<RestPlate>>,
     /// When each printer is free.
     free_s: Vec<f64>,
-    /// What came out and is not known yet: when it is, and part, copies, good ones.
-    told: Vec<(f64, Vec<(usize, u32, u32)>)>,
+    /// What came out and is not known yet.
+    told: Vec<Told>,
     /// Copies that wait, print, or are not known yet.
     open: Vec<u32>,
     /// Good copies that came, and when.

@@ -312,11 +312,7 @@ impl Burn {
             .iter()
             .filter(|p| data.on.contains_key(&p.id))
             .count();
-        let each = if with > 0 {
-            (copies as usize / with).max(1)
-        } else {
-            8
-        };
+        let each = (copies as usize).checked_div(with).map_or(8, |n| n.max(1));
         let more = (on_none as usize).div_ceil(each);
         let left = u32::try_from(open + more).unwrap_or(u32::MAX);
         let days = data.begun_ms.map_or(0.0, |b| (now_ms - b) as f64 / DAY_MS);

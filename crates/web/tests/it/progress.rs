@@ -192,7 +192,7 @@ async fn projects_are_copied_and_put_away() {
                     m.model.quantity,
                     p.part.name.clone(),
                     p.part.sculpt,
-                    p.recipe.setup.clone(),
+                    p.recipe.setup,
                 )
             })
             .collect()

@@ -19,6 +19,7 @@ pub(crate) struct Backup {
 }
 
 impl Backup {
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         if self.copy.exists() {
             return Err(CommandError::There(self.copy.clone()));
@@ -57,6 +58,7 @@ fn beside(path: &Path, suffix: &str) -> PathBuf {
 }
 
 impl Restore {
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let _held = DataLock::take(&self.data)?;
         if !self.copy.is_file() {

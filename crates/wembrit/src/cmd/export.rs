@@ -38,6 +38,7 @@ pub(super) fn file_error(path: &Path) -> impl FnOnce(std::io::Error) -> CommandE
 }
 
 impl Export {
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         if self.archive.exists() {
             return Err(CommandError::There(self.archive.clone()));

@@ -45,6 +45,7 @@ pub(super) fn words(of: &Manifest) -> String {
 }
 
 impl Import {
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
         let file = File::open(&self.archive).map_err(file_error(&self.archive))?;
         let mut contents = look(BufReader::new(file))?;

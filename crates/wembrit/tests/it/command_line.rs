@@ -14,6 +14,11 @@ use crate::browser::Served;
 #[case::no_odds(&["odds", "notes.txt"], "it is no case")]
 #[case::nothing_learned(&["fit", "notes.txt"], "it is no case")]
 #[case::no_such_folder(&["serve", "--data", "nowhere/w.sqlite"], "nowhere/w.sqlite")]
+#[case::no_archive(&["import", "notes.txt", "--data", "w.sqlite"], "no archive of Wembrit")]
+#[case::nothing_to_export(&["export", "out.zip", "--data", "w.sqlite"], "is not there")]
+#[case::over_a_file(&["backup", "notes.txt", "--data", "w.sqlite"], "notes.txt is there already")]
+#[case::no_copy(&["restore", "notes.txt", "--data", "w.sqlite"], "not a data file")]
+#[case::no_such_copy(&["restore", "none.sqlite", "--data", "w.sqlite"], "none.sqlite")]
 fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: &str) {
     let folder = tempfile::tempdir().unwrap();
     std::fs::write(
@@ -56,6 +61,64 @@ fn odds_are_answered() {
     let case = r#"{"kind":"spares","good":6,"failed":4,"want":10,"chance":0.9}"#;
     assert_eq!(ask(case.into())["print"], 27);
     assert_eq!(ask(format!("[{case},{case}]"))[1]["print"], 27);
+}
+
+/// A workshop that is served is exported and copied meanwhile; it comes in elsewhere, and the copy goes back in the place
+/// of a file, which is kept.
+#[test]
+fn a_workshop_goes_out_in_and_back() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("w.sqlite");
+    let served = Served::start(&["serve", "--data", file.to_str().unwrap()]);
+    let run = |args: &[&str]| {
+        let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
+            .args(args)
+            .current_dir(folder.path())
+            .output()
+            .unwrap();
+        let said = [out.stdout, out.stderr].concat();
+        (out.status.code(), String::from_utf8(said).unwrap())
+    };
+    let (code, said) = run(&["export", "out.zip", "--data", "w.sqlite"]);
+    assert_eq!(code, Some(0), "{said}");
+    assert!(said.starts_with("workshop "), "{said}");
+    assert_eq!(
+        run(&["backup", "copy.sqlite", "--data", "w.sqlite"]).0,
+        Some(0)
+    );
+    let (code, said) = run(&["restore", "copy.sqlite", "--data", "w.sqlite"]);
+    assert!(
+        code == Some(2) && said.contains("is served by another"),
+        "{said}"
+    );
+    drop(served);
+    let (code, said) = run(&["import", "out.zip", "--look"]);
+    assert!(
+        code == Some(0) && !folder.path().join("wembrit.sqlite").exists(),
+        "{said}"
+    );
+    let (code, said) = run(&["import", "out.zip", "--data", "other.sqlite"]);
+    assert!(code == Some(0) && said.contains("came in"), "{said}");
+    let (code, said) = run(&["restore", "copy.sqlite", "--data", "other.sqlite"]);
+    assert!(
+        code == Some(0) && said.contains("other.sqlite.replaced-1"),
+        "{said}"
+    );
+    assert!(folder.path().join("other.sqlite.replaced-1").exists());
+    let (code, said) = run(&["export", "again.zip", "--data", "other.sqlite"]);
+    assert_eq!(code, Some(0), "{said}");
+    let (code, said) = run(&[
+        "export",
+        "no.zip",
+        "--data",
+        "other.sqlite",
+        "--project",
+        "Levy",
+    ]);
+    assert!(
+        code == Some(2) && said.contains("no project 'Levy'"),
+        "{said}"
+    );
 }
 
 /// Every copy of an instance stands on a plate, and the same steps give the same answer.
