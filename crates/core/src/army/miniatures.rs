@@ -133,6 +133,12 @@ impl Miniature {
         };
         model.choices.iter().filter(open).count()
     }
+
+    /// It has every piece, and an option of every choice.
+    #[must_use]
+    pub fn is_whole(&self, model: &ArmyModel) -> bool {
+        self.lacks(model).is_empty() && self.undecided(model) == 0
+    }
 }
 
 /// What is still to be given out of a model: copies, pieces from elsewhere, options.
@@ -311,20 +317,25 @@ pub fn may_go_to(
     model: &ArmyModel,
     step: BuildStep,
 ) -> Result<(), BuildError> {
-    let lacks = !miniature.lacks(model).is_empty() || miniature.undecided(model) > 0;
-    if step > BuildStep::Apart && step > miniature.step && lacks {
+    if step > BuildStep::Apart && step > miniature.step && !miniature.is_whole(model) {
         return Err(BuildError::Lacks(miniature.number));
     }
     Ok(())
 }
 
+/// How many of a model's miniatures are at a step or beyond, with every piece.
+#[must_use]
+pub fn reached(standing: &[Miniature], model: &ArmyModel, step: BuildStep) -> usize {
+    let there = standing.iter().filter(|m| m.step >= step);
+    there.filter(|m| m.is_whole(model)).count()
+}
+
 /// What a miniature is called by how far it is: open and complete are told apart by what it keeps.
 #[must_use]
 pub fn state_of(miniature: &Miniature, model: &ArmyModel) -> &'static str {
-    let lacks = !miniature.lacks(model).is_empty() || miniature.undecided(model) > 0;
-    match (miniature.step, lacks) {
-        (BuildStep::Apart, false) => "complete",
-        (_, true) => "open",
+    match (miniature.step, miniature.is_whole(model)) {
+        (BuildStep::Apart, true) => "complete",
+        (_, false) => "open",
         (step, _) => step.as_str(),
     }
 }

@@ -186,6 +186,15 @@ fn what_lacks_is_filled_first() {
     assert_eq!(lost.part, PartId(1));
     assert_eq!(first.lacks(&model), vec![(PartId(1), 1)]);
     assert_eq!(state_of(&first, &model), "open");
+    let painted = Miniature {
+        step: BuildStep::Painted,
+        ..first.clone()
+    };
+    assert_eq!(
+        reached(&[painted], &model, BuildStep::Built),
+        0,
+        "it lacks a body"
+    );
     assert_eq!(
         may_go_to(&first, &model, BuildStep::Built),
         Err(BuildError::Lacks(1))

@@ -1,6 +1,6 @@
 //! What is in an archive: looked through before anything is written.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::{Read, Seek};
 
 use serde::{Deserialize, Serialize};
@@ -157,6 +157,13 @@ pub fn look<R: Read + Seek>(from: R) -> Result<Contents<R>, StoreError> {
             manifest.what
         )));
     }
+    // Before any of them is read: one that is named a thousand times would be read as often.
+    let named: BTreeSet<&str> = manifest.files.iter().map(|f| f.name.as_str()).collect();
+    if named.len() != manifest.files.len() || zip.len() != named.len() + 1 {
+        return Err(refused(
+            "it holds files its wembrit.json does not name, or names one twice",
+        ));
+    }
     for held in &manifest.files {
         let bytes = read_file(&mut zip, &held.name)?;
         let hash = blake3::hash(&bytes).to_hex().to_string();
@@ -167,9 +174,6 @@ pub fn look<R: Read + Seek>(from: R) -> Result<Contents<R>, StoreError> {
                 held.name
             )));
         }
-    }
-    if zip.len() != manifest.files.len() + 1 {
-        return Err(refused("it holds files its wembrit.json does not name"));
     }
     Ok(Contents { manifest, zip })
 }

@@ -11,6 +11,7 @@ use wembrit_core::ids::{PrinterId, ProjectId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 use wembrit_store::archive::{Scope, bring_in, look, write};
+use wembrit_store::commands::by_practice::set_up_sculpt;
 use wembrit_store::commands::miniatures::{Coming, come, put};
 use wembrit_store::commands::printers::{self, PrinterChange};
 use wembrit_store::commands::{accept_plan, judge_plate, run_plate};
@@ -174,6 +175,38 @@ fn a_project_comes_beside_others() {
     ));
 }
 
+fn named_twice(files: &mut Files) {
+    let mut manifest: Value = serde_json::from_slice(&files["wembrit.json"]).unwrap();
+    let all = manifest["files"].as_array_mut().unwrap();
+    all.push(all[0].clone());
+    files.insert(
+        "wembrit.json".into(),
+        serde_json::to_vec(&manifest).unwrap(),
+    );
+}
+
+/// What was printed as it hangs stays so when its sculpt is measured again.
+#[test]
+fn measured_again_changes_no_recipe_of_what_was_printed() {
+    let newest = |fresh: &Fresh| {
+        let army = fresh.store.read(|c| army::load(c, fresh.project)).unwrap();
+        let versions: Vec<_> = army.parts().map(|(_, _, p)| p.recipe.version).collect();
+        versions
+    };
+    let fresh = Fresh::new(2);
+    let again = |fresh: &Fresh| {
+        measure(&fresh.store, fresh.sculpt).unwrap();
+        fresh
+            .store
+            .write(|c| set_up_sculpt(c, fresh.sculpt, NOW))
+            .unwrap()
+    };
+    let unprinted = again(&fresh);
+    assert_eq!((unprinted, newest(&fresh)), (1, vec![2]));
+    let printed = printed();
+    assert_eq!((again(&printed), newest(&printed)), (0, vec![1]));
+}
+
 type Files = BTreeMap<String, Vec<u8>>;
 type Spoil = fn(&mut Files);
 
@@ -209,7 +242,8 @@ fn forged(files: &mut BTreeMap<String, Vec<u8>>, table: &str, from: &str, to: &s
 #[case::no_manifest(|f: &mut Files| drop(f.remove("wembrit.json")), "no wembrit.json")]
 #[case::other_hash(|f: &mut Files| change(f, "tables/models.json", "Piker", "Hiker"), "hash is another")]
 #[case::more_files(|f: &mut Files| drop(f.insert("tables/wears.json".into(), b"[]".to_vec())), "does not name")]
-#[case::missing_mesh(|f: &mut Files| f.retain(|n, _| !n.starts_with("meshes/")), "cannot be read")]
+#[case::named_twice(named_twice, "names one twice")]
+#[case::missing_mesh(|f: &mut Files| f.retain(|n, _| !n.starts_with("meshes/")), "does not name")]
 #[case::unknown_column(|f: &mut Files| forged(f, "models", "\"quantity\"", "\"quantitty\""), "does not know")]
 #[case::wrong_kind(|f: &mut Files| forged(f, "models", "\"quantity\":5", "\"quantity\":\"five\""), "holds what it cannot")]
 #[case::unknown_word(|f: &mut Files| forged(f, "copies", "\"stage\":\"good\"", "\"stage\":\"glued\""), "cannot be")]

@@ -25,6 +25,8 @@ const SEED: u64 = 20_261;
 /// (common practice, no source).
 const FINISH_S: f64 = 6.0 * 3600.0;
 const DAY_MS: i64 = 86_400_000;
+/// Layers that are asked about where the plates have thicker ones, mm.
+const THIN_MM: f64 = 0.03;
 
 /// What is asked.
 pub(crate) struct Asking {
@@ -159,8 +161,21 @@ fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>) -> WholeRe
     })
 }
 
+/// The layer height of most plates of the project that are not judged, mm; of all where none waits.
+fn usual_layer(data: &ProgressPage) -> f64 {
+    let mut by: BTreeMap<i64, usize> = BTreeMap::new();
+    for plate in &data.plates {
+        let waits = usize::from(data.on.contains_key(&plate.id));
+        // One that waits says more than all that were printed.
+        *by.entry((plate.layer.mm() * 1000.0).round() as i64)
+            .or_default() += 1 + waits * data.plates.len();
+    }
+    let most = by.into_iter().max_by_key(|(_, many)| *many);
+    most.map_or(0.05, |(um, _)| um as f64 / 1000.0)
+}
+
 /// The changes that are rehearsed.
-fn asked(of: &WholeRest, evenings: &[[f64; 2]]) -> Vec<WhatIf> {
+fn asked(of: &WholeRest, evenings: &[[f64; 2]], layer_mm: f64) -> Vec<WhatIf> {
     let short = |unit: usize| of.rest.missing.iter().any(|m| m.unit == unit);
     let unit = (0..of.units.len()).rev().find(|u| short(*u));
     let mut all: Vec<WhatIf> = unit.map(WhatIf::WithoutUnit).into_iter().collect();
@@ -168,7 +183,9 @@ fn asked(of: &WholeRest, evenings: &[[f64; 2]]) -> Vec<WhatIf> {
     if !evenings.is_empty() {
         all.push(WhatIf::MoreHours(evenings.to_vec()));
     }
-    all.push(WhatIf::Layers(0.05 / 0.03));
+    if layer_mm > THIN_MM {
+        all.push(WhatIf::Layers(layer_mm / THIN_MM));
+    }
     all.push(WhatIf::Spares(0.95));
     all.extend(of.riskiest().map(WhatIf::ProveFirst));
     all
@@ -183,7 +200,10 @@ fn what_words(what: &WhatIf, of: &WholeRest, data: &ProgressPage) -> String {
             format!("A second printer like {name}")
         }
         WhatIf::MoreHours(_) => "Be there every evening, 18:00 to 22:00".into(),
-        WhatIf::Layers(_) => "Layers of 0.03 mm in place of 0.05".into(),
+        WhatIf::Layers(times) => {
+            let now = crate::forms::plain((times * THIN_MM * 1000.0).round() / 1000.0);
+            format!("Layers of {THIN_MM} mm in place of {now}")
+        }
         WhatIf::Spares(_) => "So many spares that enough come out with 95 %".into(),
         WhatIf::ProveFirst(part) => format!("Prove {} first, one copy alone", of.parts[*part].name),
     }
@@ -214,7 +234,7 @@ impl ChanceView {
         let now_chance = played.chance_by(by_s);
         let told = answers(
             &of.rest,
-            &asked(&of, &asking.evenings),
+            &asked(&of, &asking.evenings, usual_layer(data)),
             (of.usual, by_s),
             (MANY_EACH, SEED),
         );

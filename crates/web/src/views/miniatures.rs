@@ -1,7 +1,9 @@
 //! The miniatures of a model: how far each is, what it keeps, what it lacks.
 
 use askama::Template;
-use wembrit_core::army::miniatures::{Arrived, BuildStep, Held, Miniature, put_together, state_of};
+use wembrit_core::army::miniatures::{
+    Arrived, BuildStep, Held, Miniature, put_together, reached, state_of,
+};
 use wembrit_core::ids::{ArrivalId, MiniatureId, ModelId, PartId, ProjectId};
 use wembrit_store::queries::pages::miniatures::MiniaturesPage;
 
@@ -92,10 +94,6 @@ impl MiniaturesView {
             let found = data.standing.iter().find(|m| m.id == id);
             found.map(|m| m.number)
         };
-        let at_least = |step: BuildStep| {
-            let there = data.standing.iter().filter(|m| m.step >= step);
-            there.filter(|m| m.lacks(model).is_empty()).count()
-        };
         let steps = [
             BuildStep::Built,
             BuildStep::Primed,
@@ -108,7 +106,9 @@ impl MiniaturesView {
             name: model.model.name.clone(),
             unit: data.unit.name.clone(),
             quantity: model.model.quantity,
-            steps: steps.map(|s| (s.as_str(), at_least(s))).to_vec(),
+            steps: steps
+                .map(|s| (s.as_str(), reached(&data.standing, model, s)))
+                .to_vec(),
             rows: data.standing.iter().map(row).collect(),
             can: new.len(),
             fills: filled.len(),

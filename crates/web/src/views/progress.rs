@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 
 use askama::Template;
-use wembrit_core::army::miniatures::BuildStep;
+use wembrit_core::army::miniatures::{BuildStep, reached};
 use wembrit_core::army::{ArmyModel, ArmyUnit};
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId};
@@ -44,6 +44,8 @@ pub(crate) struct BoardModel {
     pub(crate) lacks: Vec<LackRow>,
     /// Pieces from elsewhere that are missing.
     pub(crate) pieces: Vec<String>,
+    /// Nothing says what it is made of.
+    pub(crate) has_no_parts: bool,
 }
 
 pub(crate) struct BoardUnit {
@@ -172,8 +174,11 @@ impl ProgressView {
         let rows: Vec<NextRow> = waiting.iter().filter_map(|p| row(&p)).collect();
         let burn = Burn::of(data, &on, now_ms);
         let step = |step: BuildStep| {
-            let all = data.miniatures.values().flatten();
-            (step.as_str(), all.filter(|m| m.step >= step).count() as u64)
+            let of = |m: &&ArmyModel| {
+                let standing = data.miniatures.get(&m.model.id);
+                standing.map_or(0, |all| reached(all, m, step)) as u64
+            };
+            (step.as_str(), models.iter().map(of).sum())
         };
         let p = army.progress;
         Self {
@@ -228,7 +233,7 @@ fn board_unit(
             .miniatures
             .get(&m.model.id)
             .map_or(&[][..], Vec::as_slice);
-        let at = |step: BuildStep| minis.iter().filter(|m| m.step >= step).count();
+        let at = |step: BuildStep| reached(minis, m, step);
         let built: Vec<String> = [BuildStep::Built, BuildStep::Painted, BuildStep::Based]
             .into_iter()
             .filter(|s| at(*s) > 0)
@@ -249,6 +254,7 @@ fn board_unit(
                 .iter()
                 .map(|l| lack_row(l, page, now_ms))
                 .collect(),
+            has_no_parts: m.parts.is_empty() && m.pieces.is_empty(),
             pieces: pieces.collect(),
         }
     };

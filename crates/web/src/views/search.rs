@@ -30,6 +30,7 @@ fn kind(of: Found) -> (&'static str, &'static str) {
         Found::Sculpt => ("Sculpts", "/sculpts/{}"),
         Found::Plate => ("Plates", "/plates/{}"),
         Found::Copy => ("Copies", "/plates/{}"),
+        Found::Came => ("Copies that came", "/models/{}/miniatures"),
         Found::Run => ("Notes on runs", "/plates/{}"),
         Found::Printer => ("Printers", "/printers/{}"),
         Found::Resin => ("Resins", "/resins/{}"),

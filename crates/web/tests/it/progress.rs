@@ -2,9 +2,9 @@
 
 use rstest::rstest;
 use wembrit_core::army::miniatures::{BuildStep, state_of};
-use wembrit_core::ids::{ModelId, ProjectId};
+use wembrit_core::ids::{ModelId, PlateId, ProjectId};
 use wembrit_store::queries::pages::{miniatures, progress};
-use wembrit_store::queries::{army, printers};
+use wembrit_store::queries::{army, plates, printers};
 
 use crate::app::TestApp;
 use crate::two_pages::figures;
@@ -116,6 +116,19 @@ async fn miniatures_are_built() {
     assert_eq!(figure(&body, "model 1 based"), "0/18");
     let body = app.get("/projects/1/progress").await.body;
     assert_eq!(figure(&body, "project 1 painted"), "2");
+    // One of the painted ones loses a piece: it counts on neither page.
+    let lost = data.standing[1].keeps[0].mark;
+    let on = app.store.read(|c| plates::copies_on(c, &[PlateId(1)]));
+    let on = on.unwrap().remove(&PlateId(1)).unwrap();
+    let mut copies = on.iter().filter_map(|c| c.copy.as_ref());
+    let lost = copies.find(|c| c.mark == lost).unwrap().id;
+    app.post("/plates/1/rejudge", "").await.is(303);
+    let form = format!("failed={lost}&cause=warped");
+    app.post("/plates/1/judge", &form).await.is(303);
+    let body = app.get("/models/1/miniatures").await.body;
+    assert_eq!(figure(&body, "model 1 painted"), "1/18");
+    let body = app.get("/projects/1/progress").await.body;
+    assert_eq!(figure(&body, "project 1 painted"), "1");
     let first = data.standing[0].id;
     app.post(&format!("/miniatures/{first}/apart"), "")
         .await
@@ -134,6 +147,11 @@ async fn miniatures_are_built() {
         .says("3.50");
     let came = load().came;
     assert_eq!(came.len(), 2);
+    let found = app.get("/search?q=market").await;
+    found
+        .is(200)
+        .says("/models/1/miniatures")
+        .says("bought, a market");
     app.post(&format!("/arrivals/{}/leave", came[0].id), "")
         .await
         .is(303);

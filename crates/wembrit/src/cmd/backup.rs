@@ -57,6 +57,21 @@ fn beside(path: &Path, suffix: &str) -> PathBuf {
     name.into()
 }
 
+/// What is laid beside a draft when it is brought up to date: the copy it came from is there still.
+fn forget_copies(draft: &Path) -> Result<(), CommandError> {
+    let folder = draft.parent().filter(|p| !p.as_os_str().is_empty());
+    let folder = folder.unwrap_or(Path::new("."));
+    let begins = draft.file_name().unwrap_or_default().to_string_lossy();
+    let begins = format!("{begins}.before-");
+    for entry in std::fs::read_dir(folder).map_err(file_error(folder))? {
+        let entry = entry.map_err(file_error(folder))?;
+        if entry.file_name().to_string_lossy().starts_with(&begins) {
+            std::fs::remove_file(entry.path()).map_err(file_error(folder))?;
+        }
+    }
+    Ok(())
+}
+
 impl Restore {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
@@ -75,6 +90,7 @@ impl Restore {
         }
         std::fs::copy(&self.copy, &draft).map_err(file_error(&self.copy))?;
         let good = Store::open(&draft).and_then(|store| store.check());
+        forget_copies(&draft)?;
         if let Err(error) = good {
             drop(std::fs::remove_file(&draft));
             return Err(error.into());

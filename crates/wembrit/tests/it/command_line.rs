@@ -105,6 +105,22 @@ fn a_workshop_goes_out_in_and_back() {
         "{said}"
     );
     assert!(folder.path().join("other.sqlite.replaced-1").exists());
+    // A copy of an older version is brought up to date, and nothing is left lying about.
+    let old = format!(
+        "{}/../store/tests/data/after-13.sqlite",
+        env!("CARGO_MANIFEST_DIR")
+    );
+    let (code, said) = run(&["restore", &old, "--data", "old.sqlite"]);
+    assert_eq!(code, Some(0), "{said}");
+    let names = std::fs::read_dir(folder.path()).unwrap();
+    let names = names.map(|e| e.unwrap().file_name().into_string().unwrap());
+    let of_old: Vec<String> = names.filter(|n| n.starts_with("old.")).collect();
+    assert!(
+        of_old
+            .iter()
+            .all(|n| ["old.sqlite", "old.sqlite.in-use"].contains(&n.as_str())),
+        "{of_old:?}"
+    );
     let (code, said) = run(&["export", "again.zip", "--data", "other.sqlite"]);
     assert_eq!(code, Some(0), "{said}");
     let (code, said) = run(&[

@@ -23,6 +23,8 @@ pub enum Found {
     Plate,
     /// A copy by its mark, its cause or its note: where it lies.
     Copy,
+    /// A copy that came from elsewhere, by its mark or its note: its model's miniatures.
+    Came,
     /// A run by its note.
     Run,
     /// A printer.
@@ -58,7 +60,7 @@ struct Row {
 const MOST: i64 = 20;
 
 /// Kind and query; `?1` is the pattern, `?2` the number or −1.
-const ASKED: [(Found, &str); 10] = [
+const ASKED: [(Found, &str); 11] = [
     (
         Found::Copy,
         "SELECT c.plate_id AS id, m.name || ', ' || lower(p.name) || ', mark ' || c.mark AS name, \
@@ -67,6 +69,13 @@ const ASKED: [(Found, &str); 10] = [
          FROM copies c JOIN parts p ON p.id = c.part_id JOIN models m ON m.id = p.model_id \
          JOIN plates l ON l.id = c.plate_id \
          WHERE c.mark = ?2 OR c.cause LIKE ?1 ESCAPE '\\' OR c.note LIKE ?1 ESCAPE '\\' ORDER BY c.mark = ?2 DESC, c.mark DESC",
+    ),
+    (
+        Found::Came,
+        "SELECT m.id, m.name || ', ' || lower(p.name) || ', mark ' || a.mark AS name, \
+         a.how || CASE WHEN a.note = '' THEN '' ELSE ', ' || a.note END AS place \
+         FROM arrivals a JOIN parts p ON p.id = a.part_id JOIN models m ON m.id = p.model_id \
+         WHERE a.removed_at_ms IS NULL AND (a.mark = ?2 OR a.note LIKE ?1 ESCAPE '\\') ORDER BY a.mark",
     ),
     (
         Found::Plate,
