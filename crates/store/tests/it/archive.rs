@@ -11,7 +11,6 @@ use wembrit_core::ids::{PrinterId, ProjectId, SculptId};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 use wembrit_store::archive::{Scope, bring_in, look, write};
-use wembrit_store::commands::by_practice::set_up_sculpt;
 use wembrit_store::commands::miniatures::{Coming, come, put};
 use wembrit_store::commands::printers::{self, PrinterChange};
 use wembrit_store::commands::{accept_plan, judge_plate, run_plate};
@@ -183,28 +182,6 @@ fn named_twice(files: &mut Files) {
         "wembrit.json".into(),
         serde_json::to_vec(&manifest).unwrap(),
     );
-}
-
-/// What was printed as it hangs stays so when its sculpt is measured again.
-#[test]
-fn measured_again_changes_no_recipe_of_what_was_printed() {
-    let newest = |fresh: &Fresh| {
-        let army = fresh.store.read(|c| army::load(c, fresh.project)).unwrap();
-        let versions: Vec<_> = army.parts().map(|(_, _, p)| p.recipe.version).collect();
-        versions
-    };
-    let fresh = Fresh::new(2);
-    let again = |fresh: &Fresh| {
-        measure(&fresh.store, fresh.sculpt).unwrap();
-        fresh
-            .store
-            .write(|c| set_up_sculpt(c, fresh.sculpt, NOW))
-            .unwrap()
-    };
-    let unprinted = again(&fresh);
-    assert_eq!((unprinted, newest(&fresh)), (1, vec![2]));
-    let printed = printed();
-    assert_eq!((again(&printed), newest(&printed)), (0, vec![1]));
 }
 
 type Files = BTreeMap<String, Vec<u8>>;

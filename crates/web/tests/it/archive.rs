@@ -3,9 +3,11 @@
 use rstest::rstest;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::ProjectId;
-use wembrit_store::queries::{muster, plates};
+use wembrit_store::Conn;
+use wembrit_store::commands::by_practice::set_up_sculpt;
+use wembrit_store::queries::{army, muster, plates};
 
-use crate::app::{Answer, TestApp};
+use crate::app::{Answer, NOW, TestApp};
 
 async fn look_at(app: &TestApp, bytes: &[u8]) -> Answer {
     app.multipart("/workshop/archive", &[("archive", Some("a.zip"), bytes)])
@@ -129,4 +131,28 @@ async fn a_cause_leads_to_the_copies() {
         .get(&format!("/search?q={}", cause.replace(' ', "+")))
         .await;
     page.is(200).says("/plates/1").says(&cause);
+}
+
+/// Sculpts are measured again in another workshop, or by a newer version: parts of which something was printed hang as
+/// they did; those nobody has printed hang as the practice says.
+#[tokio::test]
+async fn measured_again_changes_no_recipe_of_what_was_printed() {
+    let app = TestApp::demo();
+    let load = || app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let before = load();
+    for (_, _, part) in before.parts() {
+        if let Some(sculpt) = part.part.sculpt {
+            let again = |c: &mut Conn| set_up_sculpt(c, sculpt, NOW);
+            app.store.write(again).unwrap();
+        }
+    }
+    let after = load();
+    let mut changed = 0;
+    for ((_, _, old), (_, _, new)) in before.parts().zip(after.parts()) {
+        if old.counts.alive() > 0 {
+            assert_eq!(new.recipe, old.recipe, "{}", old.part.name);
+        }
+        changed += usize::from(new.recipe != old.recipe);
+    }
+    assert!(changed > 0);
 }
