@@ -238,13 +238,16 @@ impl ChanceView {
             (of.usual, by_s),
             (MANY_EACH, SEED),
         );
-        let gain = |a: &WhatIfAnswer| a.chance - now_chance;
+        // Against as many rehearsals with the same luck: what is left is the change alone.
+        let base = rehearse(&of.rest, MANY_EACH, SEED).chance_by(by_s);
+        let gain = |a: &WhatIfAnswer| a.chance - base;
+        let then = |a: &WhatIfAnswer| (now_chance + gain(a)).clamp(0.0, 1.0);
         let best = told.iter().find(|a| gain(a) >= 0.03);
         let best = best.map_or_else(String::new, |a| {
             format!(
                 "{}: {} in place of {}",
                 what_words(&a.what, &of, data),
-                percent(a.chance),
+                percent(then(a)),
                 percent(now_chance)
             )
         });
@@ -283,7 +286,7 @@ impl ChanceView {
                 .iter()
                 .map(|a| IfRow {
                     what: what_words(&a.what, &of, data),
-                    percent: percent(a.chance),
+                    percent: percent(then(a)),
                     gain: format!("{:+.0}", gain(a) * 100.0),
                     half: day(a.median_s),
                 })
