@@ -47,7 +47,7 @@ const ROOMS: &[(&str, &[&str])] = &[
         "ledger",
         &["army", "cost", "flow", "learn", "odds", "recipe"],
     ),
-    ("progress", &["army", "flow", "odds", "workshop", "recipe"]),
+    ("progress", &["army", "flow", "odds"]),
     ("exposure", &["learn", "mesh"]),
     ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),

@@ -93,7 +93,6 @@ fn muster_routes() -> Router<App> {
         .route("/projects", get(projects::show))
         .route("/projects/{id}/copy", post(projects::copy))
         .route("/projects/{id}/away", post(projects::put_away))
-        .route("/progress", get(progress::newest))
         .route("/projects/{id}/progress", get(progress::show))
         .route("/projects/{id}/chance", get(progress::chance))
         .route(

@@ -7,14 +7,10 @@ use rstest::rstest;
 
 use super::*;
 use crate::army::kit::Source;
-use crate::army::{ArmyChoice, Choice, ChoiceOption, LoosePart, Model, Part, Piece, StageCounts};
-use crate::cost_parts::CostParts;
-use crate::flow::Stage;
-use crate::ids::{ChoiceId, PieceId, RecipeId, RecipeVersionId, ResinId, UnitId};
-use crate::pose::Pose;
-use crate::recipe::supports::Supports;
-use crate::recipe::{RecipeVersion, Setup};
-use crate::units::{LayerHeight, Money};
+use crate::army::samples::{good, loose, model};
+use crate::army::{ArmyChoice, Choice, ChoiceOption, Piece};
+use crate::ids::{ChoiceId, PieceId};
+use crate::units::Money;
 
 const SPEAR: OptionId = OptionId(1);
 const AXE: OptionId = OptionId(2);
@@ -38,38 +34,8 @@ const PARTS: [(i64, u32, Option<OptionId>); 4] = [
 
 impl Kit {
     fn model(&self) -> ArmyModel {
-        let loose = |((id, count, option), good): (&(i64, u32, Option<OptionId>), u32)| {
-            let mut counts = StageCounts::default();
-            counts.add(Stage::Good, good, CostParts::default());
-            LoosePart {
-                part: Part {
-                    id: PartId(*id),
-                    row_version: 1,
-                    model: ModelId(1),
-                    name: format!("part {id}"),
-                    count: *count,
-                    spares: 0,
-                    spares_why: String::new(),
-                    sculpt: None,
-                    recipe: RecipeId(*id),
-                    option: *option,
-                },
-                recipe: RecipeVersion {
-                    id: RecipeVersionId(*id),
-                    recipe: RecipeId(*id),
-                    version: 1,
-                    scale: 1.0,
-                    setup: Setup {
-                        pose: Pose::AS_IMPORTED,
-                        supports: Supports::None,
-                    },
-                    resin: ResinId(1),
-                    layer: LayerHeight::USUAL,
-                    changed: String::new(),
-                },
-                sculpt: None,
-                counts,
-            }
+        let part = |((id, count, option), copies): (&(i64, u32, Option<OptionId>), u32)| {
+            loose(*id, "a part", *count, *option, good(copies))
         };
         let option = |(id, models): (OptionId, u32)| ChoiceOption {
             id,
@@ -78,17 +44,8 @@ impl Kit {
             models,
         };
         ArmyModel::new(
-            Model {
-                id: ModelId(1),
-                row_version: 1,
-                unit: UnitId(1),
-                name: "Piker".into(),
-                quantity: self.quantity,
-                base_width_mm: 25.0,
-                base_depth_mm: 25.0,
-                carries: 0,
-            },
-            PARTS.iter().zip(self.good).map(loose).collect(),
+            model(1, "Piker", self.quantity, 0),
+            PARTS.iter().zip(self.good).map(part).collect(),
             vec![Piece {
                 id: PieceId(1),
                 row_version: 1,

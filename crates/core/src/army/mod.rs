@@ -8,6 +8,8 @@ pub mod miniatures;
 mod nouns;
 pub mod progress;
 pub mod roster;
+#[cfg(test)]
+pub(crate) mod samples;
 mod whole;
 mod without_spares;
 

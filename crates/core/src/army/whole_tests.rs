@@ -5,55 +5,12 @@ use rstest::rstest;
 
 use super::*;
 use crate::army::kit::Source;
+use crate::army::samples::{loose, model};
 use crate::cost_parts::CostKind;
-use crate::ids::{
-    ChoiceId, PieceId, ProjectId, RecipeId, RecipeVersionId, ResinId, SculptId, UnitId,
-};
-use crate::pose::Pose;
-use crate::recipe::Setup;
-use crate::recipe::supports::Supports;
-use crate::units::LayerHeight;
+use crate::ids::{ChoiceId, PieceId, ProjectId, UnitId};
 
 const PIKE: OptionId = OptionId(1);
 const BANNER: OptionId = OptionId(2);
-
-fn loose(
-    id: i64,
-    name: &str,
-    count: u32,
-    option: Option<OptionId>,
-    counts: StageCounts,
-) -> LoosePart {
-    LoosePart {
-        part: Part {
-            id: PartId(id),
-            row_version: 1,
-            model: ModelId(1),
-            name: name.into(),
-            count,
-            spares: 0,
-            spares_why: String::new(),
-            sculpt: Some(SculptId(id)),
-            recipe: RecipeId(id),
-            option,
-        },
-        recipe: RecipeVersion {
-            id: RecipeVersionId(id),
-            recipe: RecipeId(id),
-            version: 1,
-            scale: 1.0,
-            setup: Setup {
-                pose: Pose::AS_IMPORTED,
-                supports: Supports::None,
-            },
-            resin: ResinId(1),
-            layer: LayerHeight::USUAL,
-            changed: String::new(),
-        },
-        sculpt: None,
-        counts,
-    }
-}
 
 fn counted(stages: &[(Stage, u32, i64)]) -> StageCounts {
     let mut counts = StageCounts::default();
@@ -65,19 +22,6 @@ fn counted(stages: &[(Stage, u32, i64)]) -> StageCounts {
         );
     }
     counts
-}
-
-fn model(id: i64, name: &str, quantity: u32, carries: u32) -> Model {
-    Model {
-        id: ModelId(id),
-        row_version: 1,
-        unit: UnitId(id),
-        name: name.into(),
-        quantity,
-        base_width_mm: 25.0,
-        base_depth_mm: 25.0,
-        carries,
-    }
 }
 
 fn weapon(pikes: u32, banners: u32, may_go_without: bool) -> ArmyChoice {

@@ -12,7 +12,7 @@ use crate::ids::PartId;
 use crate::pack::PackSearch;
 
 /// A part this many times taller than its outline is wide is slender (common practice, no source).
-pub const SLENDER: f64 = 2.0;
+const SLENDER: f64 = 2.0;
 
 /// Turns that are tried when copies change places, degrees.
 const TURNS: [f64; 8] = [0.0, 90.0, 180.0, 270.0, 45.0, 135.0, 225.0, 315.0];
@@ -23,9 +23,20 @@ const STEP_MM: f64 = 3.0;
 
 /// How many times taller something is than the side of a square as large as its outline; [`SLENDER`] or more is
 /// slender.
-#[must_use]
-pub fn slenderness(height_mm: f64, outline: &Outline) -> f64 {
+fn slenderness(height_mm: f64, outline: &Outline) -> f64 {
     height_mm / outline.area_mm2().abs().sqrt().max(1e-3)
+}
+
+/// Something slender stands in a quarter of a plate so large.
+#[must_use]
+pub fn is_slender_in(
+    quarter: Quarter,
+    [width_mm, depth_mm]: [f64; 2],
+    at_mm: Point,
+    (height_mm, outline): (f64, &Outline),
+) -> bool {
+    quarter.holds([at_mm[0] / width_mm, at_mm[1] / depth_mm])
+        && slenderness(height_mm, outline) >= SLENDER
 }
 
 impl PlateLayout {
@@ -38,7 +49,13 @@ impl PlateLayout {
         };
         let mut inside: Vec<&PlacedCopy> = placed
             .iter()
-            .filter(|c| self.is_slender(c) && self.is_in(quarter, c.at_mm))
+            .filter(|c| {
+                let part = self.parts.get(&c.part);
+                part.is_some_and(|p| {
+                    let size = [self.build_area.width_mm, self.build_area.depth_mm];
+                    is_slender_in(quarter, size, c.at_mm, (p.height_mm, &p.outline))
+                })
+            })
             .collect();
         inside.sort_by(|a, b| self.slenderness(b).total_cmp(&self.slenderness(a)));
         inside.iter().map(|c| c.key).collect()

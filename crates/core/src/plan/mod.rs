@@ -22,7 +22,7 @@ pub use figures::{COST_RULE, build_area, plate_figures};
 pub use gather::{PlanFacts, first_copies_missing, limits_pull, plan_request};
 pub use given::{GivenOn, GivenPlan};
 pub use improve::{improve_plan, make_plan};
-pub use kept_clear::{SLENDER, slenderness};
+pub use kept_clear::is_slender_in;
 pub use made::{NotPlanned, Plan, PlanBound, PlanError, PlannedCopy, PlannedPlate, PlateFigures};
 pub use request::{ExistingPlate, PlanPart, PlanRequest};
 pub use try_out::{TrialFacts, TrialPlanError, plan_first_copies, plan_trial};

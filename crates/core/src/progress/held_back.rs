@@ -17,8 +17,20 @@ pub struct OnPlate {
     pub copies: u32,
     /// When it comes off, ms since 1970, where that is known.
     pub off_ms: Option<i64>,
+    /// It is on its printer.
+    pub runs: bool,
     /// It is off its printer: the copies are in finishing.
     pub in_finishing: bool,
+}
+
+/// Copies that are off by a moment without any plate that waits: in finishing, or on plates that run.
+#[must_use]
+pub fn coming(on: &BTreeMap<PartId, Vec<OnPlate>>, by_ms: i64) -> BTreeMap<PartId, u32> {
+    let comes = |o: &&OnPlate| o.in_finishing || (o.runs && o.off_ms.is_some_and(|ms| ms <= by_ms));
+    let of = |(part, all): (&PartId, &Vec<OnPlate>)| {
+        (*part, all.iter().filter(comes).map(|o| o.copies).sum())
+    };
+    on.iter().map(of).collect()
 }
 
 /// What is missing of one part, so that every model is complete.

@@ -8,8 +8,8 @@ mod rest;
 mod what_if;
 
 pub use burn_up::{Expected, plates_left};
-pub use held_back::{Lack, OnPlate, held_back};
+pub use held_back::{Lack, OnPlate, coming, held_back};
 pub use print_next::{Next, ReadyPlate, complete_with, print_next};
-pub use rehearse::{Chance, Missing, Rehearsals, Rest, RestPlate, rehearse};
-pub use rest::{RestFacts, RestPart, WholeRest, rest_of};
+pub use rehearse::{Missing, Rehearsals, Rest, RestPlate, rehearse};
+pub use rest::{RestFacts, RestPart, SAFE, THIN_MM, WholeRest, rest_of};
 pub use what_if::{WhatIf, WhatIfAnswer, answers};

@@ -156,3 +156,7 @@ pub fn print_next(
         then,
     }
 }
+
+#[cfg(test)]
+#[path = "print_next_tests.rs"]
+mod tests;

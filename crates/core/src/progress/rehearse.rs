@@ -9,15 +9,6 @@ use rand_distr::{Beta, Binomial, Distribution, StandardNormal};
 use crate::odds::Posterior;
 use crate::rng::Rng;
 
-/// A chance that something comes out.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Chance {
-    /// It is known.
-    Exactly(f64),
-    /// It is believed: drawn anew for every rehearsal, since nobody knows it better.
-    Believed(Posterior),
-}
-
 /// A plate that runs or waits, or copies that are off and not judged.
 #[derive(Debug, Clone, PartialEq)]
 pub struct RestPlate {
@@ -38,8 +29,8 @@ pub struct RestPlate {
 pub struct Missing {
     /// Good copies that are missing.
     pub copies: u32,
-    /// That one comes out on a plate that held.
-    pub odds: Chance,
+    /// What is believed of the share that comes out on a plate that held.
+    pub odds: Posterior,
     /// Where it is printed again.
     pub machine: usize,
     /// How long a plate with it takes, s.
@@ -60,8 +51,8 @@ pub struct Rest {
     pub plates: Vec<RestPlate>,
     /// What is missing.
     pub missing: Vec<Missing>,
-    /// That a plate holds.
-    pub holds: Chance,
+    /// What is believed of the share of plates that hold.
+    pub holds: Posterior,
     /// Printers.
     pub machines: usize,
     /// When somebody is there, in order.
@@ -103,28 +94,11 @@ const MOST_PLATES: usize = 1_000;
 /// A plate takes this share of its time at least, however the draw falls.
 const LEAST_TIME: f64 = 0.2;
 
-impl Chance {
-    fn drawn(self, rng: &mut Rng) -> f64 {
-        match self {
-            Self::Exactly(p) => p,
-            Self::Believed(of) => {
-                Beta::new(of.a, of.b).map_or_else(|_| of.mean(), |d| d.sample(rng))
-            }
-        }
-    }
-
-    /// What is expected of it.
-    #[must_use]
-    pub fn mean(self) -> f64 {
-        match self {
-            Self::Exactly(p) => p,
-            Self::Believed(of) => of.mean(),
-        }
-    }
+/// A share as it may be: nobody knows it better than it is believed, so it is drawn anew for every rehearsal.
+fn drawn(of: Posterior, rng: &mut Rng) -> f64 {
+    // Where nothing ever failed there is nothing to draw.
+    Beta::new(of.a, of.b).map_or_else(|_| of.mean(), |d| d.sample(rng))
 }
-
-/// When it is known how a plate came out: part, copies, good ones.
-type Told = (f64, Vec<(usize, u32, u32)>);
 
 /// One rehearsal under way.
 struct Play<'a> {
@@ -135,8 +109,8 @@ struct Play<'a> {
     queues: Vec<VecDeque<RestPlate>>,
     /// When each printer is free.
     free_s: Vec<f64>,
-    /// What came out and is not known yet.
-    told: Vec<Told>,
+    /// What is off and not judged yet: when it is, and its copies by part.
+    told: Vec<(f64, Vec<(usize, u32)>)>,
     /// Copies that wait, print, or are not known yet.
     open: Vec<u32>,
     /// Good copies that came, and when.
@@ -160,11 +134,11 @@ impl Rest {
 impl<'a> Play<'a> {
     fn new(rest: &'a Rest, seed: u64) -> Self {
         let mut rng = Rng(seed);
-        let holds = rest.holds.drawn(&mut rng);
+        let holds = drawn(rest.holds, &mut rng);
         let odds = rest
             .missing
             .iter()
-            .map(|m| m.odds.drawn(&mut rng))
+            .map(|m| drawn(m.odds, &mut rng))
             .collect();
         let mut play = Self {
             rest,
@@ -193,23 +167,21 @@ impl<'a> Play<'a> {
     /// A plate that held: how its copies come out.
     fn comes_off(&mut self, plate: &RestPlate, off_s: f64) {
         let known_s = off_s + self.rest.finish_s;
-        let mut came = Vec::new();
         for (part, copies) in &plate.copies {
             let odds = self.odds[*part].clamp(0.0, 1.0);
             let good = Binomial::new(u64::from(*copies), odds)
                 .map_or(0, |d| d.sample(&mut self.rng) as u32);
             self.came[*part].push((known_s, good));
-            came.push((*part, *copies, good));
         }
-        self.told.push((known_s, came));
+        self.told.push((known_s, plate.copies.clone()));
     }
 
     /// What is known by a moment is no longer open.
     fn learn(&mut self, now_s: f64) {
         let open = &mut self.open;
-        self.told.retain(|(at, came)| {
+        self.told.retain(|(at, copies)| {
             if *at <= now_s {
-                for (part, copies, _) in came {
+                for (part, copies) in copies {
                     open[*part] = open[*part].saturating_sub(*copies);
                 }
             }
@@ -227,31 +199,17 @@ impl<'a> Play<'a> {
 
     /// A plate with what a printer is to print again; nothing where nothing is missing.
     fn again(&mut self, machine: usize, now_s: f64) -> Option<RestPlate> {
-        let mut room = 1.0;
-        let mut plate = RestPlate {
+        let of_machine = |(_, m): &(usize, &Missing)| m.machine == machine;
+        let parts = self.rest.missing.iter().enumerate().filter(of_machine);
+        let short: Vec<(usize, u32)> = parts.map(|(i, _)| (i, self.short(i, now_s))).collect();
+        let plate = self.rest.plate_of(&short).map(|plate| RestPlate {
             machine: Some(machine),
-            seconds: 0.0,
-            spread: 0.0,
-            runs: false,
-            copies: Vec::new(),
-        };
-        for (index, part) in self.rest.missing.iter().enumerate() {
-            if part.machine != machine || room <= 1e-9 {
-                continue;
-            }
-            let each = 1.0 / f64::from(part.per_plate.max(1));
-            let most = (room / each + 1e-9).floor() as u32;
-            let copies = self.short(index, now_s).min(most);
-            if copies > 0 {
-                room -= each * f64::from(copies);
-                plate.seconds = f64::max(plate.seconds, part.seconds);
-                plate.copies.push((index, copies));
-            }
-        }
+            ..plate
+        })?;
         for (part, copies) in &plate.copies {
             self.open[*part] += copies;
         }
-        (!plate.copies.is_empty()).then_some(plate)
+        Some(plate)
     }
 
     fn print(&mut self, machine: usize, plate: RestPlate) -> bool {
@@ -340,6 +298,30 @@ impl<'a> Play<'a> {
 }
 
 impl Rest {
+    /// A plate with as many of these copies as it holds, each part taking its share of it; nothing for none.
+    pub(super) fn plate_of(&self, wanted: &[(usize, u32)]) -> Option<RestPlate> {
+        let mut room = 1.0;
+        let mut plate = RestPlate {
+            machine: None,
+            seconds: 0.0,
+            spread: 0.0,
+            runs: false,
+            copies: Vec::new(),
+        };
+        for (index, copies) in wanted {
+            let part = &self.missing[*index];
+            let each = 1.0 / f64::from(part.per_plate.max(1));
+            let most = (room / each + 1e-9).floor() as u32;
+            let copies = (*copies).min(most);
+            if copies > 0 {
+                room -= each * f64::from(copies);
+                plate.seconds = f64::max(plate.seconds, part.seconds);
+                plate.copies.push((*index, copies));
+            }
+        }
+        (!plate.copies.is_empty()).then_some(plate)
+    }
+
     /// How long a plate takes from its beginning: one that runs is known by what is left of it.
     fn whole_s(&self, plate: &RestPlate) -> f64 {
         if !plate.runs {

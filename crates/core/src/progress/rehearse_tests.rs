@@ -9,12 +9,20 @@ use crate::progress::{WhatIf, answers};
 
 const DAY: f64 = 86_400.0;
 
+/// A share that is known: as good as after a thousand million copies.
+fn exactly(share: f64) -> Posterior {
+    Posterior {
+        a: 1e9 * share,
+        b: 1e9 * (1.0 - share),
+    }
+}
+
 /// One copy on each of some plates, all on one printer; somebody is there for an hour each day, and a plate takes twenty.
 fn daily(plates: usize, holds: f64) -> Rest {
     Rest {
         plates: (0..plates).map(|i| plate(20.0, &[(i, 1)])).collect(),
         missing: (0..plates).map(|_| missing(1, 1.0)).collect(),
-        holds: Chance::Exactly(holds),
+        holds: exactly(holds),
         machines: 1,
         windows: (0..60)
             .map(|d| [f64::from(d) * DAY, f64::from(d) * DAY + 3600.0])
@@ -38,7 +46,7 @@ fn plate(hours: f64, copies: &[(usize, u32)]) -> RestPlate {
 fn missing(copies: u32, odds: f64) -> Missing {
     Missing {
         copies,
-        odds: Chance::Exactly(odds),
+        odds: exactly(odds),
         machine: 0,
         seconds: 20.0 * 3600.0,
         per_plate: 1,
@@ -66,7 +74,7 @@ fn without_losses_it_is_arithmetic() {
     rest.finish_s = 3600.0;
     let end = |rest: &Rest| rehearse(rest, 10, 1).ends_s;
     assert_eq!(end(&rest), vec![6.0 * DAY + 300.0 + 3600.0; 10]);
-    let usual = Chance::Exactly(1.0);
+    let usual = exactly(1.0);
     let two = rest.changed(&WhatIf::AnotherPrinter(0), usual);
     assert_eq!(end(&two)[0], 3.0 * DAY + 300.0 + 3600.0);
     // Layers of 0.03 in place of 0.05 take 33 hours: every second day.
@@ -91,6 +99,17 @@ fn without_losses_it_is_arithmetic() {
         missing.copies = 0;
     }
     assert_eq!(end(&rest)[0], 0.0);
+}
+
+/// A unit is left out: its plates are not printed, that of another project is all the same.
+#[test]
+fn plates_of_others_stay() {
+    let mut rest = daily(2, 1.0);
+    rest.missing[0].unit = 1;
+    rest.plates.insert(0, plate(20.0, &[]));
+    let left = rest.changed(&WhatIf::WithoutUnit(1), exactly(1.0));
+    assert_eq!(left.plates, [plate(20.0, &[]), plate(20.0, &[(1, 1)])]);
+    assert_eq!(rehearse(&left, 4, 1).ends_s[0], 2.0 * DAY + 300.0);
 }
 
 /// A copy that fails is printed again; where nobody is ever there, nothing ends.
@@ -123,7 +142,7 @@ fn the_same_seed_says_the_same_and_changes_are_told_in_order() {
         WhatIf::WithoutUnit(0),
     ];
     let moment = 3.5 * DAY;
-    let told = answers(&rest, &asked, (Chance::Exactly(0.9), moment), (500, 5));
+    let told = answers(&rest, &asked, (exactly(0.9), moment), (500, 5));
     let chances: Vec<f64> = told.iter().map(|a| a.chance).collect();
     assert_eq!(told[0].what, WhatIf::WithoutUnit(0));
     assert_eq!(chances[0], 1.0);
@@ -143,12 +162,12 @@ fn what_is_stated_comes_true() {
     let (mut said, mut true_) = (0, 0);
     for project in 0..1_000 {
         let before = believed(Judged { good: 0, failed: 0 }, workshop);
-        let truth = Chance::Believed(before).drawn(&mut rng);
+        let truth = drawn(before, &mut rng);
         let log = (0..12).fold(Judged::default(), |mut log, _| {
             log.add(rng.share() >= truth);
             log
         });
-        let rest = |odds: Chance| Rest {
+        let rest = |odds: Posterior| Rest {
             plates: (0..3)
                 .map(|_| RestPlate {
                     spread: 0.1,
@@ -164,7 +183,7 @@ fn what_is_stated_comes_true() {
             windows: vec![[0.0, 400.0 * DAY]],
             ..daily(1, 0.97)
         };
-        let learned = Chance::Believed(believed(log, workshop));
+        let learned = believed(log, workshop);
         let played = rehearse(&rest(learned), 300, project);
         let Some(moment) = played.by(0.8) else {
             continue;
@@ -174,7 +193,7 @@ fn what_is_stated_comes_true() {
             continue;
         }
         said += 1;
-        let came = rehearse(&rest(Chance::Exactly(truth)), 1, rng.next());
+        let came = rehearse(&rest(exactly(truth)), 1, rng.next());
         true_ += usize::from(came.ends_s[0] <= moment);
     }
     let share = f64::from(true_ as u32) / f64::from(said);

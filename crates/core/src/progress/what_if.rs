@@ -1,7 +1,7 @@
 //! What would make a date likelier: the rest of a project, changed in one thing, rehearsed again.
 
 use super::rehearse::{Missing, Rest, RestPlate, rehearse};
-use crate::odds::spares;
+use crate::odds::{Posterior, spares};
 
 /// One thing that is changed.
 #[derive(Debug, Clone, PartialEq)]
@@ -47,14 +47,14 @@ fn joined(mut windows: Vec<[f64; 2]>) -> Vec<[f64; 2]> {
 
 impl Rest {
     /// The copies of a part that wait, run, or are off.
-    fn under_way(&self, part: usize) -> u32 {
+    pub(super) fn under_way(&self, part: usize) -> u32 {
         let copies = self.plates.iter().flat_map(|p| &p.copies);
         copies.filter(|(of, _)| *of == part).map(|(_, n)| n).sum()
     }
 
     /// With one thing changed; `usual` is how copies of the workshop come out.
     #[must_use]
-    pub fn changed(&self, what: &WhatIf, usual: super::Chance) -> Self {
+    pub fn changed(&self, what: &WhatIf, usual: Posterior) -> Self {
         let mut rest = self.clone();
         match what {
             WhatIf::WithoutUnit(unit) => {
@@ -62,10 +62,12 @@ impl Rest {
                     part.copies = 0;
                 }
                 let needed = |(part, _): &(usize, u32)| rest.missing[*part].copies > 0;
-                for plate in &mut rest.plates {
+                // A plate of another project holds nothing of this one, and is printed all the same.
+                rest.plates.retain_mut(|plate| {
+                    let had = !plate.copies.is_empty();
                     plate.copies.retain(needed);
-                }
-                rest.plates.retain(|p| p.runs || !p.copies.is_empty());
+                    plate.runs || !had || !plate.copies.is_empty()
+                });
             }
             WhatIf::AnotherPrinter(machine) => {
                 let new = rest.machines;
@@ -102,7 +104,7 @@ impl Rest {
 
     /// One copy of a part on a plate of its own before all others on its printer; it is one of those that were to be
     /// printed anyway.
-    fn prove_first(&mut self, part: usize, usual: super::Chance) {
+    fn prove_first(&mut self, part: usize, usual: Posterior) {
         let Missing {
             machine, seconds, ..
         } = self.missing[part];
@@ -143,14 +145,7 @@ impl Rest {
             if part.copies == 0 {
                 continue;
             }
-            let believed = match part.odds {
-                super::Chance::Believed(of) => of,
-                super::Chance::Exactly(p) => crate::odds::Posterior {
-                    a: p * 1e6,
-                    b: (1.0 - p) * 1e6,
-                },
-            };
-            let wanted = spares(&believed, u64::from(part.copies), chance);
+            let wanted = spares(&part.odds, u64::from(part.copies), chance);
             let more = wanted.map_or(0, |n| {
                 u32::try_from(n)
                     .unwrap_or(u32::MAX)
@@ -172,7 +167,7 @@ impl Rest {
 pub fn answers(
     rest: &Rest,
     asked: &[WhatIf],
-    (usual, moment_s): (super::Chance, f64),
+    (usual, moment_s): (Posterior, f64),
     (many, seed): (usize, u64),
 ) -> Vec<WhatIfAnswer> {
     let answer = |what: &WhatIf| {

@@ -13,7 +13,6 @@ mod outside;
 mod packing;
 mod plan;
 mod preparing;
-mod progress;
 mod registering;
 mod setups;
 mod shapes;

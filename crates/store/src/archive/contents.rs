@@ -62,7 +62,8 @@ const MOST_MANIFEST: u64 = 8 << 20;
 const MOST_SHRUNK: u64 = 200;
 const MOST_FILES: usize = 20_000;
 
-fn refused(why: impl Into<String>) -> StoreError {
+/// That an archive is not taken, in one line.
+pub(super) fn refused(why: impl Into<String>) -> StoreError {
     StoreError::Refused(why.into())
 }
 
@@ -141,13 +142,10 @@ pub fn look<R: Read + Seek>(from: R) -> Result<Contents<R>, StoreError> {
         .map_err(|_| refused("that is no archive of Wembrit: it has no wembrit.json"))?;
     let format = serde_json::from_slice::<serde_json::Value>(&text).ok();
     let format = format.and_then(|v| v.get("format")?.as_u64());
-    match format {
-        Some(n) if n > u64::from(FORMAT) => {
-            return Err(refused(format!(
-                "it has format {n}, and this Wembrit reads up to {FORMAT}: bring this one up to date first"
-            )));
-        }
-        _ => {}
+    if let Some(n) = format.filter(|n| *n > u64::from(FORMAT)) {
+        return Err(refused(format!(
+            "it has format {n}, and this Wembrit reads up to {FORMAT}: bring this one up to date first"
+        )));
     }
     let manifest: Manifest = serde_json::from_slice(&text)
         .map_err(|e| refused(format!("its wembrit.json cannot be read: {e}")))?;
@@ -163,6 +161,12 @@ pub fn look<R: Read + Seek>(from: R) -> Result<Contents<R>, StoreError> {
         return Err(refused(
             "it holds files its wembrit.json does not name, or names one twice",
         ));
+    }
+    let tables = named
+        .iter()
+        .filter_map(|n| n.strip_prefix("tables/")?.strip_suffix(".json"));
+    if !tables.eq(manifest.rows.keys().map(String::as_str)) {
+        return Err(refused("its wembrit.json names other tables than it holds"));
     }
     for held in &manifest.files {
         let bytes = read_file(&mut zip, &held.name)?;

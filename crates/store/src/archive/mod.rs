@@ -8,7 +8,7 @@ mod write;
 
 pub use contents::{Contents, Held, Manifest, look};
 pub use read::{Brought, bring_in};
-pub use write::{Written, write};
+pub use write::write;
 
 /// The number of the format that is written, and the highest that is read.
 pub const FORMAT: u32 = 1;

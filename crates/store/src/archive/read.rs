@@ -11,7 +11,7 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::{ProjectId, SculptId};
 
 use super::columns::{Column, Kind, Table, tables};
-use super::contents::{Contents, read_file};
+use super::contents::{Contents, read_file, refused};
 use crate::commands::sculpts::{PackedFile, put_chunks, wait_to_be_measured};
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -29,10 +29,6 @@ pub struct Brought {
     pub known: u64,
     /// The projects that came.
     pub projects: Vec<ProjectId>,
-}
-
-fn refused(why: impl Into<String>) -> StoreError {
-    StoreError::Refused(why.into())
 }
 
 type Ids = HashMap<(String, String), i64>;
@@ -77,12 +73,19 @@ pub fn bring_in<R: Read + Seek>(
         },
     };
     for table in &all {
-        if !contents.manifest.rows.contains_key(&table.name) {
+        let Some(many) = contents.manifest.rows.get(&table.name).copied() else {
             continue;
-        }
+        };
         let text = read_file(&mut contents.zip, &format!("tables/{}.json", table.name))?;
         let rows: Vec<Map<String, Value>> = serde_json::from_slice(&text)
             .map_err(|e| refused(format!("table {} cannot be read: {e}", table.name)))?;
+        if rows.len() as u64 != many {
+            return Err(refused(format!(
+                "table {} has {} rows, and says {many}",
+                table.name,
+                rows.len()
+            )));
+        }
         if whole && ONE_ROW.contains(&table.name.as_str()) {
             diesel::sql_query(format!("DELETE FROM {}", table.name)).execute(conn)?;
         }
@@ -192,8 +195,8 @@ impl Bring {
         table: &Table,
         row: &Map<String, Value>,
     ) -> Result<(), StoreError> {
-        let is_known = |k: &&String| *k != "id" && table.column(k).is_none();
-        if let Some(unknown) = row.keys().find(is_known) {
+        let is_unknown = |k: &&String| *k != "id" && table.column(k).is_none();
+        if let Some(unknown) = row.keys().find(is_unknown) {
             return Err(refused(format!(
                 "{} has a column '{unknown}' this Wembrit does not know",
                 table.name
@@ -308,7 +311,7 @@ impl Bring {
         let found = find(conn, "uid", uid)?;
         if table.name == "projects" && found.is_some() {
             return Err(refused(
-                "this project is here already: take it away for good first, or bring it into another workshop",
+                "this project is here already, maybe among what was put away or taken away: look there, or bring it into another workshop",
             ));
         }
         if found.is_none() && table.name == "sculpts" {

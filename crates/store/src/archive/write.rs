@@ -18,13 +18,6 @@ use crate::queries::sculpts;
 use crate::schema::{projects, sculpts as s, workshop};
 use wembrit_core::ids::SculptId;
 
-/// What was written.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Written {
-    /// What its first file says.
-    pub manifest: Manifest,
-}
-
 /// Tables of a project: what hangs on one of its rows goes with it.
 const OF_PROJECT: &[&str] = &[
     "projects",
@@ -193,7 +186,7 @@ fn rows(conn: &mut Conn, table: &Table, scope: Scope) -> Result<Vec<String>, Sto
     Ok(lines.into_iter().map(|l| l.line).collect())
 }
 
-/// Writes an archive. Everything in it is of one moment: call it within one transaction.
+/// Writes an archive, and says what its first file says. Everything in it is of one moment: call it within one transaction.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] for a project that is not there; [`StoreError::Other`] when it cannot be written.
@@ -202,7 +195,7 @@ pub fn write<W: Write + Seek>(
     scope: Scope,
     now_ms: i64,
     to: W,
-) -> Result<Written, StoreError> {
+) -> Result<Manifest, StoreError> {
     let name: String = match scope {
         Scope::Workshop => workshop::table.select(workshop::name).first(conn)?,
         Scope::Project(id) => projects::table
@@ -276,7 +269,7 @@ pub fn write<W: Write + Seek>(
     zip.start_file("wembrit.json", packed).map_err(other)?;
     zip.write_all(&text).map_err(other)?;
     zip.finish().map_err(other)?;
-    Ok(Written { manifest })
+    Ok(manifest)
 }
 
 fn marked_sculpts(conn: &mut Conn) -> Result<BTreeSet<i64>, StoreError> {

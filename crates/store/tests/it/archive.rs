@@ -216,6 +216,8 @@ fn forged(files: &mut BTreeMap<String, Vec<u8>>, table: &str, from: &str, to: &s
 #[case::inflated(|f: &mut Files| drop(f.insert("tables/units.json".into(), vec![b' '; 70 << 20])), "larger than anything")]
 #[case::shrunk(|f: &mut Files| drop(f.insert(format!("meshes/{}", "a".repeat(64)), vec![0; 40 << 20])), "larger than anything")]
 #[case::newer(|f: &mut Files| change(f, "wembrit.json", "\"format\": 1", "\"format\": 2"), "format 2")]
+#[case::other_rows(|f: &mut Files| change(f, "wembrit.json", "\"units\": 1", "\"units\": 2"), "says 2")]
+#[case::other_tables(|f: &mut Files| change(f, "wembrit.json", "\"units\": 1", "\"unit\": 1"), "other tables")]
 #[case::no_manifest(|f: &mut Files| drop(f.remove("wembrit.json")), "no wembrit.json")]
 #[case::other_hash(|f: &mut Files| change(f, "tables/models.json", "Piker", "Hiker"), "hash is another")]
 #[case::more_files(|f: &mut Files| drop(f.insert("tables/wears.json".into(), b"[]".to_vec())), "does not name")]

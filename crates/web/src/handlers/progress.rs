@@ -1,23 +1,19 @@
 //! What holds a project back, what to print next, and the chance of a date.
 
 use axum::extract::State;
-use axum::response::{Html, Response};
+use axum::response::Html;
 use wembrit_core::ids::ProjectId;
 use wembrit_core::schedule::{Timetable, Work};
 use wembrit_store::queries::pages::progress::{self as pages, ProgressPage};
 
 use super::schedule::{times, work};
-use super::{Fields, Id, newest as newest_project, page};
+use super::{Fields, Id, page};
 use crate::error::WebError;
 use crate::state::App;
 use crate::views::chance::{Asking, ChanceView};
 use crate::views::progress::ProgressView;
 use crate::views::{Page, Tab, html};
 use crate::worked::A_MOMENT;
-
-pub(crate) async fn newest(State(app): State<App>) -> Result<Response, WebError> {
-    newest_project(&app, "progress").await
-}
 
 /// A project with the times of the schedule, where they are there within a moment.
 async fn loaded(
@@ -47,12 +43,12 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    let (page, data, _, table) = loaded(&app, id, "What holds it back", false).await?;
+    let (page, data, work, table) = loaded(&app, id, "What holds it back", false).await?;
     let hours = asked.get("hours").map_or("", String::as_str);
     html(&ProgressView::new(
         page,
         &data,
-        table.as_ref(),
+        (&work, table.as_ref()),
         hours,
         app.now_ms(),
     ))

@@ -7,7 +7,7 @@ use jiff::tz::TimeZone;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PlateId, ProjectId};
 use wembrit_core::progress::{
-    RestFacts, WhatIf, WhatIfAnswer, WholeRest, answers, rehearse, rest_of,
+    RestFacts, SAFE, THIN_MM, WhatIf, WhatIfAnswer, WholeRest, answers, rehearse, rest_of,
 };
 use wembrit_core::schedule::{Timetable, Work};
 use wembrit_store::queries::pages::progress::ProgressPage;
@@ -25,8 +25,6 @@ const SEED: u64 = 20_261;
 /// (common practice, no source).
 const FINISH_S: f64 = 6.0 * 3600.0;
 const DAY_MS: i64 = 86_400_000;
-/// Layers that are asked about where the plates have thicker ones, mm.
-const THIN_MM: f64 = 0.03;
 
 /// What is asked.
 pub(crate) struct Asking {
@@ -100,7 +98,8 @@ pub(crate) struct ChanceView {
     pub(crate) best: String,
     /// Copies that are missing.
     pub(crate) missing: u32,
-    pub(crate) plates: usize,
+    /// Plates to come, those among them that nobody has planned.
+    pub(crate) plates: u32,
     pub(crate) printers: usize,
     pub(crate) many: usize,
 }
@@ -118,7 +117,8 @@ fn percent(share: f64) -> String {
     format!("{p:.0} %")
 }
 
-fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>) -> WholeRest {
+/// The rest of a project, from the page's data and the schedule.
+pub(super) fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>) -> WholeRest {
     let order = |id: PlateId| {
         let bars = times.map(|t| &t.bars);
         bars.and_then(|b| b.iter().position(|b| b.plate == id))
@@ -161,50 +161,23 @@ fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>) -> WholeRe
     })
 }
 
-/// The layer height of most plates of the project that are not judged, mm; of all where none waits.
-fn usual_layer(data: &ProgressPage) -> f64 {
-    let mut by: BTreeMap<i64, usize> = BTreeMap::new();
-    for plate in &data.plates {
-        let waits = usize::from(data.on.contains_key(&plate.id));
-        // One that waits says more than all that were printed.
-        *by.entry((plate.layer.mm() * 1000.0).round() as i64)
-            .or_default() += 1 + waits * data.plates.len();
-    }
-    let most = by.into_iter().max_by_key(|(_, many)| *many);
-    most.map_or(0.05, |(um, _)| um as f64 / 1000.0)
-}
-
-/// The changes that are rehearsed.
-fn asked(of: &WholeRest, evenings: &[[f64; 2]], layer_mm: f64) -> Vec<WhatIf> {
-    let short = |unit: usize| of.rest.missing.iter().any(|m| m.unit == unit);
-    let unit = (0..of.units.len()).rev().find(|u| short(*u));
-    let mut all: Vec<WhatIf> = unit.map(WhatIf::WithoutUnit).into_iter().collect();
-    all.extend(of.busiest().map(WhatIf::AnotherPrinter));
-    if !evenings.is_empty() {
-        all.push(WhatIf::MoreHours(evenings.to_vec()));
-    }
-    if layer_mm > THIN_MM {
-        all.push(WhatIf::Layers(layer_mm / THIN_MM));
-    }
-    all.push(WhatIf::Spares(0.95));
-    all.extend(of.riskiest().map(WhatIf::ProveFirst));
-    all
-}
-
 fn what_words(what: &WhatIf, of: &WholeRest, data: &ProgressPage) -> String {
     match what {
-        WhatIf::WithoutUnit(unit) => format!("Leave out {}", of.units[*unit].1),
+        WhatIf::WithoutUnit(unit) => format!("Leave out {}", of.units[*unit]),
         WhatIf::AnotherPrinter(machine) => {
             let printer = data.scheduled.printers.get(*machine);
             let name = printer.map_or("the busiest", |p| p.name.as_str());
             format!("A second printer like {name}")
         }
         WhatIf::MoreHours(_) => "Be there every evening, 18:00 to 22:00".into(),
-        WhatIf::Layers(times) => {
-            let now = crate::forms::plain((times * THIN_MM * 1000.0).round() / 1000.0);
+        WhatIf::Layers(_) => {
+            let now = crate::forms::plain(of.layer_mm);
             format!("Layers of {THIN_MM} mm in place of {now}")
         }
-        WhatIf::Spares(_) => "So many spares that enough come out with 95 %".into(),
+        WhatIf::Spares(_) => format!(
+            "So many spares that enough come out with {:.0} %",
+            SAFE * 100.0
+        ),
         WhatIf::ProveFirst(part) => format!("Prove {} first, one copy alone", of.parts[*part].name),
     }
 }
@@ -234,7 +207,7 @@ impl ChanceView {
         let now_chance = played.chance_by(by_s);
         let told = answers(
             &of.rest,
-            &asked(&of, &asking.evenings, usual_layer(data)),
+            &of.changes(&asking.evenings),
             (of.usual, by_s),
             (MANY_EACH, SEED),
         );
@@ -293,7 +266,7 @@ impl ChanceView {
                 .collect(),
             best,
             missing: rest.missing.iter().map(|m| m.copies).sum(),
-            plates: rest.plates.iter().filter(|p| p.machine.is_some()).count(),
+            plates: of.left,
             printers: rest.machines,
             many: MANY,
             page,

@@ -13,8 +13,8 @@ use wembrit_core::flow::{
 use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{CopyId, PartId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
+use wembrit_core::plan::is_slender_in;
 use wembrit_core::plan::layout::peak_of;
-use wembrit_core::plan::{SLENDER, slenderness};
 use wembrit_core::running::evidence::{RunFigures, differences, evidence};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
@@ -146,10 +146,9 @@ pub(crate) struct KeptClear {
 impl KeptClear {
     fn of(printer: &Printer, drawn: &PlateDrawing) -> Option<Self> {
         let quarter = printer.kept_clear?;
-        let is_in = |c: &&DrawnCopy| {
-            let at = [c.at_mm[0] / drawn.width_mm, c.at_mm[1] / drawn.depth_mm];
-            quarter.holds(at) && slenderness(c.height_mm, &c.outline) >= SLENDER
-        };
+        let size = [drawn.width_mm, drawn.depth_mm];
+        let is_in =
+            |c: &&DrawnCopy| is_slender_in(quarter, size, c.at_mm, (c.height_mm, &c.outline));
         let slender = drawn.copies.iter().filter(is_in).count();
         Some(Self { quarter, slender })
     }

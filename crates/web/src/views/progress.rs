@@ -8,13 +8,14 @@ use wembrit_core::army::{ArmyModel, ArmyUnit};
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId};
 use wembrit_core::progress::{
-    Expected, Lack, OnPlate, ReadyPlate, held_back, plates_left, print_next,
+    Expected, Lack, OnPlate, ReadyPlate, coming, held_back, plates_left, print_next,
 };
-use wembrit_core::schedule::Timetable;
+use wembrit_core::schedule::{Timetable, Work};
 use wembrit_paper::{BurnUp, draw_burn_up};
 use wembrit_store::queries::pages::progress::ProgressPage;
 
 use super::Page;
+use super::chance::whole;
 use super::muster::figures;
 use super::show::{self, hours};
 
@@ -94,11 +95,18 @@ pub(crate) struct ProgressView {
     pub(crate) units: Vec<BoardUnit>,
 }
 
-/// Copies of a project on plates that are not judged, by part, with when they come off.
-fn on_plates(data: &ProgressPage, times: Option<&Timetable>) -> BTreeMap<PartId, Vec<OnPlate>> {
+/// Copies of a project on plates that are not judged, by part, with when they come off: by the schedule, and until that is
+/// there by the end of the run.
+fn on_plates(
+    data: &ProgressPage,
+    times: Option<&Timetable>,
+    now_ms: i64,
+) -> BTreeMap<PartId, Vec<OnPlate>> {
     let off = |plate: PlateId| {
         let bar = times.and_then(|t| t.bars.iter().find(|b| b.plate == plate));
-        bar.map(|b| b.end_ms)
+        let on = data.scheduled.plates.iter().find(|w| w.plate.id == plate);
+        let ends = on.and_then(|w| Some(w.run.as_ref()?.ends_at_ms(w.plate.seconds, now_ms)));
+        bar.map(|b| b.end_ms).or(ends)
     };
     let mut all: BTreeMap<PartId, Vec<OnPlate>> = BTreeMap::new();
     for plate in &data.plates {
@@ -108,6 +116,7 @@ fn on_plates(data: &ProgressPage, times: Option<&Timetable>) -> BTreeMap<PartId,
                 number: plate.number,
                 copies: *copies,
                 off_ms: off(plate.id),
+                runs: plate.state == PlateState::Running,
                 in_finishing: plate.state == PlateState::Printed,
             });
         }
@@ -119,11 +128,11 @@ impl ProgressView {
     pub(crate) fn new(
         page: Page,
         data: &ProgressPage,
-        times: Option<&Timetable>,
+        (work, times): (&Work, Option<&Timetable>),
         typed: &str,
         now_ms: i64,
     ) -> Self {
-        let on = on_plates(data, times);
+        let on = on_plates(data, times, now_ms);
         let army = &data.army;
         let units: Vec<BoardUnit> = army
             .units
@@ -150,7 +159,7 @@ impl ProgressView {
             .collect();
         let next = print_next(
             &models,
-            &coming(data, &on, now_ms, horizon),
+            &coming(&on, now_ms + (horizon * 3_600_000.0) as i64),
             &ready,
             horizon * 3600.0,
         );
@@ -172,7 +181,7 @@ impl ProgressView {
             })
         };
         let rows: Vec<NextRow> = waiting.iter().filter_map(|p| row(&p)).collect();
-        let burn = Burn::of(data, &on, now_ms);
+        let burn = Burn::of(data, whole(data, work, times).left, now_ms);
         let step = |step: BuildStep| {
             let of = |m: &&ArmyModel| {
                 let standing = data.miniatures.get(&m.model.id);
@@ -303,24 +312,7 @@ struct Burn {
 }
 
 impl Burn {
-    fn of(data: &ProgressPage, on: &BTreeMap<PartId, Vec<OnPlate>>, now_ms: i64) -> Self {
-        let open = |p: &&Plate| matches!(p.state, PlateState::Planned | PlateState::Running);
-        let open = data.plates.iter().filter(open).count();
-        let models = data.army.units.iter().flat_map(|u| &u.models);
-        let on_none: u32 = models
-            .flat_map(|m| held_back(m, on))
-            .map(|l| l.on_none)
-            .sum();
-        // What is on no plate comes on plates like those of the project so far.
-        let copies: u32 = on.values().flatten().map(|o| o.copies).sum();
-        let with = data
-            .plates
-            .iter()
-            .filter(|p| data.on.contains_key(&p.id))
-            .count();
-        let each = (copies as usize).checked_div(with).map_or(8, |n| n.max(1));
-        let more = (on_none as usize).div_ceil(each);
-        let left = u32::try_from(open + more).unwrap_or(u32::MAX);
+    fn of(data: &ProgressPage, left: u32, now_ms: i64) -> Self {
         let days = data.begun_ms.map_or(0.0, |b| (now_ms - b) as f64 / DAY_MS);
         let done = u32::try_from(data.off_ms.len()).unwrap_or(u32::MAX);
         Self {
@@ -358,26 +350,6 @@ impl Burn {
             ],
         })
     }
-}
-
-/// Copies that are off in so many hours without any plate that waits: in finishing, or on plates that run.
-fn coming(
-    data: &ProgressPage,
-    on: &BTreeMap<PartId, Vec<OnPlate>>,
-    now_ms: i64,
-    hours: f64,
-) -> BTreeMap<PartId, u32> {
-    let by_ms = now_ms + (hours * 3_600_000.0) as i64;
-    let ends = |id: PlateId| {
-        let waiting = data.scheduled.plates.iter().find(|w| w.plate.id == id)?;
-        let run = waiting.run.as_ref()?;
-        Some(run.ends_at_ms(waiting.plate.seconds, now_ms))
-    };
-    let comes = |o: &&OnPlate| o.in_finishing || ends(o.plate).is_some_and(|ms| ms <= by_ms);
-    let of = |(part, all): (&PartId, &Vec<OnPlate>)| {
-        (*part, all.iter().filter(comes).map(|o| o.copies).sum())
-    };
-    on.iter().map(of).collect()
 }
 
 /// What a plate adds alone.

@@ -51,7 +51,7 @@ impl Export {
         let written = store.read(|c: &mut Conn| write(c, scope, now_ms, BufWriter::new(file)));
         let written = written.inspect_err(|_| drop(std::fs::remove_file(&draft)))?;
         std::fs::rename(&draft, &self.archive).map_err(file_error(&self.archive))?;
-        println!("{}", super::import::words(&written.manifest));
+        println!("{}", super::import::words(&written));
         Ok(())
     }
 

@@ -3,65 +3,21 @@
 use std::collections::BTreeMap;
 
 use rstest::rstest;
-use wembrit_core::army::{ArmyModel, LoosePart, Model, Part, StageCounts};
-use wembrit_core::cost_parts::CostParts;
-use wembrit_core::flow::Stage;
-use wembrit_core::ids::{
-    ModelId, PartId, PlateId, PrinterId, RecipeId, RecipeVersionId, ResinId, UnitId,
-};
-use wembrit_core::pose::Pose;
-use wembrit_core::progress::{OnPlate, ReadyPlate, complete_with, held_back, print_next};
-use wembrit_core::recipe::supports::Supports;
-use wembrit_core::recipe::{RecipeVersion, Setup};
-use wembrit_core::units::LayerHeight;
+
+use crate::army::ArmyModel;
+use crate::army::samples::{good, loose, model};
+use crate::ids::{PartId, PlateId, PrinterId};
+use crate::progress::{OnPlate, ReadyPlate, coming, complete_with, held_back, print_next};
 
 /// Parts by name, count in each model, good copies.
-fn model(quantity: u32, parts: &[(&str, u32, u32)]) -> ArmyModel {
-    let loose = |(id, (name, count, good)): (i64, &(&str, u32, u32))| {
-        let mut counts = StageCounts::default();
-        counts.add(Stage::Good, *good, CostParts::default());
-        LoosePart {
-            part: Part {
-                id: PartId(id),
-                row_version: 1,
-                model: ModelId(1),
-                name: (*name).into(),
-                count: *count,
-                spares: 0,
-                spares_why: String::new(),
-                sculpt: None,
-                recipe: RecipeId(id),
-                option: None,
-            },
-            recipe: RecipeVersion {
-                id: RecipeVersionId(id),
-                recipe: RecipeId(id),
-                version: 1,
-                scale: 1.0,
-                setup: Setup {
-                    pose: Pose::AS_IMPORTED,
-                    supports: Supports::None,
-                },
-                resin: ResinId(1),
-                layer: LayerHeight::USUAL,
-                changed: String::new(),
-            },
-            sculpt: None,
-            counts,
-        }
+fn kind(quantity: u32, parts: &[(&str, u32, u32)]) -> ArmyModel {
+    let part = |(id, (name, count, copies)): (i64, &(&str, u32, u32))| {
+        loose(id, name, *count, None, good(*copies))
     };
+    let parts = (1..).zip(parts).map(part).collect();
     ArmyModel::new(
-        Model {
-            id: ModelId(1),
-            row_version: 1,
-            unit: UnitId(1),
-            name: "Piker".into(),
-            quantity,
-            base_width_mm: 25.0,
-            base_depth_mm: 25.0,
-            carries: 0,
-        },
-        (1..).zip(parts).map(loose).collect(),
+        model(1, "Piker", quantity, 0),
+        parts,
         Vec::new(),
         Vec::new(),
     )
@@ -88,7 +44,7 @@ const Z: PlateId = PlateId(3);
 #[case::half_an_hour(0.5, &[], 6)]
 #[case::no_more_than_is_wanted(9.0, &[Y], 10)]
 fn what_completes_most(#[case] hours: f64, #[case] best: &[PlateId], #[case] then: u64) {
-    let army = model(12, &[("Body", 1, 10), ("Head", 1, 10), ("Arm", 2, 13)]);
+    let army = kind(12, &[("Body", 1, 10), ("Head", 1, 10), ("Arm", 2, 13)]);
     let waiting = [
         ready(1, 1, 1.0, &[(3, 4)]),
         ready(2, 1, 2.5, &[(3, 7)]),
@@ -106,7 +62,7 @@ fn what_completes_most(#[case] hours: f64, #[case] best: &[PlateId], #[case] the
 #[case(2)]
 #[case(14)]
 fn pairs_are_found(#[case] plates: i64) {
-    let army = model(6, &[("Body", 1, 0), ("Head", 1, 0)]);
+    let army = kind(6, &[("Body", 1, 0), ("Head", 1, 0)]);
     let waiting: Vec<ReadyPlate> = (0..plates)
         .map(|i| ready(i, i % 2, 3.0, &[(1 + i % 2, 3)]))
         .collect();
@@ -123,12 +79,13 @@ fn pairs_are_found(#[case] plates: i64) {
 
 #[test]
 fn what_is_missing_is_told_with_its_plates() {
-    let army = model(10, &[("Body", 1, 10), ("Arm", 2, 17), ("Head", 1, 4)]);
+    let army = kind(10, &[("Body", 1, 10), ("Arm", 2, 17), ("Head", 1, 4)]);
     let on = |number, copies, off_ms, in_finishing| OnPlate {
         plate: PlateId(number),
         number,
         copies,
         off_ms,
+        runs: number == 5,
         in_finishing,
     };
     let plates = BTreeMap::from([
@@ -154,4 +111,7 @@ fn what_is_missing_is_told_with_its_plates() {
         told,
         [("Head", 6, 6, 1, vec![6, 5, 7]), ("Arm", 3, 2, 0, vec![6])]
     );
+    // Off in time without any plate that waits: what is in finishing, and what runs.
+    let by = |ms| coming(&plates, ms).into_values().collect::<Vec<_>>();
+    assert_eq!((by(3_999), by(4_000)), (vec![3, 2], vec![3, 3]));
 }
