@@ -56,6 +56,7 @@ const ROOMS: &[(&str, &[&str])] = &[
         &[
             "finishing",
             "running",
+            "schedule",
             "stores",
             "plan",
             "cost",

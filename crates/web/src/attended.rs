@@ -57,6 +57,14 @@ pub(crate) fn evenings(zone: &TimeZone, from_ms: i64) -> Vec<(i64, i64)> {
         .collect()
 }
 
+/// The next moment at which clocks show a time, ms since 1970; nothing where it is none.
+pub(crate) fn next_at(text: &str, zone: &TimeZone, from_ms: i64) -> Option<i64> {
+    let time: civil::Time = text.parse().ok()?;
+    let minute = time.hour() as u16 * 60 + time.minute() as u16;
+    let mut at = days(zone, from_ms).filter_map(|(date, _)| moment(date, minute, zone));
+    at.find(|ms| *ms > from_ms)
+}
+
 /// When nothing may print, ms since 1970.
 pub(crate) fn quiet(of: &Attendance, zone: &TimeZone, from_ms: i64) -> Vec<(i64, i64)> {
     let Some(quiet) = of.quiet else {

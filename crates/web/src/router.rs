@@ -69,6 +69,7 @@ fn sessions() -> SessionManagerLayer<MemoryStore> {
 fn today_routes() -> Router<App> {
     Router::new()
         .route("/", get(today::show))
+        .route("/today/slip", get(today::slip))
         .route("/start", post(start::answer))
         .route("/enter", get(door::show).post(door::enter))
         .route("/enter/{token}", get(door::token))
@@ -151,6 +152,7 @@ fn muster_routes() -> Router<App> {
         .route("/projects/{id}/bin", get(bin::of_project))
         .route("/projects/{id}/setups/sheet", get(setups::sheet))
         .route("/projects/{id}/setups/look", post(setups::look))
+        .route("/units/{id}/build", get(muster::build_sheet))
         .route("/units/{id}/duplicate", post(unit_moves::duplicate))
         .route("/units/{id}/up", post(unit_moves::up))
         .route("/units/{id}/down", post(unit_moves::down))
@@ -365,6 +367,7 @@ fn workshop_routes(upload_limit: usize) -> Router<App> {
                 .layer(DefaultBodyLimit::max(upload_limit)),
         )
         .route("/workshop/archive/all.zip", get(archive::all))
+        .route("/workshop/archive/tables/{file}", get(archive::table))
         .route("/workshop/archive/copy.sqlite", get(archive::copy))
         .route("/workshop/archive/take", post(archive::take))
         .route("/projects/{id}/archive.zip", get(archive::of_project))

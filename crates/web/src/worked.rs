@@ -11,6 +11,7 @@ use wembrit_core::ids::PlateId;
 use wembrit_core::plan::per_copy::{CopyOf, PerCopy};
 use wembrit_core::plan::{OtherWays, PlateAdvice, PlateEdit};
 use wembrit_core::schedule::{Asked, ScheduleError, Timetable, Work};
+use wembrit_core::today::{Day, Held, InHand, Waiting};
 
 /// Answers kept of each kind: what a few people look at.
 const KEPT: usize = 12;
@@ -30,6 +31,24 @@ type AdvisedPlate = (Plate, PlateAdvice);
 /// When each plate is printed and what is said of each project's date, or why there are no times.
 pub(crate) type TimesOrWhy = Result<(Timetable, Vec<Asked>), ScheduleError>;
 
+/// A day, what its lines hold up, till which moments they wait, and the minutes somebody has.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct AskedDay {
+    pub(crate) day: Day,
+    pub(crate) held: Vec<Option<Held>>,
+    /// ms since 1970.
+    pub(crate) tills_ms: Vec<i64>,
+    /// Minutes, and till when somebody is away then, ms since 1970.
+    pub(crate) in_hand: Option<(u32, i64)>,
+}
+
+/// What waiting costs, line by line and moment by moment, and what is best done.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct ToldDay {
+    pub(crate) waits: Vec<Vec<Waiting>>,
+    pub(crate) in_hand: Option<InHand>,
+}
+
 /// All that is kept so.
 #[derive(Default)]
 pub(crate) struct Kept {
@@ -39,6 +58,8 @@ pub(crate) struct Kept {
     pub(crate) per_copy: Worked<CopyOf, Vec<PerCopy>>,
     /// When each plate is printed, and what is said of each project's date.
     pub(crate) times: Worked<Work, TimesOrWhy>,
+    /// What waiting costs.
+    pub(crate) days: Worked<AskedDay, Option<ToldDay>>,
     /// The order of the last of them: it stays as far as it can.
     order: Mutex<Vec<PlateId>>,
 }

@@ -4,7 +4,7 @@ use super::shop::{Minute, Window};
 
 /// The hands, filled with what they do.
 #[derive(Debug, Clone)]
-pub(super) struct Hands<'a> {
+pub struct Hands<'a> {
     windows: &'a [Window],
     /// What they do in each window, in order.
     busy: Vec<Vec<(Minute, Minute)>>,
@@ -13,7 +13,9 @@ pub(super) struct Hands<'a> {
 }
 
 impl<'a> Hands<'a> {
-    pub(super) fn new(windows: &'a [Window]) -> Self {
+    /// Hands that are there in these windows, in order, and do nothing yet.
+    #[must_use]
+    pub fn new(windows: &'a [Window]) -> Self {
         Self {
             windows,
             busy: vec![Vec::new(); windows.len()],
@@ -30,12 +32,13 @@ impl<'a> Hands<'a> {
 
     /// The earliest moment from `from` at which the hands are free for `hands` minutes, and the
     /// window goes on for `span` at least.
-    pub(super) fn free(&self, from: Minute, hands: Minute, span: Minute) -> Option<Minute> {
+    #[must_use]
+    pub fn free(&self, from: Minute, hands: Minute, span: Minute) -> Option<Minute> {
         self.look(from, hands, span).map(|(at, ..)| at)
     }
 
     /// The same, and they do it.
-    pub(super) fn take(&mut self, from: Minute, hands: Minute, span: Minute) -> Option<Minute> {
+    pub fn take(&mut self, from: Minute, hands: Minute, span: Minute) -> Option<Minute> {
         let (at, window, before) = self.look(from, hands, span)?;
         if hands > 0 {
             let busy = &mut self.busy[window];

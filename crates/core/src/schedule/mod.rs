@@ -24,12 +24,13 @@ mod schedule_tests;
 pub use bound::{Because, ScheduleBound};
 pub use check::{ScheduleFault, check_schedule};
 pub use deadline::{Possible, possible};
+pub use hands::Hands;
 pub use instance::{ShopInstance, ShopInstanceError};
 pub use lay::ScheduleError;
 pub use moves::{CannotMove, time_on};
 pub use search::ScheduleSearch;
 pub use shop::{Busy, Ends, Job, LATEST, Machine, Minute, Pin, Schedule, Shop, Slot, Window};
 pub use timetable::{
-    Act, Bar, Due, InUse, Moments, OnPrinter, ResinChange, Timetable, Waiting, Work,
+    Act, Bar, Due, InUse, Moments, OnPrinter, ResinChange, Timetable, Waiting, Work, weight_of,
 };
 pub use what_if::{Asked, WhatIf, answers};

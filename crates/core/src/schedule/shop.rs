@@ -103,7 +103,8 @@ impl Shop {
     }
 
     /// The minutes the hands are needed for a job on a machine that holds this resin.
-    pub(super) fn load_on(&self, job: usize, machine: usize, holds: Option<u32>) -> Minute {
+    #[must_use]
+    pub fn load_on(&self, job: usize, machine: usize, holds: Option<u32>) -> Minute {
         let (of, on) = (&self.jobs[job], &self.machines[machine]);
         match (of.resin, holds) {
             (Some(wanted), Some(held)) if wanted != held => of.load + on.change,

@@ -121,6 +121,12 @@ pub struct Waiting {
 /// Priorities that are told apart: from there on a unit can wait alike.
 const PRIORITIES: i64 = 5;
 
+/// How much an earlier end is worth, by the first priority on a plate: from 1 to 5.
+#[must_use]
+pub fn weight_of(priority: i64) -> u32 {
+    (PRIORITIES + 1 - priority).clamp(1, PRIORITIES) as u32
+}
+
 impl Waiting {
     /// As it waits, with every printer that can print it; nothing where its own is out of use.
     fn due(&self, printers: &[Printer], settings: &[ProcessSetting]) -> Option<Due> {
@@ -138,7 +144,7 @@ impl Waiting {
             project: plate.project,
             on,
             resin: plate.resin,
-            weight: (PRIORITIES + 1 - self.priority).clamp(1, PRIORITIES) as u32,
+            weight: weight_of(self.priority),
             untried: self.untried,
             not_before_ms: self.not_before_ms,
         })

@@ -12,6 +12,8 @@ use crate::running::looks::{Look, looks};
 use crate::stores::{WearKind, Worn};
 use crate::workshop::{Printer, Resin};
 
+use super::day::{Day, OnItsWay, of_step};
+
 /// One project, as far as the day sheet needs it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct TodayProject {
@@ -189,6 +191,56 @@ pub struct Line<'a> {
     pub resin: &'a str,
     /// The printer it is about, where it is about no plate.
     pub on: Option<PrinterId>,
+}
+
+/// Looking at a plate, searching a vat, straining one, changing what is worn out, ending a step, looking at a plan or
+/// a list takes the hands so long, min (common practice, no source).
+const LOOK_MIN: f64 = 2.0;
+const SEARCH_MIN: f64 = 10.0;
+const STRAIN_MIN: f64 = 10.0;
+const REPLACE_MIN: f64 = 20.0;
+const END_MIN: f64 = 1.0;
+const DESK_MIN: f64 = 5.0;
+
+impl Line<'_> {
+    /// Minutes of hands; putting a plate on and taking it off take what the workshop says.
+    #[must_use]
+    pub fn minutes(&self, day: &Day) -> f64 {
+        let [put_on, take_off, _] = day.work.minutes;
+        match &self.act {
+            Act::Look(_) => LOOK_MIN,
+            Act::CheckVat(_) => SEARCH_MIN,
+            Act::IdleVat(_) => STRAIN_MIN,
+            Act::Replace(..) => REPLACE_MIN,
+            Act::Mend(copies, minutes) if *minutes <= 0.0 => *copies as f64 * LOOK_MIN,
+            Act::Mend(_, minutes) => *minutes,
+            Act::EndStep { .. } => END_MIN,
+            Act::BeginStep { step, minutes, .. } => f64::from(of_step(*step, *minutes, u32::MAX).0),
+            Act::Judge => {
+                let of = |o: &&OnItsWay| self.plate.is_some_and(|p| p.id == o.plate);
+                let of = day.off.iter().find(of);
+                let judge = of.and_then(|o| o.steps.iter().find(|s| s.0 == Step::Judge));
+                judge.map_or(DESK_MIN, |s| s.1)
+            }
+            Act::TakeOff { .. } => take_off,
+            Act::Start => put_on + self.change_minutes(day),
+            Act::Wanted { .. } => 0.0,
+            Act::Accept { .. } | Act::Plan { .. } | Act::FindSculpts { .. } | Act::AddUnit => {
+                DESK_MIN
+            }
+        }
+    }
+
+    /// Minutes of bringing in its resin, where another one is in the vat.
+    fn change_minutes(&self, day: &Day) -> f64 {
+        let of = self.plate.and_then(|plate| {
+            let mut printers = day.work.printers.iter();
+            let of = printers.find(|p| p.printer == plate.printer)?;
+            of.holds.filter(|r| *r != plate.resin)?;
+            Some(of.change_minutes)
+        });
+        of.unwrap_or(0.0)
+    }
 }
 
 impl TodayFacts {

@@ -4,10 +4,12 @@
 mod columns;
 mod contents;
 mod read;
+mod table;
 mod write;
 
 pub use contents::{Contents, Held, Manifest, look};
 pub use read::{Brought, bring_in};
+pub use table::{WholeTable, table_names, whole_table};
 pub use write::write;
 
 /// The number of the format that is written, and the highest that is read.

@@ -169,7 +169,11 @@ fn as_json(column: &Column) -> String {
     }
 }
 
-fn rows(conn: &mut Conn, table: &Table, scope: Scope) -> Result<Vec<String>, StoreError> {
+pub(super) fn rows(
+    conn: &mut Conn,
+    table: &Table,
+    scope: Scope,
+) -> Result<Vec<String>, StoreError> {
     let mut columns: Vec<String> = table.columns.iter().map(as_json).collect();
     if table.has_uid() {
         // So that a workshop that moves keeps its addresses.

@@ -16,7 +16,7 @@ use wembrit_core::recipe::RecipeVersion;
 use super::{charges, kits, miniatures, muster, recipes};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{ModelRow, Nouns, PartRow, RecipeVersionRow, Row, UnitRow};
+use crate::rows::{Nouns, PartRow, RecipeVersionRow, Row};
 use crate::schema::{copies, models, parts, placements, projects, recipe_versions, sculpts, units};
 
 /// Loads a project with everything in it.
@@ -24,31 +24,28 @@ use crate::schema::{copies, models, parts, placements, projects, recipe_versions
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such project.
 pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
+    let units = muster::units(conn, id)?;
+    of_units(conn, id, units)
+}
+
+/// A project with some of its units alone: what is counted over the army counts these.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such project.
+pub fn some(conn: &mut Conn, id: ProjectId, of: &[UnitId]) -> Result<Army, StoreError> {
+    let mut units = muster::units(conn, id)?;
+    units.retain(|u| of.contains(&u.id));
+    of_units(conn, id, units)
+}
+
+fn of_units(conn: &mut Conn, id: ProjectId, all_units: Vec<Unit>) -> Result<Army, StoreError> {
     let project = muster::project(conn, id)?;
-    let all_units = units::table
-        .filter(
-            units::project_id
-                .eq(id.0)
-                .and(units::removed_at_ms.is_null()),
-        )
-        .order((units::priority, units::position, units::id))
-        .select(UnitRow::as_select())
-        .nouns::<UnitRow>(conn)?;
+    let ids: Vec<i64> = all_units.iter().map(|u| u.id.0).collect();
     let mut models_of: HashMap<UnitId, Vec<Model>> = HashMap::new();
-    let all_models = models::table
-        .inner_join(units::table)
-        .filter(
-            units::project_id
-                .eq(id.0)
-                .and(models::removed_at_ms.is_null()),
-        )
-        .order((models::position, models::id))
-        .select(ModelRow::as_select())
-        .nouns::<ModelRow>(conn)?;
-    for model in all_models {
+    for model in muster::models(conn, &ids)? {
         models_of.entry(model.unit).or_default().push(model);
     }
-    let mut kits = Kits::load(conn, id, &models_of)?;
+    let mut kits = Kits::load(conn, (id, &ids), &models_of)?;
     let units: Vec<ArmyUnit> = all_units
         .into_iter()
         .map(|unit| {
@@ -68,19 +65,42 @@ pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
     })
 }
 
+/// One unit, as it stands in its army.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn unit(conn: &mut Conn, id: UnitId) -> Result<ArmyUnit, StoreError> {
+    let project = muster::unit(conn, id)?.project;
+    let mut units = some(conn, project, &[id])?.units;
+    units.pop().ok_or(StoreError::NotFound { what: "unit" })
+}
+
 /// One model with its unit, as it stands in its army.
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
 pub fn model(conn: &mut Conn, id: ModelId) -> Result<(Unit, ArmyModel), StoreError> {
     let of = muster::model(conn, id)?.unit;
-    let unit = muster::unit(conn, of)?;
-    let units = load(conn, unit.project)?.units.into_iter();
-    let mut models = units.flat_map(|u| u.models);
-    let found = models.find(|m| m.model.id == id);
+    let of = unit(conn, of)?;
+    let found = of.models.into_iter().find(|m| m.model.id == id);
     found
-        .map(|model| (unit, model))
+        .map(|model| (of.unit, model))
         .ok_or(StoreError::NotFound { what: "model" })
+}
+
+/// The units parts belong to.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn units_of(conn: &mut Conn, of: &[PartId]) -> Result<Vec<UnitId>, StoreError> {
+    let ids: Vec<i64> = of.iter().map(|p| p.0).collect();
+    let units: Vec<i64> = parts::table
+        .inner_join(models::table)
+        .filter(parts::id.eq_any(ids))
+        .select(models::unit_id)
+        .distinct()
+        .load(conn)?;
+    Ok(units.into_iter().map(UnitId).collect())
 }
 
 /// What belongs to the models of a project, by model.
@@ -93,7 +113,7 @@ struct Kits {
 impl Kits {
     fn load(
         conn: &mut Conn,
-        project: ProjectId,
+        (project, units): (ProjectId, &[i64]),
         models_of: &HashMap<UnitId, Vec<Model>>,
     ) -> Result<Self, StoreError> {
         let models: Vec<ModelId> = models_of.values().flatten().map(|m| m.id).collect();
@@ -115,7 +135,7 @@ impl Kits {
                 .push(ArmyChoice { choice, options });
         }
         Ok(Self {
-            parts: parts_of(conn, project)?,
+            parts: parts_of(conn, project, units)?,
             pieces,
             choices,
         })
@@ -135,16 +155,13 @@ impl Kits {
 fn parts_of(
     conn: &mut Conn,
     id: ProjectId,
+    of: &[i64],
 ) -> Result<HashMap<ModelId, Vec<LoosePart>>, StoreError> {
     let in_project = parts::table
         .inner_join(models::table.inner_join(units::table))
         .left_join(sculpts::table);
     let rows: Vec<(PartRow, Option<String>, Option<String>)> = in_project
-        .filter(
-            units::project_id
-                .eq(id.0)
-                .and(parts::removed_at_ms.is_null()),
-        )
+        .filter(units::id.eq_any(of).and(parts::removed_at_ms.is_null()))
         .order((parts::position, parts::id))
         .select((
             PartRow::as_select(),
@@ -155,14 +172,13 @@ fn parts_of(
     let versions = recipe_versions::table
         .inner_join(parts::table.on(parts::recipe_id.eq(recipe_versions::recipe_id)))
         .inner_join(models::table.on(models::id.eq(parts::model_id)))
-        .inner_join(units::table.on(units::id.eq(models::unit_id)))
-        .filter(units::project_id.eq(id.0))
+        .filter(models::unit_id.eq_any(of))
         .order(recipe_versions::version)
         .select(RecipeVersionRow::as_select())
         .nouns::<RecipeVersionRow>(conn)?;
     let newest: HashMap<RecipeId, RecipeVersion> =
         versions.into_iter().map(|v| (v.recipe, v)).collect();
-    let mut counts = copy_counts(conn, id)?;
+    let mut counts = copy_counts(conn, id, of)?;
     let mut parts_of: HashMap<ModelId, Vec<LoosePart>> = HashMap::new();
     for (part, sculpt, state) in rows {
         let part = part.noun()?;
@@ -180,15 +196,18 @@ fn parts_of(
     Ok(parts_of)
 }
 
-fn copy_counts(conn: &mut Conn, id: ProjectId) -> Result<HashMap<PartId, StageCounts>, StoreError> {
+fn copy_counts(
+    conn: &mut Conn,
+    id: ProjectId,
+    of: &[i64],
+) -> Result<HashMap<PartId, StageCounts>, StoreError> {
     type Row = (i64, String, i64, (i64, i64, i64, i64, i64));
     let sum = |column: &str| sql::<BigInt>(&format!("coalesce(sum(placements.{column}), 0)"));
     let rows: Vec<Row> = copies::table
         .inner_join(placements::table.on(placements::copy_id.eq(copies::id.nullable())))
         .inner_join(parts::table.on(parts::id.eq(copies::part_id)))
         .inner_join(models::table.on(models::id.eq(parts::model_id)))
-        .inner_join(units::table.on(units::id.eq(models::unit_id)))
-        .filter(units::project_id.eq(id.0))
+        .filter(models::unit_id.eq_any(of))
         .group_by((copies::part_id, copies::stage))
         .select((
             copies::part_id,

@@ -72,6 +72,79 @@ pub fn unit(conn: &mut Conn, id: UnitId) -> Result<Unit, StoreError> {
         .noun::<UnitRow>(conn, "unit")
 }
 
+/// The units of a project, in their order.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn units(conn: &mut Conn, project: ProjectId) -> Result<Vec<Unit>, StoreError> {
+    let of = units::project_id.eq(project.0);
+    units::table
+        .filter(of.and(units::removed_at_ms.is_null()))
+        .order((units::priority, units::position, units::id))
+        .select(UnitRow::as_select())
+        .nouns::<UnitRow>(conn)
+}
+
+/// The models of some units, in their order.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn models(conn: &mut Conn, of: &[i64]) -> Result<Vec<Model>, StoreError> {
+    let of = models::unit_id.eq_any(of);
+    models::table
+        .filter(of.and(models::removed_at_ms.is_null()))
+        .order((models::position, models::id))
+        .select(ModelRow::as_select())
+        .nouns::<ModelRow>(conn)
+}
+
+/// All models of a project, in their order within their units.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn models_of(conn: &mut Conn, project: ProjectId) -> Result<Vec<Model>, StoreError> {
+    let ids: Vec<i64> = units(conn, project)?.iter().map(|u| u.id.0).collect();
+    models(conn, &ids)
+}
+
+/// Models of a project that have parts, with their names, in their order.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn with_kits(
+    conn: &mut Conn,
+    project: ProjectId,
+) -> Result<Vec<(ModelId, String)>, StoreError> {
+    let rows: Vec<(i64, String)> = models::table
+        .inner_join(units::table)
+        .filter(
+            units::project_id
+                .eq(project.0)
+                .and(units::removed_at_ms.is_null())
+                .and(models::removed_at_ms.is_null())
+                .and(diesel::dsl::exists(
+                    parts::table.filter(
+                        parts::model_id
+                            .eq(models::id)
+                            .and(parts::removed_at_ms.is_null()),
+                    ),
+                )),
+        )
+        .order((
+            units::priority,
+            units::position,
+            units::id,
+            models::position,
+            models::id,
+        ))
+        .select((models::id, models::name))
+        .load(conn)?;
+    Ok(rows
+        .into_iter()
+        .map(|(id, name)| (ModelId(id), name))
+        .collect())
+}
+
 /// One model.
 ///
 /// # Errors

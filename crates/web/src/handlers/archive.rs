@@ -4,15 +4,16 @@ use std::io::{BufReader, BufWriter, Seek};
 use std::path::PathBuf;
 
 use axum::body::{Body, Bytes};
-use axum::extract::{Multipart, State};
+use axum::extract::{Multipart, Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::sync::mpsc;
 use tokio_stream::wrappers::ReceiverStream;
 use wembrit_core::ids::ProjectId;
+use wembrit_paper::write_table_csv;
 use wembrit_store::StoreError;
-use wembrit_store::archive::{Scope, bring_in, look, write};
+use wembrit_store::archive::{Scope, bring_in, look, table_names, whole_table, write};
 
 use super::{Id, go, page, sent};
 use crate::error::WebError;
@@ -27,7 +28,7 @@ const PART_BYTES: usize = 1 << 16;
 async fn view(app: &App, fault: String) -> Result<ArchiveView, WebError> {
     app.view(move |c, app| {
         let page = page(c, app, Tab::Workshop, "Out and in", None)?;
-        Ok(ArchiveView::new(page, fault))
+        Ok(ArchiveView::new(page, table_names(c)?, fault))
     })
     .await
 }
@@ -88,6 +89,18 @@ pub(crate) async fn of_project(
     Id(id): Id<ProjectId>,
 ) -> Result<Response, WebError> {
     archived(&app, Scope::Project(id), &format!("project-{id}.zip")).await
+}
+
+/// Any table by itself.
+pub(crate) async fn table(
+    State(app): State<App>,
+    Path(file): Path<String>,
+) -> Result<Response, WebError> {
+    let name = file.strip_suffix(".csv").unwrap_or_default().to_owned();
+    let of = app.read(move |c| whole_table(c, &name)).await?;
+    let columns: Vec<&str> = of.columns.iter().map(String::as_str).collect();
+    let text = write_table_csv(&columns, &of.rows);
+    Ok(sent("text/csv; charset=utf-8", &file, text))
 }
 
 /// A copy of the data file as it stands.

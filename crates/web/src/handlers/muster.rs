@@ -3,9 +3,11 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
+use wembrit_core::army::Model;
 use wembrit_core::ids::{ChoiceId, ModelId, PartId, PieceId, ProjectId, UnitId};
 use wembrit_core::plan::concerns::concerns;
 use wembrit_store::commands::muster::Entry;
+use wembrit_store::queries::pages::build_sheet;
 use wembrit_store::queries::{
     army, concerns as stored, demand, hollows, kits as store_kits, muster, plans, recipes, resins,
     sculpts, workshop,
@@ -16,6 +18,7 @@ use super::{Fields, Id, go, kits, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{Field, Input, models, parts, units};
 use crate::state::App;
+use crate::views::build_sheet::BuildSheet;
 use crate::views::muster::{ModelView, MusterView, UnitView};
 use crate::views::{FormView, Page, Tab, html};
 
@@ -123,18 +126,13 @@ pub(crate) async fn save_project(
 async fn new_unit_view(app: &App, project: ProjectId) -> Result<FormView, WebError> {
     app.view(move |c, app| {
         let page = page(c, app, Tab::Muster, "New unit", Some(project))?;
-        let army = army::load(c, project)?;
-        let next = army
-            .units
-            .iter()
-            .map(|u| u.unit.priority)
-            .max()
-            .unwrap_or(0)
-            + 1;
+        let all = muster::units(c, project)?;
+        let next = all.iter().map(|u| u.priority).max().unwrap_or(0) + 1;
+        let models = muster::models_of(c, project)?;
         Ok(
             FormView::new(page, "New unit", format!("/projects/{project}/units/new"))
                 .leads(format!("/projects/{project}/muster"), "Add the unit")
-                .fields(units::fields(None, next, &carriers(&army))),
+                .fields(units::fields(None, next, &carriers(&models))),
         )
     })
     .await
@@ -164,31 +162,29 @@ pub(crate) async fn add_unit(
 }
 
 /// Models that carry others.
-fn carriers(army: &wembrit_core::army::Army) -> Vec<units::Carrier> {
-    let all = army
-        .units
-        .iter()
-        .flat_map(|u| &u.models)
-        .filter(|m| m.model.carries > 0);
-    all.map(|m| {
-        (
-            m.model.id,
-            format!("{}, {} each", m.model.name, m.model.carries),
-        )
-    })
-    .collect()
+fn carriers(models: &[Model]) -> Vec<units::Carrier> {
+    let all = models.iter().filter(|m| m.carries > 0);
+    all.map(|m| (m.id, format!("{}, {} each", m.name, m.carries)))
+        .collect()
 }
 
 async fn unit_view(app: &App, id: UnitId) -> Result<UnitView, WebError> {
     app.view(move |c, app| {
         let unit = muster::unit(c, id)?;
         let page = page(c, app, Tab::Muster, &unit.name, Some(unit.project))?;
-        let army = army::load(c, unit.project)?;
+        let (all, models) = (
+            muster::units(c, unit.project)?,
+            muster::models_of(c, unit.project)?,
+        );
         let form = FormView::new(page, unit.name.clone(), format!("/units/{id}"))
             .leads(format!("/projects/{}/muster", unit.project), "Save")
             .editing(unit.row_version, Some(format!("/units/{id}/remove")))
-            .fields(units::fields(Some(&unit), unit.priority, &carriers(&army)));
-        Ok(UnitView::new(form, &army, id))
+            .fields(units::fields(
+                Some(&unit),
+                unit.priority,
+                &carriers(&models),
+            ));
+        Ok(UnitView::new(form, &all, &models, id))
     })
     .await
 }
@@ -198,6 +194,22 @@ pub(crate) async fn edit_unit(
     Id(id): Id<UnitId>,
 ) -> Result<Html<String>, WebError> {
     html(&unit_view(&app, id).await?)
+}
+
+/// What is built of a unit, to print and to tick.
+pub(crate) async fn build_sheet(
+    State(app): State<App>,
+    Id(id): Id<UnitId>,
+) -> Result<Html<String>, WebError> {
+    let view = app
+        .view(move |c, app| {
+            let data = build_sheet::load(c, id)?;
+            let project = data.unit.unit.project;
+            let page = page(c, app, Tab::Muster, "Build sheet", Some(project))?;
+            Ok(BuildSheet::new(page, &data))
+        })
+        .await?;
+    html(&view)
 }
 
 pub(crate) async fn save_unit(
@@ -263,14 +275,16 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<Mod
         let project = muster::unit(c, model.unit)?.project;
         let page = page(c, app, Tab::Muster, &model.name, Some(project))?;
         let page = page.noticed(asked.as_ref().and_then(notice));
-        let army = army::load(c, project)?;
+        let kits = muster::with_kits(c, project)?;
+        let army = army::some(c, project, &[model.unit])?;
         let (unit, model) = army
             .model(id)
             .ok_or(StoreError::NotFound { what: "model" })?;
         let sculpts: Vec<_> = model.parts.iter().filter_map(|p| p.part.sculpt).collect();
         Ok(ModelView::new(
             page,
-            (&army, unit, model),
+            (&army, &kits),
+            (unit, model),
             &resins::list_all(c)?,
             &concerns(&army, &stored::facts(c, &army)?),
             &demand::facts_of(c, &sculpts)?,

@@ -13,14 +13,20 @@ use super::show::{self, size};
 pub(crate) struct ArchiveView {
     pub(crate) page: Page,
     pub(crate) projects: Vec<(ProjectId, String)>,
+    /// Names of all tables, each to be had by itself.
+    pub(crate) tables: Vec<(String, String)>,
     pub(crate) fault: String,
 }
 
 impl ArchiveView {
-    pub(crate) fn new(page: Page, fault: String) -> Self {
+    pub(crate) fn new(page: Page, tables: Vec<String>, fault: String) -> Self {
         let projects = page.projects.iter().map(|p| (p.id, p.name.clone()));
         Self {
             projects: projects.collect(),
+            tables: tables
+                .into_iter()
+                .map(|t| (t.replace('_', " "), t))
+                .collect(),
             fault,
             page,
         }

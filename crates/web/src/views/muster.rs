@@ -4,7 +4,7 @@ use crate::currency::Amount;
 use std::collections::{HashMap, HashSet};
 
 use askama::Template;
-use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Piece};
+use wembrit_core::army::{Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, Model, Piece, Unit};
 use wembrit_core::cost::{cost_each, mean};
 use wembrit_core::flow::{Plate, SculptState, Stage};
 use wembrit_core::ids::{ModelId, OptionId, PartId, ProjectId, SculptId, UnitId};
@@ -296,7 +296,8 @@ pub(crate) struct PieceRow {
 impl ModelView {
     pub(crate) fn new(
         page: Page,
-        (army, unit, model): (&Army, &ArmyUnit, &ArmyModel),
+        (army, kits): (&Army, &[(ModelId, String)]),
+        (unit, model): (&ArmyUnit, &ArmyModel),
         resins: &[Resin],
         concerns: &[Concern],
         facts: &HashMap<SculptId, SculptFacts>,
@@ -333,7 +334,7 @@ impl ModelView {
                 .collect(),
             choices: choice_rows(model),
             pieces: model.pieces.iter().map(|p| piece_row(model, p)).collect(),
-            kits: kits_to_take(army, Some(model.model.id)),
+            kits: kits_to_take(kits, Some(model.model.id)),
             concerns: ConcernList::about(
                 army.project.id,
                 format!("/models/{}", model.model.id),
@@ -345,7 +346,7 @@ impl ModelView {
 }
 
 /// The parts of a model that are measured, to one scale beside its base.
-fn kit(
+pub(super) fn kit(
     model: &ArmyModel,
     facts: &HashMap<SculptId, SculptFacts>,
     pictured: &HashSet<SculptId>,
@@ -378,12 +379,10 @@ fn kit(
     )
 }
 
-/// Models of an army that have a kit, as a choice.
-pub(super) fn kits_to_take(army: &Army, but: Option<ModelId>) -> Vec<(String, String)> {
-    let all = army.units.iter().flat_map(|u| &u.models);
-    let with_kit = all.filter(|m| !m.parts.is_empty() && Some(m.model.id) != but);
-    with_kit
-        .map(|m| (m.model.id.to_string(), m.model.name.clone()))
+/// Models that have a kit, as a choice.
+fn kits_to_take(with_kits: &[(ModelId, String)], but: Option<ModelId>) -> Vec<(String, String)> {
+    let all = with_kits.iter().filter(|(id, _)| Some(*id) != but);
+    all.map(|(id, name)| (id.to_string(), name.clone()))
         .collect()
 }
 
@@ -472,21 +471,15 @@ pub(crate) struct UnitView {
 }
 
 impl UnitView {
-    pub(crate) fn new(form: FormView, army: &Army, id: UnitId) -> Self {
-        let here = army.units.iter().find(|u| u.unit.id == id);
-        let models = here.map(|u| {
-            u.models
-                .iter()
-                .map(|m| (m.model.id, m.model.name.clone(), m.model.quantity))
-                .collect()
-        });
-        let others = army.units.iter().filter(|u| u.unit.id != id);
+    pub(crate) fn new(form: FormView, units: &[Unit], models: &[Model], id: UnitId) -> Self {
+        let models = models.iter().filter(|m| m.unit == id);
+        let others = units.iter().filter(|u| u.id != id);
         Self {
             page: form.page.clone(),
             form,
             id,
-            models: models.unwrap_or_default(),
-            others: others.map(|u| (u.unit.id, u.unit.name.clone())).collect(),
+            models: models.map(|m| (m.id, m.name.clone(), m.quantity)).collect(),
+            others: others.map(|u| (u.id, u.name.clone())).collect(),
         }
     }
 }

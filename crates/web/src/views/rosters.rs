@@ -51,7 +51,13 @@ impl PreviewView {
             page,
             id,
             units: army.units.iter().map(|u| u.unit.name.clone()).collect(),
-            kits: super::muster::kits_to_take(army, None),
+            kits: {
+                let all = army.units.iter().flat_map(|u| &u.models);
+                let with_kit = all.filter(|m| !m.parts.is_empty());
+                with_kit
+                    .map(|m| (m.model.id.to_string(), m.model.name.clone()))
+                    .collect()
+            },
             doubts: rows
                 .iter()
                 .filter(|r| r.take && !r.doubt.is_empty())

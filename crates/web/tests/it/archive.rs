@@ -156,3 +156,44 @@ async fn measured_again_changes_no_recipe_of_what_was_printed() {
     }
     assert!(changed > 0);
 }
+
+/// Every table that goes out can be had by itself, with as many rows as the archive says it has.
+#[tokio::test]
+async fn any_table_goes_out_by_itself() {
+    let app = TestApp::demo();
+    let page = app.get("/workshop/archive").await;
+    let links: Vec<&str> = page
+        .body
+        .split("/workshop/archive/tables/")
+        .skip(1)
+        .collect();
+    let names: Vec<&str> = links
+        .iter()
+        .filter_map(|l| l.split(".csv").next())
+        .collect();
+    assert!(names.len() > 50, "{names:?}");
+    let whole = app.download("/workshop/archive/all.zip").await.1;
+    let told = wembrit_store::archive::look(std::io::Cursor::new(whole)).unwrap();
+    for name in names {
+        let answer = app
+            .get(&format!("/workshop/archive/tables/{name}.csv"))
+            .await;
+        let mut read = csv::Reader::from_reader(answer.is(200).body.as_bytes());
+        let rows = read.records().map(|r| r.expect("a row")).count() as u64;
+        assert_eq!(
+            rows,
+            told.manifest.rows.get(name).copied().unwrap_or(0),
+            "{name}"
+        );
+    }
+    for odd in [
+        "sqlite_master.csv",
+        "tasks.csv",
+        "copies",
+        "..%2Fcopies.csv",
+    ] {
+        app.get(&format!("/workshop/archive/tables/{odd}"))
+            .await
+            .is(404);
+    }
+}

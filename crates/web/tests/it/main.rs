@@ -27,4 +27,5 @@ mod sculpts;
 mod setups;
 mod stores;
 mod two_pages;
+mod waiting;
 mod walks;

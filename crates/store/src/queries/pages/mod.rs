@@ -1,6 +1,7 @@
 //! What each page shows, loaded in one go: a view is made from it and asks for nothing more.
 
 pub mod bin;
+pub mod build_sheet;
 pub mod exposure;
 pub mod finishing;
 pub mod frame;
@@ -21,5 +22,6 @@ pub mod setups;
 pub mod stores;
 pub mod today;
 pub mod trials;
+pub mod waiting;
 pub mod weighing;
 pub mod workshop;

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap};
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Run};
-use wembrit_core::ids::{CopyId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
+use wembrit_core::ids::{CopyId, PartId, PlateId, PrinterId, RecipeVersionId, ResinId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
@@ -178,7 +178,7 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
     let open = if ended {
         None
     } else {
-        let army = army::load(conn, plate.project)?;
+        let army = of_parts(conn, &plate, &shown_parts(&shown, id))?;
         let facts = concerns::facts(conn, &army)?;
         Some((army, facts))
     };
@@ -208,6 +208,16 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
         shown,
         plate,
     })
+}
+
+fn shown_parts(shown: &PlatesShown, id: PlateId) -> Vec<PartId> {
+    shown.on(id).iter().map(|c| c.placed.part).collect()
+}
+
+/// The army of a plate, as far as its units are on it.
+fn of_parts(conn: &mut Conn, plate: &Plate, parts: &[PartId]) -> Result<Army, StoreError> {
+    let units = army::units_of(conn, parts)?;
+    army::some(conn, plate.project, &units)
 }
 
 /// What is lost of another resin that is in the vat of a plate that waits, ml.
@@ -257,9 +267,13 @@ pub fn one_copy(conn: &mut Conn, id: PlateId) -> Result<OneCopy, StoreError> {
     }
     let facts = demand::plan_facts(conn, plate.project, &lines)?;
     Ok(OneCopy {
-        lines,
         facts,
-        army: army::load(conn, plate.project)?,
+        army: of_parts(
+            conn,
+            &plate,
+            &lines.iter().map(|l| l.part).collect::<Vec<_>>(),
+        )?,
+        lines,
         plate,
     })
 }
