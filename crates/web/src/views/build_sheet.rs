@@ -95,7 +95,10 @@ fn sheet_model(data: &BuildSheetPage, model: &ArmyModel) -> SheetModel {
         id: model.model.id,
         name: model.model.name.clone(),
         quantity: model.model.quantity,
-        base: base_text(&model.model),
+        base: match base_text(&model.model) {
+            text if text.is_empty() || text == "0" => String::new(),
+            text => format!("on {text} mm"),
+        },
         drawing: kit(model, &data.facts, &data.pictured),
         parts: model.parts.iter().map(part).collect(),
         pieces: model
