@@ -101,6 +101,7 @@ fn muster_routes() -> Router<App> {
             get(miniatures::show).post(miniatures::put_together),
         )
         .route("/models/{id}/miniatures/step", post(miniatures::go_to))
+        .route("/models/{id}/over", post(miniatures::take_over))
         .route("/models/{id}/came", post(miniatures::come))
         .route("/miniatures/{id}/apart", post(miniatures::take_apart))
         .route("/arrivals/{id}/leave", post(miniatures::leave))

@@ -43,6 +43,7 @@ mod settle_copies;
 pub mod spares;
 mod step_plate;
 pub mod stores;
+pub mod surplus;
 pub mod take_plan;
 pub mod tasks;
 pub mod tell_plates;

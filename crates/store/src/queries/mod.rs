@@ -40,6 +40,7 @@ pub mod scales;
 pub mod sculpts;
 pub mod settings;
 pub mod stores;
+pub mod surplus;
 pub mod task_inputs;
 pub mod tasks;
 pub mod took;

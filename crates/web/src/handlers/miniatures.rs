@@ -6,7 +6,7 @@ use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::army::miniatures::{Arrived, BuildStep};
 use wembrit_core::ids::{ArrivalId, MiniatureId, ModelId, PartId};
-use wembrit_store::commands::miniatures as commands;
+use wembrit_store::commands::{miniatures as commands, surplus};
 use wembrit_store::queries::pages::miniatures as pages;
 use wembrit_store::{Conn, StoreError};
 
@@ -73,6 +73,21 @@ pub(crate) async fn put_together(
             StoreError::Refused("say how many as a whole number, or leave it empty for all".into())
         })?;
         commands::put(c, id, most, now)
+    };
+    done(&app, id, input, work).await
+}
+
+/// A part gets what is over elsewhere.
+pub(crate) async fn take_over(
+    State(app): State<App>,
+    Id(id): Id<ModelId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let (input, now) = (Input::parse(&body), app.now_ms());
+    let part = input.get("part").trim().parse().ok().map(PartId);
+    let work = move |c: &mut Conn| {
+        let part = part.ok_or(StoreError::NotFound { what: "part" })?;
+        surplus::take(c, id, part, now)
     };
     done(&app, id, input, work).await
 }

@@ -1,6 +1,7 @@
 //! The miniatures of a model: how far each is, what it keeps, what it lacks.
 
 use askama::Template;
+use wembrit_core::army::ArmyPart;
 use wembrit_core::army::miniatures::{
     Arrived, BuildStep, Held, Miniature, put_together, reached, state_of,
 };
@@ -55,11 +56,29 @@ pub(crate) struct MiniaturesView {
     /// Good copies nobody keeps, by part.
     pub(crate) free: Vec<(String, usize)>,
     pub(crate) came: Vec<CameRow>,
+    /// What is over elsewhere, by part that wants some: its name, how many it wants, where they are, by mark.
+    pub(crate) over: Vec<(PartId, String, u64, String)>,
     pub(crate) parts: Vec<(PartId, String)>,
     pub(crate) ways: &'static [Arrived],
     pub(crate) all_steps: &'static [BuildStep],
     pub(crate) typed: Input,
     pub(crate) fault: String,
+}
+
+/// What is over elsewhere and wanted here.
+fn over(data: &MiniaturesPage) -> Vec<(PartId, String, u64, String)> {
+    let wants = data.model.parts.iter().filter(|p| p.need.wanted() > 0);
+    let row = |p: &ArmyPart| {
+        let fits = data.over.iter().filter(|o| o.part == p.part.id);
+        let words: Vec<String> = fits
+            .map(|o| format!("{} of {}, {}", o.mark, o.project, o.model))
+            .collect();
+        (!words.is_empty()).then(|| {
+            let name = p.part.name.clone();
+            (p.part.id, name, p.need.wanted(), words.join("; "))
+        })
+    };
+    wants.filter_map(row).collect()
 }
 
 impl MiniaturesView {
@@ -133,6 +152,7 @@ impl MiniaturesView {
                     kept_by: a.kept_by.and_then(number),
                 })
                 .collect(),
+            over: over(data),
             parts: model
                 .parts
                 .iter()

@@ -1,5 +1,7 @@
 //! The plates of a project: the open plan, the accepted plates, what made a plan stale.
 
+use std::collections::BTreeMap;
+
 use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::demand::fingerprint;
@@ -7,7 +9,7 @@ use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
 use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
-use wembrit_core::ids::{PlanId, PlateId, ProjectId};
+use wembrit_core::ids::{ModelId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
 use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
@@ -297,6 +299,8 @@ pub(crate) struct PlatesView {
     pub(crate) id: ProjectId,
     pub(crate) plan: Option<OpenPlan>,
     pub(crate) wanted: u64,
+    /// Models that could take what is over elsewhere: identity, and in words.
+    pub(crate) over: Vec<(ModelId, String)>,
     pub(crate) left_out: LeftOut,
     /// What waits on plates and was taken away: plate, number, words.
     pub(crate) orphans: Vec<(PlateId, i64, String)>,
@@ -422,6 +426,7 @@ impl PlatesView {
             plan: data.open.as_ref().map(|open| OpenPlan::new(open, data)),
             wanted: lines.iter().map(|l| l.wanted).sum(),
             left_out: LeftOut::of(&data.army),
+            over: over_words(data),
             open_sums: Sums::of(&data.accepted),
             done_sums: Sums::of(&data.done),
             orphans: data.orphans.iter().map(orphan_words).collect(),
@@ -439,6 +444,30 @@ impl PlatesView {
     pub(crate) fn wanted_words(&self) -> String {
         count(self.wanted, "copy is wanted", "copies are wanted")
     }
+}
+
+/// Wanted copies that need not be printed, since they are over elsewhere.
+fn over_words(data: &PlatesPage) -> Vec<(ModelId, String)> {
+    let mut all: BTreeMap<ModelId, (String, u64)> = BTreeMap::new();
+    for (_, model, part) in data.army.parts() {
+        let fits = data.over.iter().filter(|o| o.part == part.part.id);
+        let many = (fits.count() as u64).min(part.need.wanted());
+        if many > 0 {
+            let of = all.entry(model.model.id);
+            of.or_insert((model.model.name.clone(), 0)).1 += many;
+        }
+    }
+    let words = |(id, (name, many)): (ModelId, (String, u64))| {
+        let copies = count(many, "wanted copy", "wanted copies");
+        (
+            id,
+            format!(
+                "{copies} of {name} {} over elsewhere",
+                if many == 1 { "is" } else { "are" }
+            ),
+        )
+    };
+    all.into_iter().map(words).collect()
 }
 
 /// The plan alone, while it is computed.

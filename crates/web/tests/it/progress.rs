@@ -2,11 +2,14 @@
 
 use rstest::rstest;
 use wembrit_core::army::miniatures::{BuildStep, state_of};
+use wembrit_core::flow::Stage;
 use wembrit_core::ids::{ModelId, PlateId, ProjectId};
+use wembrit_store::commands;
+use wembrit_store::commands::muster::ModelChange;
 use wembrit_store::queries::pages::{miniatures, progress};
-use wembrit_store::queries::{army, plates, printers};
+use wembrit_store::queries::{army, muster, plates, printers};
 
-use crate::app::TestApp;
+use crate::app::{NOW, TestApp};
 use crate::two_pages::figures;
 
 fn figure(body: &str, name: &str) -> String {
@@ -241,4 +244,58 @@ async fn projects_are_copied_and_put_away() {
     app.get("/projects").await.says("put away");
     app.post("/projects/2/away", "away=no").await.is(303);
     app.get("/projects/1/muster").await.says("Second Levy");
+}
+
+/// What one project has over goes to another that wants it: told where plates are planned, taken on the model's page,
+/// counted once.
+#[tokio::test]
+async fn surplus_goes_to_another_project() {
+    let app = TestApp::demo();
+    app.post("/projects/1/copy", "name=Second+levy")
+        .await
+        .is(303);
+    let whole = |id: i64| app.store.read(|c| army::load(c, ProjectId(id))).unwrap();
+    let first = whole(1);
+    let model = &first.units[0].models[0];
+    let good =
+        |of: &wembrit_core::army::Army| of.units[0].models[0].parts[0].counts.of(Stage::Good);
+    let had = good(&first);
+    assert!(had > 6);
+    app.store
+        .write(|c| {
+            let change = ModelChange {
+                name: model.model.name.clone(),
+                quantity: had - 6,
+                base_width_mm: model.model.base_width_mm,
+                base_depth_mm: model.model.base_depth_mm,
+                carries: model.model.carries,
+            };
+            commands::muster::change_model(c, model.model.id, model.model.row_version, &change, NOW)
+        })
+        .unwrap();
+    let projects = app.store.read(muster::projects).unwrap();
+    let other = projects.last().unwrap().id;
+    assert_ne!(other, ProjectId(1));
+    let second = whole(other.0);
+    let wants = &second.units[0].models[0];
+    let (id, part) = (wants.model.id, wants.parts[0].part.id);
+    assert_eq!(good(&second), 0);
+    app.get(&format!("/projects/{other}/plates"))
+        .await
+        .says("are over elsewhere");
+    app.get(&format!("/models/{id}/miniatures"))
+        .await
+        .says("Over elsewhere")
+        .says("of Brackwater Levy");
+    let take = format!("/models/{id}/over");
+    app.post(&take, &format!("part={part}")).await.is(303);
+    assert_eq!(good(&whole(other.0)), 6);
+    assert_eq!(good(&whole(1)), had - 6);
+    app.post(&take, &format!("part={part}"))
+        .await
+        .is(422)
+        .says("over any more");
+    for odd in ["part=", "part=x", "part=99999"] {
+        app.post(&take, odd).await.is(404);
+    }
 }

@@ -8,6 +8,7 @@ use wembrit_core::ids::{ModelId, PartId};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
+use crate::queries::surplus::{self, Over};
 use crate::queries::{army, miniatures};
 
 /// What the page shows.
@@ -23,6 +24,8 @@ pub struct MiniaturesPage {
     pub free: Free,
     /// What came from elsewhere.
     pub came: Vec<Arrival>,
+    /// What is over elsewhere and fits.
+    pub over: Vec<Over>,
 }
 
 impl MiniaturesPage {
@@ -47,5 +50,6 @@ pub fn load(conn: &mut Conn, id: ModelId) -> Result<MiniaturesPage, StoreError> 
         standing: standing.unwrap_or_default(),
         free: miniatures::free(conn, id)?,
         came: miniatures::arrivals_of(conn, id)?,
+        over: surplus::for_model(conn, id)?,
     })
 }

@@ -16,6 +16,7 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
 pub use crate::queries::plates::Orphans;
+use crate::queries::surplus::{self, Over};
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
 /// A plan with everything on its plates, for comparing.
@@ -112,6 +113,8 @@ pub struct PlatesPage {
     pub printers: Vec<Printer>,
     /// The resins in use.
     pub resins: Vec<Resin>,
+    /// Copies that are over elsewhere and fit parts of this project.
+    pub over: Vec<Over>,
 }
 
 /// Loads the plates page of a project.
@@ -133,6 +136,7 @@ pub fn page(conn: &mut Conn, project: ProjectId, leaves: Leaves) -> Result<Plate
         done,
         printers: printers::list(conn)?,
         resins: resins::list(conn)?,
+        over: surplus::for_project(conn, project)?,
     })
 }
 
