@@ -190,21 +190,11 @@ fn paths(store: &Store, project: ProjectId, waiting: PlateId, done: PlateId) -> 
     let sculpt = unit.models[0].parts[0].part.sculpt.unwrap();
     let unit = unit.unit.id;
     let of_project = [
-        "muster",
-        "match",
-        "many",
-        "setups",
-        "plates",
-        "plan",
-        "progress",
-        "ledger",
-        "roster",
-        "bin",
-        "practice",
-        "first-copies",
+        "muster", "match", "many", "setups", "plates", "plan", "progress", "ledger", "roster",
+        "bin", "practice",
     ];
     let of_project = of_project.map(|p| format!("/projects/{project}/{p}"));
-    let of_model = ["", "/edit", "/miniatures", "/cost", "/spares", "/kit"];
+    let of_model = ["", "/edit", "/miniatures", "/cost"];
     let of_model = of_model.map(|p| format!("/models/{model}{p}"));
     let of_part = ["", "/recipe", "/compare", "/poses"].map(|p| format!("/parts/{part}{p}"));
     let of_plate = ["", "/run", "/sorting", "/per-copy"].map(|p| format!("/plates/{waiting}{p}"));
