@@ -221,17 +221,20 @@ impl LookRow {
         let named = |c: &'_ LedgerCopy| c.alike.get(&look).cloned();
         let judged = copies.iter().filter(|c| c.counts());
         let groups = Group::by(judged.filter_map(|c| Some((named(c)?, c.failed()))));
-        let row = |group: Group| {
-            let mine = copies
-                .iter()
-                .filter(|c| c.alike.get(&look) == Some(&group.name) && (c.counts() || c.failed()));
-            let (mut cost, mut lost) = (Money(0), Money(0));
-            for copy in mine {
-                cost += copy.cost.total();
-                if copy.failed() {
-                    lost += copy.cost.total();
-                }
+        // One look at the copies, however many groups there are.
+        let mut costs: BTreeMap<&String, (Money, Money)> = BTreeMap::new();
+        for copy in copies.iter().filter(|c| c.counts() || c.failed()) {
+            let Some(name) = copy.alike.get(&look) else {
+                continue;
+            };
+            let of = costs.entry(name).or_default();
+            of.0 += copy.cost.total();
+            if copy.failed() {
+                of.1 += copy.cost.total();
             }
+        }
+        let row = |group: Group| {
+            let (cost, lost) = costs.get(&group.name).copied().unwrap_or_default();
             Self { group, cost, lost }
         };
         groups.into_iter().map(row).collect()

@@ -93,6 +93,9 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
     };
     for look in Look::ALL {
         let rows = LookRow::by(copies, *look);
+        let all = rows.iter().fold((0, 0), |(g, f), r| {
+            (g + r.group.judged.good, f + r.group.judged.failed)
+        });
         for row in &rows {
             let Some(better) = row.group.better else {
                 continue;
@@ -100,10 +103,7 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
             let chance = 1.0 - better;
             let loss = |good: u64, failed: u64| failed as f64 / (good + failed).max(1) as f64;
             let mine = row.group.judged;
-            let others = rows.iter().filter(|r| r.group.name != row.group.name);
-            let (good, failed) = others.fold((0, 0), |(g, f), r| {
-                (g + r.group.judged.good, f + r.group.judged.failed)
-            });
+            let (good, failed) = (all.0 - mine.good, all.1 - mine.failed);
             let (own, rest) = (loss(mine.good, mine.failed), loss(good, failed));
             if chance < TOLD || own <= rest {
                 continue;

@@ -1,6 +1,6 @@
 //! Which plates to print in the time there is, so that most models are complete.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::army::ArmyModel;
 use crate::ids::{PartId, PlateId, PrinterId};
@@ -48,10 +48,41 @@ struct Choice<'a> {
     /// Copies that come in that time without any of the plates.
     coming: &'a BTreeMap<PartId, u32>,
     fit: Vec<&'a ReadyPlate>,
+    /// The models each of them has copies for.
+    touches: Vec<BTreeSet<usize>>,
+    /// Models complete of each kind without any of the plates.
+    base: Vec<u64>,
     horizon_s: f64,
 }
 
-impl Choice<'_> {
+impl<'a> Choice<'a> {
+    fn new(
+        models: &'a [&'a ArmyModel],
+        coming: &'a BTreeMap<PartId, u32>,
+        fit: Vec<&'a ReadyPlate>,
+        horizon_s: f64,
+    ) -> Self {
+        let mut of_part: BTreeMap<PartId, usize> = BTreeMap::new();
+        for (index, model) in models.iter().enumerate() {
+            of_part.extend(model.parts.iter().map(|p| (p.part.id, index)));
+        }
+        let touched = |plate: &&ReadyPlate| {
+            let parts = plate.adds.keys();
+            parts.filter_map(|p| of_part.get(p).copied()).collect()
+        };
+        let base = models
+            .iter()
+            .map(|m| m.kit_with(coming).progress().complete);
+        Self {
+            touches: fit.iter().map(touched).collect(),
+            base: base.collect(),
+            models,
+            coming,
+            fit,
+            horizon_s,
+        }
+    }
+
     /// The printers have time for all of these.
     fn fits(&self, chosen: &[usize]) -> bool {
         let mut busy: BTreeMap<PrinterId, f64> = BTreeMap::new();
@@ -61,14 +92,50 @@ impl Choice<'_> {
         busy.values().all(|s| *s <= self.horizon_s)
     }
 
-    fn complete(&self, chosen: &[usize]) -> u64 {
-        let mut more = self.coming.clone();
+    /// Copies of some plates on top of others.
+    fn with(&self, more: &BTreeMap<PartId, u32>, chosen: &[usize]) -> BTreeMap<PartId, u32> {
+        let mut more = more.clone();
         for plate in chosen.iter().map(|i| self.fit[*i]) {
             for (part, copies) in &plate.adds {
                 *more.entry(*part).or_default() += copies;
             }
         }
-        complete_with(self.models, &more)
+        more
+    }
+
+    /// Models that become complete by some plates, on top of so many copies and so many complete of each kind: only
+    /// those these plates have copies for are looked at.
+    fn gain(&self, more: &BTreeMap<PartId, u32>, complete: &[u64], chosen: &[usize]) -> u64 {
+        let touched: BTreeSet<usize> = chosen
+            .iter()
+            .flat_map(|i| self.touches[*i].iter().copied())
+            .collect();
+        let of_touched = |part: &PartId| {
+            let of = |m: &usize| self.models[*m].parts.iter().any(|p| p.part.id == *part);
+            touched.iter().any(of)
+        };
+        let mut with: BTreeMap<PartId, u32> = BTreeMap::new();
+        for plate in chosen.iter().map(|i| self.fit[*i]) {
+            for (part, copies) in plate.adds.iter().filter(|(part, _)| of_touched(part)) {
+                *with.entry(*part).or_default() += copies;
+            }
+        }
+        for model in touched.iter().map(|m| self.models[*m]) {
+            for part in &model.parts {
+                if let Some(copies) = more.get(&part.part.id) {
+                    *with.entry(part.part.id).or_default() += copies;
+                }
+            }
+        }
+        let after = touched.iter().map(|m| {
+            let then = self.models[*m].kit_with(&with).progress().complete;
+            then.saturating_sub(complete[*m])
+        });
+        after.sum()
+    }
+
+    fn complete(&self, chosen: &[usize]) -> u64 {
+        self.base.iter().sum::<u64>() + self.gain(self.coming, &self.base, chosen)
     }
 
     fn seconds(&self, chosen: &[usize]) -> f64 {
@@ -95,32 +162,51 @@ impl Choice<'_> {
         best
     }
 
-    /// One more plate that adds most for its hours, or two where one alone adds nothing.
+    /// One more plate that adds most for its hours, or two that share a model where one alone adds nothing. What a plate
+    /// adds is asked for again only once a plate was taken that shares a model with it.
     fn greedy(&self) -> (u64, Vec<usize>) {
-        let mut chosen: Vec<usize> = Vec::new();
-        let mut then = self.complete(&chosen);
+        let all = self.fit.len();
+        let share = |i: usize, j: usize| !self.touches[i].is_disjoint(&self.touches[j]);
+        let ones = (0..all).map(|i| vec![i]);
+        let pairs = (0..all).flat_map(|i| {
+            let others = (i + 1..all).filter(move |j| share(i, *j));
+            others.map(move |j| vec![i, j]).collect::<Vec<_>>()
+        });
+        let mut left: Vec<(Vec<usize>, Option<u64>)> =
+            ones.chain(pairs).map(|set| (set, None)).collect();
+        let (mut chosen, mut more) = (Vec::new(), self.coming.clone());
+        let mut complete = self.base.clone();
         loop {
-            let with = |more: &[usize]| {
-                let all: Vec<usize> = chosen.iter().chain(more).copied().collect();
-                self.fits(&all).then(|| (self.complete(&all), all))
-            };
-            let left: Vec<usize> = (0..self.fit.len())
-                .filter(|i| !chosen.contains(i))
-                .collect();
-            let ones = left.iter().filter_map(|i| with(&[*i]));
-            let pairs = left.iter().enumerate().flat_map(|(n, i)| {
-                let others = left[n + 1..].iter();
-                others.filter_map(|j| with(&[*i, *j])).collect::<Vec<_>>()
+            left.retain(|(set, _)| {
+                let all: Vec<usize> = chosen.iter().chain(set).copied().collect();
+                self.fits(&all)
             });
-            let gain = |(after, all): &(u64, Vec<usize>)| {
-                let hours = self.seconds(all) - self.seconds(&chosen);
-                (after.saturating_sub(then)) as f64 / hours.max(1.0)
-            };
-            let best = ones.chain(pairs).filter(|c| c.0 > then);
-            match best.max_by(|a, b| gain(a).total_cmp(&gain(b))) {
-                Some((after, all)) => (then, chosen) = (after, all),
-                None => return (then, chosen),
+            for (set, gain) in left.iter_mut().filter(|(_, gain)| gain.is_none()) {
+                *gain = Some(self.gain(&more, &complete, set));
             }
+            let worth = |(set, gain): &(Vec<usize>, Option<u64>)| {
+                gain.unwrap_or(0) as f64 / self.seconds(set).max(1.0)
+            };
+            let gains = left.iter().filter(|(_, gain)| gain.is_some_and(|g| g > 0));
+            let Some((taken, _)) = gains.max_by(|a, b| worth(a).total_cmp(&worth(b))).cloned()
+            else {
+                return (complete.iter().sum(), chosen);
+            };
+            more = self.with(&more, &taken);
+            let touched: BTreeSet<usize> = taken
+                .iter()
+                .flat_map(|i| self.touches[*i].iter().copied())
+                .collect();
+            for m in &touched {
+                complete[*m] = self.models[*m].kit_with(&more).progress().complete;
+            }
+            left.retain(|(set, _)| set.iter().all(|i| !taken.contains(i)));
+            for (set, gain) in &mut left {
+                if set.iter().any(|i| !self.touches[*i].is_disjoint(&touched)) {
+                    *gain = None;
+                }
+            }
+            chosen.extend(taken);
         }
     }
 }
@@ -135,12 +221,7 @@ pub fn print_next(
     horizon_s: f64,
 ) -> Next {
     let fit = waiting.iter().filter(|p| p.seconds <= horizon_s);
-    let choice = Choice {
-        models,
-        coming,
-        fit: fit.collect(),
-        horizon_s,
-    };
+    let choice = Choice::new(models, coming, fit.collect(), horizon_s);
     let (then, best) = if choice.fit.len() <= ALL_CHOICES {
         choice.of_all()
     } else {

@@ -1,6 +1,6 @@
 //! A whole project at one look, in a handful of queries whatever its size.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
@@ -253,6 +253,27 @@ pub struct User {
     pub part_name: String,
     /// The resin of its recipe.
     pub resin: ResinId,
+}
+
+/// Sculpts that parts are printed from; what was taken away, or stands in something that was, does not count.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn sculpts_in_use(conn: &mut Conn) -> Result<HashSet<SculptId>, StoreError> {
+    let ids: Vec<i64> = parts::table
+        .inner_join(models::table.inner_join(units::table.inner_join(projects::table)))
+        .filter(
+            parts::sculpt_id
+                .is_not_null()
+                .and(parts::removed_at_ms.is_null())
+                .and(models::removed_at_ms.is_null())
+                .and(units::removed_at_ms.is_null())
+                .and(projects::removed_at_ms.is_null()),
+        )
+        .select(parts::sculpt_id.assume_not_null())
+        .distinct()
+        .load(conn)?;
+    Ok(ids.into_iter().map(SculptId).collect())
 }
 
 /// The parts that are printed from a sculpt, for its page; what was taken away, or stands in

@@ -120,17 +120,30 @@ pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, 
         .maybe::<SculptFactsRow>(conn)
 }
 
+/// The sculpts that were not removed, newest first, without what was measured.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn names(conn: &mut Conn) -> Result<Vec<Sculpt>, StoreError> {
+    dsl::sculpts
+        .filter(
+            dsl::removed_at_ms
+                .is_null()
+                .and(dsl::role.eq("design"))
+                .and(dsl::state.ne(SculptState::Incoming.as_str())),
+        )
+        .order(dsl::id.desc())
+        .select(SculptRow::as_select())
+        .nouns::<SculptRow>(conn)
+}
+
 /// Sculpts that could be read and that no part is printed from.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn without_part(conn: &mut Conn) -> Result<Vec<Sculpt>, StoreError> {
-    let mut free = Vec::new();
-    for (sculpt, _) in list(conn)? {
-        let refused = sculpt.state == SculptState::Refused;
-        if !refused && super::army::users_of(conn, sculpt.id)?.is_empty() {
-            free.push(sculpt);
-        }
-    }
+    let used = super::army::sculpts_in_use(conn)?;
+    let mut free = names(conn)?;
+    free.retain(|s| s.state != SculptState::Refused && !used.contains(&s.id));
     Ok(free)
 }

@@ -1,5 +1,7 @@
 //! Files and parts brought together.
 
+use std::collections::BTreeMap;
+
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
@@ -16,7 +18,7 @@ use super::{Fields, Id, go, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
-use crate::views::matching::MatchView;
+use crate::views::matching::{MatchView, named_places};
 use crate::views::{Tab, html};
 
 pub(crate) async fn show(
@@ -24,6 +26,7 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
+    let from = asked.get("from").and_then(|n| n.parse().ok()).unwrap_or(0);
     let view = app
         .view(move |c, app| {
             let page =
@@ -32,7 +35,7 @@ pub(crate) async fn show(
             let files = sculpts::without_part(c)?;
             let ids: Vec<_> = files.iter().map(|f| f.id).collect();
             let pictured = hollows::pictured(c, &ids)?;
-            Ok(MatchView::new(page, &army, files, &pictured))
+            Ok(MatchView::new(page, &army, files, &pictured, from))
         })
         .await?;
     html(&view)
@@ -64,20 +67,33 @@ pub(crate) async fn confirm(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let matches = read(&input)?;
+    // Where there are many places, they are typed by their names.
+    let (parts, models) = app
+        .read(move |c| Ok(named_places(&army::load(c, id)?)))
+        .await?;
+    let all = parts.into_iter().chain(models);
+    let places: BTreeMap<String, String> = all.map(|(value, name)| (name, value)).collect();
+    let matches = read(&input, &places)?;
     app.write(move |c| matches.iter().try_for_each(|m| carry_out(c, id, m, now)))
         .await?;
     app.ring();
     Ok(go(format!("/projects/{id}/match")))
 }
 
-fn read(input: &Input) -> Result<Vec<Match>, WebError> {
+fn read(input: &Input, places: &BTreeMap<String, String>) -> Result<Vec<Match>, WebError> {
     let mut matches = Vec::new();
     for file in input.all("sculpt") {
         let Ok(sculpt) = file.parse::<SculptId>() else {
             continue;
         };
-        let to = input.get(&format!("to_{file}"));
+        let to = input.get(&format!("to_{file}")).trim();
+        let is_value = |t: &str| places.values().any(|value| value == t);
+        let to = places.get(to).map_or(to, String::as_str);
+        if !to.is_empty() && !is_value(to) {
+            return Err(WebError::BadRequest(format!(
+                "'{to}' is none of the parts without a file, and no model: pick one from the list, or leave it empty"
+            )));
+        }
         let Some((kind, number)) = to.split_once('-') else {
             continue;
         };

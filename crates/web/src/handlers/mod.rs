@@ -110,6 +110,11 @@ fn wait_s(c: &mut Conn, app: &App) -> Result<Option<f64>, StoreError> {
     Ok(app.pace.take(&tasks::open_in(c, Lane::Quick)?))
 }
 
+/// The first unit of a leaf of a page, as its address says.
+fn leaf_asked(asked: &Fields) -> usize {
+    asked.get("from").and_then(|n| n.parse().ok()).unwrap_or(0)
+}
+
 /// A script asks for a piece of a page; a link for the page.
 fn is_fragment(headers: &axum::http::HeaderMap) -> bool {
     headers.contains_key("x-fragment")

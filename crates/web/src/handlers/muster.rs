@@ -9,12 +9,12 @@ use wembrit_core::plan::concerns::concerns;
 use wembrit_store::commands::muster::Entry;
 use wembrit_store::queries::pages::build_sheet;
 use wembrit_store::queries::{
-    army, concerns as stored, demand, hollows, kits as store_kits, muster, plans, recipes, resins,
-    sculpts, workshop,
+    army, concerns as stored, hollows, kits as store_kits, muster, plans, recipes, resins, sculpts,
+    workshop,
 };
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Fields, Id, go, kits, notice, page, save};
+use super::{Fields, Id, go, kits, leaf_asked, notice, page, save};
 use crate::error::WebError;
 use crate::forms::{Field, Input, models, parts, units};
 use crate::state::App;
@@ -38,17 +38,18 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
+    let from = leaf_asked(&asked);
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
             let army = army::load(c, id)?;
-            let sculpts: Vec<_> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
+            let facts = stored::facts(c, &army)?;
             Ok(MusterView::new(
                 page,
-                &army,
+                (&army, from),
                 &plans::draft_plates(c, id)?,
-                &concerns(&army, &stored::facts(c, &army)?),
-                &demand::facts_of(c, &sculpts)?,
+                &concerns(&army, &facts),
+                &facts.facts,
             ))
         })
         .await?;
@@ -281,13 +282,14 @@ async fn model_view(app: &App, id: ModelId, asked: Option<Fields>) -> Result<Mod
             .model(id)
             .ok_or(StoreError::NotFound { what: "model" })?;
         let sculpts: Vec<_> = model.parts.iter().filter_map(|p| p.part.sculpt).collect();
+        let facts = stored::facts(c, &army)?;
         Ok(ModelView::new(
             page,
             (&army, &kits),
             (unit, model),
             &resins::list_all(c)?,
-            &concerns(&army, &stored::facts(c, &army)?),
-            &demand::facts_of(c, &sculpts)?,
+            &concerns(&army, &facts),
+            &facts.facts,
             &hollows::pictured(c, &sculpts)?,
         ))
     })
@@ -345,10 +347,7 @@ pub(crate) async fn save_model(
 
 fn choices(c: &mut Conn, model: ModelId) -> Result<parts::Choices, StoreError> {
     Ok(parts::Choices {
-        sculpts: sculpts::list(c)?
-            .into_iter()
-            .map(|(sculpt, _)| sculpt)
-            .collect(),
+        sculpts: sculpts::names(c)?,
         resins: resins::list(c)?,
         layer: workshop::load(c)?.layer,
         options: kits::options(c, model)?,

@@ -7,7 +7,7 @@ use wembrit_core::schedule::{Timetable, Work};
 use wembrit_store::queries::pages::progress::{self as pages, ProgressPage};
 
 use super::schedule::{times, work};
-use super::{Fields, Id, page};
+use super::{Fields, Id, leaf_asked, page};
 use crate::error::WebError;
 use crate::state::App;
 use crate::views::chance::{Asking, ChanceView};
@@ -49,7 +49,7 @@ pub(crate) async fn show(
         page,
         &data,
         (&work, table.as_ref()),
-        hours,
+        (hours, leaf_asked(&asked)),
         app.now_ms(),
     ))
 }

@@ -10,7 +10,7 @@ use wembrit_store::queries::pages::setups as pages;
 use wembrit_store::queries::{muster, recipes};
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Id, go, page};
+use super::{Fields, Id, go, leaf_asked, page};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
@@ -44,12 +44,12 @@ fn said(c: &mut Conn, data: &pages::SetupsPage) -> Result<Vec<Said>, StoreError>
     Ok(all)
 }
 
-async fn view(app: &App, id: ProjectId) -> Result<SetupsView, WebError> {
+async fn view(app: &App, id: ProjectId, from: usize) -> Result<SetupsView, WebError> {
     app.view(move |c, app| {
         let page = page(c, app, Tab::Muster, "How parts hang", Some(id))?;
         let data = pages::page(c, id)?;
         let said = said(c, &data)?;
-        Ok(SetupsView::new(page, &data, &said))
+        Ok(SetupsView::new(page, &data, &said, from))
     })
     .await
 }
@@ -57,16 +57,18 @@ async fn view(app: &App, id: ProjectId) -> Result<SetupsView, WebError> {
 pub(crate) async fn show(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    html(&view(&app, id).await?)
+    html(&view(&app, id, leaf_asked(&asked)).await?)
 }
 
 /// The sheet alone, while some of it is measured.
 pub(crate) async fn sheet(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
+    asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    html(&SetupsPart(view(&app, id).await?))
+    html(&SetupsPart(view(&app, id, leaf_asked(&asked)).await?))
 }
 
 /// Has everything that the practice says measured, so that there is a picture of it.

@@ -18,13 +18,15 @@ use crate::state::App;
 use crate::views::slip::{Minutes, Slip};
 use crate::views::today::TodayView;
 use crate::views::{Page, Tab, html, show as words};
-use crate::worked::{A_MOMENT, AskedDay, ToldDay};
+use crate::worked::{AskedDay, ToldDay};
 
 /// Waiting is told for so long too, ms.
 const SOONER_MS: [i64; 2] = [30 * 60_000, 120 * 60_000];
 /// Somebody comes back then where no window says it, ms.
 const BACK_MS: i64 = 12 * 3_600_000;
 const MINUTES: &str = "40";
+/// What is known already is known by then.
+const AT_ONCE: Duration = Duration::from_millis(1);
 
 pub(crate) async fn show(State(app): State<App>, fields: Fields) -> Result<Response, WebError> {
     let (page, fresh) = app
@@ -38,8 +40,8 @@ pub(crate) async fn show(State(app): State<App>, fields: Fields) -> Result<Respo
         return Ok(html(&start::view(page))?.into_response());
     }
     let loaded = loaded(&app, page, &fields).await?;
-    // Who asked something waits for the answer.
-    let within = loaded.asked.asked.is_none().then_some(A_MOMENT);
+    // Who asked something waits for the answer; else a script asks for the slip at once, and again.
+    let within = loaded.asked.asked.is_none().then_some(AT_ONCE);
     let told = loaded.told(&app, within).await;
     let slip = loaded.slip(told.as_ref());
     let Loaded {

@@ -32,6 +32,13 @@ pub(crate) struct MatchView {
     pub(crate) page: Page,
     pub(crate) id: ProjectId,
     pub(crate) files: Vec<FileRow>,
+    /// Of so many.
+    pub(crate) of: usize,
+    /// The first and the next that are shown, where not all are.
+    pub(crate) from: usize,
+    pub(crate) next: Option<usize>,
+    /// So many places that each file has a field to type into, with one list for all.
+    pub(crate) is_long: bool,
     /// Parts without a file: value and name.
     pub(crate) parts: Vec<(String, String)>,
     /// Models that may get a new part.
@@ -42,10 +49,18 @@ impl MatchView {
     pub(crate) fn new(
         page: Page,
         army: &Army,
-        files: Vec<Sculpt>,
+        mut files: Vec<Sculpt>,
         pictured: &HashSet<SculptId>,
+        from: usize,
     ) -> Self {
         let (open, models) = (open_parts(army), all_models(army));
+        let (parts, places) = named_places(army);
+        let of = files.len();
+        let from = if from < of { from } else { 0 };
+        let next = (from + ROWS < of).then_some(from + ROWS);
+        files.truncate(from + ROWS);
+        files.drain(..from);
+        let is_long = files.len() * (parts.len() + places.len()) > MOST_OPTIONS;
         let read: Vec<FileName> = files.iter().map(|s| read_file_name(&s.file_name)).collect();
         let wanted: Vec<Wanted> = open.iter().map(|(m, p)| wanted(m, p)).collect();
         let names: Vec<WantedModel> = models.iter().map(|m| wanted_model(m)).collect();
@@ -98,19 +113,65 @@ impl MatchView {
         });
         Self {
             files: rows.collect(),
-            parts: open
-                .iter()
-                .map(|(m, p)| {
-                    (
-                        format!("part-{}", p.part.id),
-                        format!("{}, {}", m.model.name, p.part.name),
-                    )
-                })
-                .collect(),
-            models: models.iter().flat_map(|m| places(m)).collect(),
+            of,
+            from,
+            next,
+            is_long,
+            parts,
+            models: places,
             page,
             id: army.project.id,
         }
+    }
+}
+
+/// Files on one page, and choices on it beyond which they are typed.
+const ROWS: usize = 40;
+const MOST_OPTIONS: usize = 1_500;
+
+/// Places as a choice: value and name.
+type Places = Vec<(String, String)>;
+
+/// Where a file may belong: parts without one, and models, or options of them, that may get a new part. No two have
+/// the same name.
+pub(crate) fn named_places(army: &Army) -> (Places, Places) {
+    let unit_of = |model: &ArmyModel| {
+        let mut units = army.units.iter();
+        let of = units.find(|u| u.unit.id == model.model.unit);
+        of.map_or("", |u| u.unit.name.as_str())
+    };
+    let mut taken: HashSet<String> = HashSet::new();
+    let mut unique = |(value, name): (String, String), unit: &str| {
+        let mut name = if taken.contains(&name) {
+            format!("{name}, {unit}")
+        } else {
+            name
+        };
+        if taken.contains(&name) {
+            name = format!("{name}, {value}");
+        }
+        taken.insert(name.clone());
+        (value, name)
+    };
+    let open = open_parts(army);
+    let parts = open.iter().map(|(m, p)| {
+        let value = format!("part-{}", p.part.id);
+        let name = format!("{}, {}", m.model.name, p.part.name);
+        unique((value, name), unit_of(m))
+    });
+    let parts: Places = parts.collect();
+    let models = all_models(army).into_iter();
+    let places = models.flat_map(|m| places(m).into_iter().map(move |place| (m, place)));
+    let places = places.map(|(m, place)| unique(place, unit_of(m)));
+    (parts, places.collect())
+}
+
+impl MatchView {
+    /// What stands in the field of a file: the name of its place.
+    pub(crate) fn typed(&self, file: &FileRow) -> &str {
+        let all = self.parts.iter().chain(&self.models);
+        let mut all = all.filter(|(value, _)| *value == file.to);
+        all.next().map_or("", |(_, name)| name)
     }
 }
 

@@ -49,6 +49,7 @@ pub(crate) mod stores;
 pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;
+pub(crate) mod unit_leaf;
 pub(crate) mod waiting;
 pub(crate) mod wears;
 pub(crate) mod weighing;

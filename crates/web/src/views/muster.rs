@@ -16,10 +16,14 @@ use wembrit_paper::{FigureCounts, KitPart, draw_figures, draw_kit};
 
 use super::concerns::ConcernList;
 use super::show::count;
+use super::unit_leaf::UnitLeaf;
 use super::{FormView, Page};
 use crate::forms::kits::options_text;
 use crate::forms::models::base_text;
 use crate::forms::{Field, many, plain};
+
+/// Models whose figures are sent at once.
+const MODELS_ON_A_LEAF: usize = 120;
 
 /// Figures of a project's title block.
 pub(crate) struct Totals {
@@ -65,6 +69,7 @@ pub(crate) struct MusterView {
     pub(crate) id: ProjectId,
     pub(crate) name: String,
     pub(crate) units: Vec<UnitRow>,
+    pub(crate) leaf: UnitLeaf,
     pub(crate) totals: Totals,
     pub(crate) concerns: ConcernList,
 }
@@ -72,13 +77,15 @@ pub(crate) struct MusterView {
 impl MusterView {
     pub(crate) fn new(
         page: Page,
-        army: &Army,
+        (army, from): (&Army, usize),
         draft: &[Plate],
         concerns: &[Concern],
         facts: &HashMap<SculptId, SculptFacts>,
     ) -> Self {
-        let unit = |unit: &ArmyUnit| {
-            let models = unit.models.iter();
+        let sizes: Vec<usize> = army.units.iter().map(|u| u.models.len()).collect();
+        let leaf = UnitLeaf::new(&sizes, MODELS_ON_A_LEAF, from);
+        let unit = |(index, unit): (usize, &ArmyUnit)| {
+            let models = unit.models.iter().filter(|_| leaf.has(index));
             let rows = models.map(|m| model_row(m, figures(m, facts))).collect();
             unit_row(army, unit, rows)
         };
@@ -86,7 +93,8 @@ impl MusterView {
             page,
             id: army.project.id,
             name: army.project.name.clone(),
-            units: army.units.iter().map(unit).collect(),
+            units: army.units.iter().enumerate().map(unit).collect(),
+            leaf,
             totals: totals(army, draft),
             concerns: ConcernList::new(
                 army.project.id,

@@ -18,6 +18,7 @@ use super::Page;
 use super::chance::whole;
 use super::muster::figures;
 use super::show::{self, hours};
+use super::unit_leaf::UnitLeaf;
 
 const DAY_MS: f64 = 86_400_000.0;
 
@@ -57,6 +58,9 @@ pub(crate) struct BoardUnit {
     pub(crate) models: Vec<BoardModel>,
 }
 
+/// Models that are sent at once.
+const MODELS_ON_A_LEAF: usize = 150;
+
 /// A plate that may be printed next.
 pub(crate) struct NextRow {
     pub(crate) plate: PlateId,
@@ -93,6 +97,7 @@ pub(crate) struct ProgressView {
     /// Plates that do not fit into the time.
     pub(crate) too_long: usize,
     pub(crate) units: Vec<BoardUnit>,
+    pub(crate) leaf: UnitLeaf,
 }
 
 /// Copies of a project on plates that are not judged, by part, with when they come off: by the schedule, and until that is
@@ -129,13 +134,19 @@ impl ProgressView {
         page: Page,
         data: &ProgressPage,
         (work, times): (&Work, Option<&Timetable>),
-        typed: &str,
+        (typed, from): (&str, usize),
         now_ms: i64,
     ) -> Self {
         let on = on_plates(data, times, now_ms);
         let army = &data.army;
-        let units: Vec<BoardUnit> = army
-            .units
+        // Of a unit that is done there is one line.
+        let size = |u: &ArmyUnit| {
+            let is_done = u.progress.complete == u.progress.models;
+            if is_done { 1 } else { u.models.len() }
+        };
+        let sizes: Vec<usize> = army.units.iter().map(size).collect();
+        let leaf = UnitLeaf::new(&sizes, MODELS_ON_A_LEAF, from);
+        let units: Vec<BoardUnit> = army.units[leaf.from..leaf.to]
             .iter()
             .map(|u| board_unit(data, u, &on, (&page, now_ms)))
             .collect();
@@ -226,6 +237,7 @@ impl ProgressView {
             too_long: waiting.len() - rows.len(),
             next: rows,
             units,
+            leaf,
             page,
         }
     }

@@ -1,5 +1,7 @@
 //! How all parts of a project hang: what the practice says of each beside what it is now.
 
+use std::collections::HashMap;
+
 use askama::Template;
 use wembrit_core::army::ArmyPart;
 use wembrit_core::flow::SculptState;
@@ -13,6 +15,10 @@ use super::Page;
 use super::holding::HoldingView;
 use super::recipes::picture_address;
 use super::show::{count, tenth};
+use super::unit_leaf::UnitLeaf;
+
+/// Parts that are sent at once.
+const PARTS_ON_A_LEAF: usize = 350;
 
 /// What the practice says of a part.
 pub(crate) struct Said {
@@ -58,6 +64,7 @@ pub(crate) struct SetupsView {
     pub(crate) id: ProjectId,
     pub(crate) practice: (&'static str, &'static str, &'static str),
     pub(crate) units: Vec<SetupUnit>,
+    pub(crate) leaf: UnitLeaf,
     /// Parts that could hang otherwise.
     pub(crate) otherwise: usize,
     /// Pictures that nobody has asked for yet.
@@ -68,8 +75,9 @@ pub(crate) struct SetupsView {
 }
 
 impl SetupsView {
-    pub(crate) fn new(page: Page, data: &SetupsPage, said: &[Said]) -> Self {
+    pub(crate) fn new(page: Page, data: &SetupsPage, said: &[Said], from: usize) -> Self {
         let school = data.practice.school(Question::Tilt);
+        let by_part: HashMap<PartId, &Said> = said.iter().map(|s| (s.part, s)).collect();
         let mut units = Vec::new();
         let mut without = 0;
         for unit in &data.army.units {
@@ -80,7 +88,7 @@ impl SetupsView {
                         without += 1;
                         continue;
                     }
-                    let said = said.iter().find(|s| s.part == part.part.id);
+                    let said = by_part.get(&part.part.id).copied();
                     let of = (model.model.id, model.model.name.clone());
                     cards.push(card(data, of, part, said));
                 }
@@ -92,6 +100,8 @@ impl SetupsView {
                 });
             }
         }
+        let sizes: Vec<usize> = units.iter().map(|u| u.cards.len()).collect();
+        let leaf = UnitLeaf::new(&sizes, PARTS_ON_A_LEAF, from);
         let cards = || units.iter().flat_map(|u| &u.cards);
         let may = |c: &&SetupCard| c.says.is_some() && !c.same;
         let unseen = |c: &&SetupCard| c.says.is_some() && c.picture.is_none() && !c.open;
@@ -100,6 +110,7 @@ impl SetupsView {
             unseen: cards().filter(unseen).count(),
             open: cards().filter(|c| c.open).count(),
             without,
+            leaf,
             units,
             practice: (school.word, school.good_for, school.costs),
             id: data.army.project.id,

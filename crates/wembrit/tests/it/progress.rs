@@ -65,7 +65,7 @@ async fn a_project_moves_by_clicking() {
     let b = Browser::open(&served.base).await;
     b.a_plate_of(3).await;
     b.goto("/workshop").await;
-    b.follow("Out and in").await;
+    b.follow("Out and in: archives and copies").await;
     b.check().await;
     let link = b.see("a[href='/projects/1/archive.zip']").await;
     let path = link

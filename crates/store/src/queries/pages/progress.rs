@@ -73,7 +73,7 @@ pub fn load(conn: &mut Conn, project: ProjectId) -> Result<ProgressPage, StoreEr
         deadline_ms: muster::deadlines(conn)?.get(&project).copied(),
         judged: judged::by_part(conn)?,
         plates_lost: judged::plates_lost(conn)?,
-        scheduled: schedule::load(conn)?,
+        scheduled: schedule::load_beside(conn, &[&army])?,
         facts: demand::facts_of(conn, &sculpts)?,
         plates,
         army,

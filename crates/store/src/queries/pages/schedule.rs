@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use diesel::prelude::*;
+use wembrit_core::army::Army;
 use wembrit_core::army::demand::Need;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, ResinId};
@@ -43,6 +44,14 @@ pub struct Scheduled {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
+    load_beside(conn, &[])
+}
+
+/// The same where some armies are loaded already.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn load_beside(conn: &mut Conn, known: &[&Army]) -> Result<Scheduled, StoreError> {
     let deadlines = muster::deadlines(conn)?;
     let proven = with_good_copies(conn)?;
     let (mut of_projects, mut all) = (Vec::new(), Vec::new());
@@ -55,7 +64,14 @@ pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
         let mut runs = plates::runs_of(conn, &ids)?;
         let on = what_is_on(conn, &ids)?;
         if !ids.is_empty() {
-            let army = army::load(conn, project.id)?;
+            let loaded;
+            let army = match known.iter().find(|a| a.project.id == project.id) {
+                Some(army) => *army,
+                None => {
+                    loaded = army::load(conn, project.id)?;
+                    &loaded
+                }
+            };
             needs.extend(army.parts().map(|(_, _, p)| (p.part.id, p.need)));
         }
         let wished = wishes(conn, &ids)?;

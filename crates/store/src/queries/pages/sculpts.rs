@@ -189,15 +189,14 @@ pub fn compare(
             });
         }
     }
-    let measured =
-        |(sculpt, facts): (Sculpt, Option<SculptFacts>)| facts.map(|_| (sculpt.id, sculpt.name));
+    let measured = |s: Sculpt| (s.state == SculptState::Measured).then_some((s.id, s.name));
     Ok(ComparePage {
         model: muster::model(conn, part.model)?,
         kit: kits::parts_of(conn, part.model)?,
         resin: resins::load(conn, recipe.resin)?,
         recipe,
         candidates,
-        all: sculpts::list(conn)?
+        all: sculpts::names(conn)?
             .into_iter()
             .filter_map(measured)
             .collect(),

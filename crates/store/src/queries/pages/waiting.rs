@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use diesel::prelude::*;
+use wembrit_core::army::Army;
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{PartId, PlateId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::schedule::Waiting;
@@ -45,8 +46,9 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<WaitingPage, St
             drafts.extend(schedule::of_plan(conn, plan.id)?);
         }
     }
+    let armies: Vec<&Army> = today.facts.projects.iter().map(|p| &p.army).collect();
     Ok(WaitingPage {
-        scheduled: schedule::load(conn)?,
+        scheduled: schedule::load_beside(conn, &armies)?,
         ahead: ahead(conn)?,
         practices: of_projects,
         drafts,
