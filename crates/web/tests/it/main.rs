@@ -14,6 +14,7 @@ mod finishing;
 mod forms;
 mod guard;
 mod jobs;
+mod large;
 mod ledger;
 mod muster;
 mod pages;
