@@ -84,7 +84,7 @@ async fn a_project_moves_by_clicking() {
     b.read("[data-figure='archive copies']", "3").await;
     b.read("main", "one project").await;
     b.press("Bring it in").await;
-    b.read("h1", "Muster").await;
+    b.read("h1", "Fen watch").await;
     b.goto("/plates/1").await;
     b.read("h1", "Plate 1").await;
     b.goto("/workshop/archive").await;
