@@ -64,6 +64,8 @@ pub struct Played {
     pub idle: BTreeMap<PrinterId, i64>,
     /// Minutes from now until each plate is judged, times what an earlier end of it is worth, all together.
     pub cost: f64,
+    /// The same, each plate counted alike.
+    pub minutes: f64,
 }
 
 /// Copies on their way, as they are played.
@@ -198,6 +200,7 @@ impl Day {
         let ms = self.work.now_ms + i64::from(at) * 60_000;
         played.done_ms.insert(plate, ms);
         played.cost += self.weight(plate) * f64::from(at);
+        played.minutes += f64::from(at);
     }
 }
 

@@ -39,6 +39,8 @@ pub struct InHand {
     pub stays: Vec<(PlateId, Minute, Minute)>,
     /// Plates are judged sooner by so many minutes than if nothing were done, each times what that is worth.
     pub spares: f64,
+    /// The same, each plate counted alike.
+    pub minutes_sooner: f64,
 }
 
 impl InHand {
@@ -111,12 +113,12 @@ impl Day {
     pub fn in_hand(&self, minutes: Minute, back_ms: i64) -> Result<InHand, ScheduleError> {
         let asked = Asked::new(self, minutes, back_ms);
         let begun = asked.begun();
-        let nothing = asked.cost(&begun)?;
+        let (nothing, then) = asked.cost(&begun)?;
         let stays = asked.too_long(&begun);
-        let mut best = (nothing, 0, begun.clone());
+        let mut best = (nothing, 0, begun.clone(), then);
         let (mut level, mut looked_at) = (vec![begun], 0);
         while !level.is_empty() {
-            let mut next: Vec<(f64, Between)> = Vec::new();
+            let mut next: Vec<((f64, f64), Between)> = Vec::new();
             for of in &level {
                 for did in asked.can(of) {
                     let after = asked.after(of, did);
@@ -133,19 +135,20 @@ impl Day {
                 }
             }
             looked_at += next.len();
-            for (cost, of) in &next {
+            for ((cost, then), of) in &next {
                 let hands = of.did.iter().map(|d| d.hands).sum();
                 if (*cost, hands) < (best.0, best.1) {
-                    best = (*cost, hands, of.clone());
+                    best = (*cost, hands, of.clone(), *then);
                 }
             }
-            next.sort_by(|a, b| a.0.total_cmp(&b.0));
+            next.sort_by(|a, b| a.0.0.total_cmp(&b.0.0));
             next.truncate(if looked_at > LOOKED_AT { NARROW } else { WIDE });
             level = next.into_iter().map(|n| n.1).collect();
         }
         Ok(InHand {
             stays,
             spares: nothing - best.0,
+            minutes_sooner: then - best.3,
             did: best.2.did,
         })
     }
@@ -340,8 +343,8 @@ impl<'a> Asked<'a> {
         then
     }
 
-    /// What it comes to from there: whoever was here is away, and what is left is done from the moment they are back.
-    fn cost(&self, of: &Between) -> Result<f64, ScheduleError> {
+    /// What it comes to from there, and the same with each plate counted alike: whoever was here is away, and what is left is done from the moment they are back.
+    fn cost(&self, of: &Between) -> Result<(f64, f64), ScheduleError> {
         let day = self.day;
         let ms = |minute: Minute| day.work.now_ms + i64::from(minute) * 60_000;
         let mut then = day.clone();
@@ -358,13 +361,14 @@ impl<'a> Asked<'a> {
             }
         }
         then.off.clear();
-        let mut judged = 0.0;
+        let (mut cost, mut minutes) = (0.0, 0.0);
         for copies in &of.copies {
             let steps = self.steps(copies.plate);
             let known = day.off.iter().find(|o| o.plate == copies.plate);
             let mend = known.map_or(0.0, |o| o.mend_minutes);
             if copies.next >= steps.len() && mend <= 0.0 {
-                judged += day.weight(copies.plate) * f64::from(copies.ready);
+                cost += day.weight(copies.plate) * f64::from(copies.ready);
+                minutes += f64::from(copies.ready);
                 continue;
             }
             then.off.push(OnItsWay {
@@ -377,7 +381,8 @@ impl<'a> Asked<'a> {
             });
         }
         then.work.attended = back_from(&day.work.attended, self.back_ms);
-        Ok(then.play()?.cost + judged)
+        let played = then.play()?;
+        Ok((played.cost + cost, played.minutes + minutes))
     }
 }
 

@@ -342,8 +342,8 @@ fn answered(
     if !of.did.is_empty() {
         words.push(format!(
             "The rest waits till {back}. Against doing nothing till then plates are judged {} h sooner, all of them \
-             together, the first units counted more.",
-            hours(of.spares * 60.0)
+             together.",
+            hours(of.minutes_sooner.max(0.0) * 60.0)
         ));
     }
     let stays = of.stays.iter().map(|(plate, hands, stay)| {
