@@ -95,6 +95,13 @@ async fn a_plate_is_arranged_with_the_pointer() {
     b.press("Take off").await;
     b.read("[data-answer]", "it is pinned").await;
     b.press("Free").await;
+    // The answer is on its way: while it is, a copy stays pinned.
+    for _ in 0..200 {
+        if b.count(".plan circle.pin").await == 0 {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
     b.press("Take off").await;
     b.read(".pool", "1 ×").await;
     b.press("Put one on").await;
