@@ -110,12 +110,12 @@ fn the_printer_goes_before_the_supports() {
         ]
     );
     assert_eq!(best.minutes(), 11);
-    // The plate that waits counts three times; in words it is one plate like the others.
+    // Where the plate that waits counts three times, no order makes all plates alike sooner than where none does.
     let mut dear = day.clone();
     dear.weights.insert(PlateId(2), 3);
     let dear = dear.in_hand(14, 360 * MIN).unwrap();
     assert!(dear.spares > best.spares);
-    assert!((dear.minutes_sooner - best.minutes_sooner).abs() < 1e-9);
+    assert!(dear.minutes_sooner <= best.minutes_sooner && dear.minutes_sooner < dear.spares);
     assert!((best.minutes_sooner - best.spares).abs() < 1e-9);
     // With ten minutes more the supports come off as well, and the first layers are looked at in between.
     let more = day.in_hand(24, 360 * MIN).unwrap();
