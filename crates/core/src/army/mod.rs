@@ -10,6 +10,7 @@ pub mod progress;
 pub mod roster;
 #[cfg(test)]
 pub(crate) mod samples;
+pub mod surplus;
 mod whole;
 mod without_spares;
 

@@ -110,16 +110,7 @@ impl<'a> Choice<'a> {
             .iter()
             .flat_map(|i| self.touches[*i].iter().copied())
             .collect();
-        let of_touched = |part: &PartId| {
-            let of = |m: &usize| self.models[*m].parts.iter().any(|p| p.part.id == *part);
-            touched.iter().any(of)
-        };
-        let mut with: BTreeMap<PartId, u32> = BTreeMap::new();
-        for plate in chosen.iter().map(|i| self.fit[*i]) {
-            for (part, copies) in plate.adds.iter().filter(|(part, _)| of_touched(part)) {
-                *with.entry(*part).or_default() += copies;
-            }
-        }
+        let mut with = self.with(&BTreeMap::new(), chosen);
         for model in touched.iter().map(|m| self.models[*m]) {
             for part in &model.parts {
                 if let Some(copies) = more.get(&part.part.id) {

@@ -399,4 +399,4 @@ fn back_from(attended: &[(i64, i64)], back_ms: i64) -> Vec<(i64, i64)> {
 
 #[cfg(test)]
 #[path = "in_hand_tests.rs"]
-pub(super) mod tests;
+mod tests;

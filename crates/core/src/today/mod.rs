@@ -5,6 +5,8 @@ mod ahead;
 mod day;
 mod in_hand;
 mod lines;
+#[cfg(test)]
+mod samples;
 mod waiting;
 
 pub use ahead::{Ahead, DayFacts};

@@ -6,6 +6,8 @@ use std::collections::BTreeMap;
 use crate::flow::PlateState;
 use crate::ids::{PlateId, PrinterId, ProjectId, UnitId};
 use crate::schedule::ScheduleError;
+use crate::units::Money;
+use crate::workshop::Printer;
 
 use super::day::{Day, Played};
 use super::lines::{Act, Line, TodayFacts, When};
@@ -45,6 +47,20 @@ impl Waiting {
     #[must_use]
     pub fn idle_minutes(&self) -> i64 {
         self.idle.iter().map(|i| i.1).sum()
+    }
+
+    /// What those hours of the printers are worth: the wear of an hour, which is paid by whatever they print.
+    #[must_use]
+    pub fn worth(&self, printers: &[Printer]) -> Money {
+        let hour = |id: PrinterId| {
+            let of = printers.iter().find(|p| p.id == id);
+            of.map_or(0.0, |p| p.upkeep.hour_minor)
+        };
+        let each = self
+            .idle
+            .iter()
+            .map(|(id, minutes)| *minutes as f64 / 60.0 * hour(*id));
+        Money::from_minor_f64(each.sum())
     }
 }
 

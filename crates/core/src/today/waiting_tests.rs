@@ -4,46 +4,16 @@ use std::collections::BTreeSet;
 
 use super::*;
 use crate::finishing::Step;
-use crate::ids::ResinId;
-use crate::schedule::{Due, OnPrinter};
-use crate::today::day::OnItsWay;
+use crate::today::samples::{MIN, day, due, off, on};
 use rstest::rstest;
 
-const MIN: i64 = 60_000;
 const PRINTER: PrinterId = PrinterId(1);
 
 /// One printer, printed at minute 60; a plate of 100 minutes waits for it; copies that lack nothing but ten minutes of
 /// supports. Somebody is there till 120, and from 360 to 600. Six minutes to take off, five to put on, three to stay.
 fn shop() -> Day {
-    let mut day = crate::today::in_hand::tests::day(
-        1,
-        vec![OnPrinter {
-            printer: PRINTER,
-            plate: PlateId(1),
-            number: 1,
-            project: ProjectId(1),
-            from_ms: 0,
-            ends_ms: 60 * MIN,
-        }],
-        vec![Due {
-            plate: PlateId(2),
-            number: 2,
-            project: ProjectId(1),
-            on: vec![(PRINTER, 6000.0)],
-            resin: ResinId(1),
-            weight: 1,
-            untried: false,
-            not_before_ms: None,
-        }],
-        vec![OnItsWay {
-            plate: PlateId(3),
-            ready_ms: 0,
-            at: None,
-            steps: vec![(Step::SupportsOff, 10.0)],
-            mend_minutes: 0.0,
-            mend_from_ms: 0,
-        }],
-    );
+    let copies = off(3, 0, &[(Step::SupportsOff, 10.0)]);
+    let mut day = day(1, vec![on(1, 1, 60)], vec![due(2, 1, 100)], vec![copies]);
     day.routes.clear();
     day.units = [(2, 1), (3, 2)]
         .map(|(plate, unit)| (PlateId(plate), BTreeSet::from([UnitId(unit)])))

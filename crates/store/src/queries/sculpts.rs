@@ -64,6 +64,16 @@ pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
     Ok(all)
 }
 
+/// A sculpt is a design that arrived and was not removed.
+macro_rules! on_the_shelf {
+    () => {
+        dsl::removed_at_ms
+            .is_null()
+            .and(dsl::role.eq("design"))
+            .and(dsl::state.ne(SculptState::Incoming.as_str()))
+    };
+}
+
 /// The sculpts that were not removed, newest first, with what was measured.
 ///
 /// # Errors
@@ -71,12 +81,7 @@ pub fn bytes(conn: &mut Conn, id: SculptId) -> Result<Vec<u8>, StoreError> {
 pub fn list(conn: &mut Conn) -> Result<Vec<(Sculpt, Option<SculptFacts>)>, StoreError> {
     dsl::sculpts
         .left_join(facts::table)
-        .filter(
-            dsl::removed_at_ms
-                .is_null()
-                .and(dsl::role.eq("design"))
-                .and(dsl::state.ne(SculptState::Incoming.as_str())),
-        )
+        .filter(on_the_shelf!())
         .order(dsl::id.desc())
         .select((
             SculptRow::as_select(),
@@ -126,12 +131,7 @@ pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, 
 /// [`StoreError`] of the data file.
 pub fn names(conn: &mut Conn) -> Result<Vec<Sculpt>, StoreError> {
     dsl::sculpts
-        .filter(
-            dsl::removed_at_ms
-                .is_null()
-                .and(dsl::role.eq("design"))
-                .and(dsl::state.ne(SculptState::Incoming.as_str())),
-        )
+        .filter(on_the_shelf!())
         .order(dsl::id.desc())
         .select(SculptRow::as_select())
         .nouns::<SculptRow>(conn)

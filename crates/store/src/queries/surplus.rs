@@ -1,8 +1,11 @@
 //! Copies one part has over that another part could use: of the same sculpt, at the same scale.
 
+use std::collections::BTreeMap;
+
 use diesel::prelude::*;
+use wembrit_core::army::surplus::{Over, PrintedAs, fits_in};
 use wembrit_core::flow::Stage;
-use wembrit_core::ids::{CopyId, ModelId, PartId, ProjectId};
+use wembrit_core::ids::{CopyId, ModelId, PartId, ProjectId, SculptId};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -10,23 +13,8 @@ use crate::schema::{
     copies, models, parts, projects, recipe_versions as rv, recipes, reservations, units,
 };
 
-/// A copy that is over elsewhere.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Over {
-    /// The part that could use it.
-    pub part: PartId,
-    /// The copy.
-    pub copy: CopyId,
-    /// Its mark.
-    pub mark: i64,
-    /// Name of the project it was printed for.
-    pub project: String,
-    /// Name of the model it was printed for.
-    pub model: String,
-}
-
-/// What is over elsewhere and fits parts of a model, or of a whole project; the lowest mark first. Shares of scale
-/// within a thousandth are the same.
+/// What is over elsewhere and fits parts of a model, or of a whole project; the lowest
+/// mark first.
 fn over(
     conn: &mut Conn,
     model: Option<ModelId>,
@@ -52,9 +40,14 @@ fn over(
     }
     let wants: Vec<(i64, i64, f64)> = wants.load(conn)?;
     // The last version of each recipe is how it is printed now.
-    let newest: std::collections::BTreeMap<i64, (i64, f64)> =
-        wants.into_iter().map(|w| (w.0, (w.1, w.2))).collect();
-    let sculpts: Vec<i64> = newest.values().map(|w| w.0).collect();
+    let printed_as = |(part, sculpt, scale): (i64, i64, f64)| PrintedAs {
+        part: PartId(part),
+        sculpt: SculptId(sculpt),
+        scale,
+    };
+    let newest: BTreeMap<i64, PrintedAs> =
+        wants.into_iter().map(|w| (w.0, printed_as(w))).collect();
+    let sculpts: Vec<i64> = newest.values().map(|w| w.sculpt.0).collect();
     type Row = (i64, i64, i64, i64, f64, String, String);
     let rows: Vec<Row> = copies::table
         .inner_join(
@@ -81,10 +74,10 @@ fn over(
         ))
         .load(conn)?;
     let mut all = Vec::new();
-    for (part, (sculpt, scale)) in newest {
-        let fits = |r: &&Row| r.2 != part && r.3 == sculpt && (r.4 / scale - 1.0).abs() < 1e-3;
+    for wants in newest.values() {
+        let fits = |r: &&Row| fits_in(&printed_as((r.2, r.3, r.4)), wants);
         all.extend(rows.iter().filter(fits).map(|r| Over {
-            part: PartId(part),
+            part: wants.part,
             copy: CopyId(r.0),
             mark: r.1,
             project: r.5.clone(),

@@ -8,6 +8,7 @@ pub(crate) mod build_sheet;
 pub(crate) mod chance;
 pub(crate) mod compare;
 pub(crate) mod concerns;
+mod day_lines;
 pub(crate) mod door;
 mod error;
 pub(crate) mod exposure;

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use crate::currency::Amount;
 use askama::Template;
 use wembrit_core::army::demand::fingerprint;
+use wembrit_core::army::surplus::not_to_print;
 use wembrit_core::army::{Army, ArmyPart, demand_lines, demand_lines_in, without_sculpt};
 use wembrit_core::cost::{ModelCost, PlateSums, by_model};
 use wembrit_core::cost_parts::CostKind;
@@ -448,11 +449,12 @@ impl PlatesView {
 
 /// Wanted copies that need not be printed, since they are over elsewhere.
 fn over_words(data: &PlatesPage) -> Vec<(ModelId, String)> {
+    let parts = || data.army.parts();
+    let wanted = parts().map(|(_, _, p)| (p.part.id, p.need.wanted()));
+    let spared = not_to_print(&data.over, &wanted.collect());
     let mut all: BTreeMap<ModelId, (String, u64)> = BTreeMap::new();
-    for (_, model, part) in data.army.parts() {
-        let fits = data.over.iter().filter(|o| o.part == part.part.id);
-        let many = (fits.count() as u64).min(part.need.wanted());
-        if many > 0 {
+    for (_, model, part) in parts() {
+        if let Some(many) = spared.get(&part.part.id) {
             let of = all.entry(model.model.id);
             of.or_insert((model.model.name.clone(), 0)).1 += many;
         }

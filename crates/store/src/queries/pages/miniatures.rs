@@ -3,12 +3,13 @@
 use std::collections::BTreeMap;
 
 use wembrit_core::army::miniatures::{Arrival, Free, Miniature};
+use wembrit_core::army::surplus::Over;
 use wembrit_core::army::{ArmyModel, Unit};
 use wembrit_core::ids::{ModelId, PartId};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::surplus::{self, Over};
+use crate::queries::surplus;
 use crate::queries::{army, miniatures};
 
 /// What the page shows.

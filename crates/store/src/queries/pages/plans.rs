@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashMap};
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
+use wembrit_core::army::surplus::Over;
 use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
@@ -16,7 +17,7 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
 pub use crate::queries::plates::Orphans;
-use crate::queries::surplus::{self, Over};
+use crate::queries::surplus;
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
 
 /// A plan with everything on its plates, for comparing.
