@@ -109,8 +109,26 @@ impl Posterior {
 
     /// The chance that a later share is higher than this one, both from uniform priors. The sum over the later
     /// one's good copies is exact for whole numbers: Σ B(a₁ + i, b₁ + b₂) / ((b₂ + i) · B(1 + i, b₂) · B(a₁, b₁)).
+    /// Seen from the other side, or by the shares that failed, it runs over other counts: the least of them is summed.
     #[must_use]
     pub fn better(before: Judged, after: Judged) -> f64 {
+        let turned = |j: Judged| Judged {
+            good: j.failed,
+            failed: j.good,
+        };
+        let least = (before.good.min(before.failed)).min(after.good.min(after.failed));
+        if least == after.good {
+            Self::summed(before, after)
+        } else if least == before.failed {
+            Self::summed(turned(after), turned(before))
+        } else if least == before.good {
+            1.0 - Self::summed(after, before)
+        } else {
+            1.0 - Self::summed(turned(before), turned(after))
+        }
+    }
+
+    fn summed(before: Judged, after: Judged) -> f64 {
         let (a1, b1) = (before.good as f64 + 1.0, before.failed as f64 + 1.0);
         let b2 = after.failed as f64 + 1.0;
         let all = ln_beta(a1, b1);
@@ -187,6 +205,9 @@ mod tests {
             prop_assert!(of.at_least(copies, wanted + 1) <= chance + 1e-12);
             let later = Posterior::better(judged(good, failed), judged(failed, good));
             let earlier = Posterior::better(judged(failed, good), judged(good, failed));
+            // From whichever side it is summed, it is the same.
+            let (a, b) = (judged(good, wanted), judged(copies, failed));
+            prop_assert!((Posterior::better(a, b) - Posterior::summed(a, b)).abs() < 1e-9);
             prop_assert!((later + earlier - 1.0).abs() < 1e-9);
         }
     }

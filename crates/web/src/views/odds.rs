@@ -5,7 +5,7 @@ use askama::Template;
 use wembrit_core::flow::FailedAt;
 use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{PrinterId, RecipeId};
-use wembrit_core::ledger::{LedgerCopy, Look, LookRow, since_changes, steps};
+use wembrit_core::ledger::{Look, LookRow, since_changes, steps};
 use wembrit_core::odds::{
     Found, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
     worst_quarter,
@@ -128,7 +128,7 @@ fn says(verdict: Verdict, better: Option<f64>) -> String {
 /// Most rows of one way to look.
 const ROWS: usize = 30;
 
-fn look(copies: &[LedgerCopy], look: Look) -> LookTable {
+fn look(look: Look, rows: Vec<LookRow>) -> LookTable {
     let row = |r: LookRow| AlikeRow {
         came: of(r.group.judged),
         odds: Believed::new(&r.group.odds),
@@ -137,10 +137,9 @@ fn look(copies: &[LedgerCopy], look: Look) -> LookTable {
         lost: r.lost.written(),
         name: r.group.name,
     };
-    let rows = LookRow::by(copies, look).into_iter().take(ROWS);
     LookTable {
         look,
-        rows: rows.map(row).collect(),
+        rows: rows.into_iter().take(ROWS).map(row).collect(),
     }
 }
 
@@ -192,6 +191,13 @@ fn beds(data: &OddsPage) -> Vec<BedRow> {
 impl OddsView {
     pub(crate) fn new(page: Page, data: &OddsPage) -> Self {
         let (all, plates) = (data.workshop, data.plates_lost);
+        let by = |way: &Look| (*way, LookRow::by(&data.copies, *way));
+        let ways: Vec<(Look, Vec<LookRow>)> = Look::ALL.iter().map(by).collect();
+        let one = |(way, rows): &(Look, Vec<LookRow>)| match &rows[..] {
+            [row] => Some((*way, row.group.name.clone())),
+            _ => None,
+        };
+        let alike = ways.iter().filter_map(one).collect();
         let changed = |recipe: RecipeId, version: i64| {
             let said = data
                 .versions
@@ -217,18 +223,12 @@ impl OddsView {
                 .zip(steps(&data.copies))
                 .map(step)
                 .collect(),
-            looks: Look::ALL
-                .iter()
-                .map(|l| look(&data.copies, *l))
-                .filter(|t| t.rows.len() > 1)
+            looks: ways
+                .into_iter()
+                .filter(|(_, rows)| rows.len() > 1)
+                .map(|(way, rows)| look(way, rows))
                 .collect(),
-            alike: Look::ALL
-                .iter()
-                .filter_map(|l| {
-                    let mut rows = LookRow::by(&data.copies, *l);
-                    (rows.len() == 1).then(|| (*l, rows.remove(0).group.name))
-                })
-                .collect(),
+            alike,
             since: since_changes(&data.copies)
                 .into_iter()
                 .map(|s| SinceRow {
