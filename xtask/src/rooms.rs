@@ -51,6 +51,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("exposure", &["learn", "mesh"]),
     ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),
+    ("link", &["flow", "workshop"]),
     (
         "today",
         &[
@@ -75,7 +76,13 @@ const VIEWS_MAY: &[&str] = &[
 ];
 
 /// Functions of core a query may call: they choose what is loaded, or only word it.
-const QUERIES_MAY: &[&str] = &["fits_in", "limits_pull", "part_name", "plate_code"];
+const QUERIES_MAY: &[&str] = &[
+    "first_copies_missing",
+    "fits_in",
+    "limits_pull",
+    "part_name",
+    "plate_code",
+];
 
 /// Fails on what the rooms do not allow, with every place.
 pub(crate) fn check(root: &Path) -> Result<(), String> {

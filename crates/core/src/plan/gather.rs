@@ -113,14 +113,19 @@ pub fn plan_request(facts: &PlanFacts, lines: &[DemandLine], scope: &PlanScope) 
 /// Parts in a plan that are wanted several times while their recipe is not proven and no first
 /// copy is under way: one of each first would tell.
 #[must_use]
-pub fn first_copies_missing(facts: &PlanFacts, lines: &[DemandLine]) -> Vec<PartId> {
+pub fn first_copies_missing(
+    lines: &[DemandLine],
+    versions: &HashMap<RecipeVersionId, RecipeVersion>,
+    proofs: &Proofs,
+    settings: &[ProcessSetting],
+) -> Vec<PartId> {
     let missing = |line: &&DemandLine| {
-        let Some(version) = facts.versions.get(&line.recipe_version) else {
+        let Some(version) = versions.get(&line.recipe_version) else {
             return false;
         };
         line.wanted > 1
-            && facts.proofs.best(version, &facts.settings).is_unproven()
-            && !facts.proofs.is_under_way(line.recipe_version)
+            && proofs.best(version, settings).is_unproven()
+            && !proofs.is_under_way(line.recipe_version)
     };
     lines.iter().filter(missing).map(|l| l.part).collect()
 }

@@ -20,7 +20,7 @@ mod version;
 pub use by_practice::{AsItStands, Proposed, by_practice};
 pub use nouns::{MeshFound, PrintMesh, PrintMeshState, RecipeVersion, Trial, Variant};
 pub use part_setup::PartSetup;
-pub use prepared::{KeptPart, PreparedPart, SetupDrawing};
+pub use prepared::{HeldFigures, KeptPart, PreparedPart, SetupDrawing};
 pub use proof::Proofs;
 pub use setup::Setup;
 pub use version::{BLADE_MM, Character, Proof, Recipe, suits, what_changed};

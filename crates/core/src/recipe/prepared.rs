@@ -139,6 +139,32 @@ impl PreparedPart {
     }
 }
 
+/// The figures of a prepared part, without its outlines and drawings.
+///
+/// # Units
+/// mm, mm³; pull is an index.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct HeldFigures {
+    /// What its picture is asked for by.
+    pub id: i64,
+    /// What it was prepared from.
+    pub setup: PartSetup,
+    /// The version of the measuring.
+    pub measure_version: i64,
+    /// How tall it hangs.
+    pub height_mm: f64,
+    /// The part.
+    pub part_mm3: f64,
+    /// Its supports.
+    pub support_mm3: f64,
+    /// Tips that touch it.
+    pub contacts: usize,
+    /// Regions that start in mid-air all the same.
+    pub starts_left: usize,
+    /// The hardest layer.
+    pub peak_pull: f64,
+}
+
 /// A prepared part as it is kept, with what it was prepared from.
 #[derive(Debug, Clone, PartialEq)]
 pub struct KeptPart {

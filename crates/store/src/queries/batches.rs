@@ -40,8 +40,7 @@ pub fn finishing_of(conn: &mut Conn, plate: PlateId) -> Result<Finishing, StoreE
         *of.entry((copy.sculpt, copy.recipe_version)).or_default() += 1;
     }
     let sculpts: Vec<_> = of.keys().map(|k| k.0).collect();
-    let versions: Vec<_> = of.keys().map(|k| k.1).collect();
-    let held = prepared_parts::held(conn, &sculpts, &versions)?;
+    let held = prepared_parts::held(conn, of.keys().copied())?;
     let raw: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
     let with_joints: Vec<i64> = joints::table
         .filter(joints::sculpt_id.eq_any(&raw))

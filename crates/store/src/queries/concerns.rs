@@ -35,7 +35,10 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         sculpts: sculpts::some(conn, &of)?,
         facts: demand::facts_of(conn, &of)?,
         layers: layer_facts::of_files(conn, &of)?,
-        held: prepared_parts::held(conn, &of, &versions)?,
+        held: prepared_parts::held(
+            conn,
+            parts().filter_map(|p| Some((p.part.sculpt?, p.recipe.id))),
+        )?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,
         bases_apart: practices::load(conn, Some(army.project.id))?.prints_bases_apart(),

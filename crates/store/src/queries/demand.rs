@@ -6,7 +6,7 @@ use diesel::prelude::*;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, SculptId, UnitId};
-use wembrit_core::plan::{PlanFacts, limits_pull};
+use wembrit_core::plan::{PlanFacts, first_copies_missing, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
 
@@ -63,10 +63,25 @@ pub fn plan_facts(
         practice: practices::load(conn, Some(project))?,
         sculpts: facts_of(conn, &of)?,
         versions: recipes::versions_of(conn, &versions)?,
-        prepared: prepared_parts::of_versions(conn, &of, &versions)?,
+        prepared: prepared_parts::of_versions(
+            conn,
+            lines.iter().map(|l| (l.sculpt, l.recipe_version)),
+        )?,
         proofs: recipes::proofs(conn, &versions)?,
         parts: parts_in_order(conn, lines)?,
     })
+}
+
+/// Parts of these lines of which one copy first would tell, since nobody has tried their recipe.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn untried(conn: &mut Conn, lines: &[DemandLine]) -> Result<Vec<PartId>, StoreError> {
+    let of: Vec<_> = lines.iter().map(|l| l.recipe_version).collect();
+    let versions = recipes::versions_of(conn, &of)?;
+    let proofs = recipes::proofs(conn, &of)?;
+    let settings = settings::list(conn)?;
+    Ok(first_copies_missing(lines, &versions, &proofs, &settings))
 }
 
 /// Parts of these lines in the order of the army, with unit and priority.

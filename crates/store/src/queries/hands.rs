@@ -61,12 +61,8 @@ pub fn shapes(
     of: &[PlateId],
 ) -> Result<BTreeMap<PlateId, (f64, f64)>, StoreError> {
     let on = plates::copies_on(conn, of)?;
-    let (mut sculpts, mut versions) = (Vec::new(), Vec::new());
-    for copy in on.values().flatten() {
-        sculpts.push(copy.sculpt);
-        versions.push(copy.recipe_version);
-    }
-    let held = prepared_parts::held(conn, &sculpts, &versions)?;
+    let of = on.values().flatten().map(|c| (c.sculpt, c.recipe_version));
+    let held = prepared_parts::held(conn, of)?;
     let shape = |copies: &Vec<PlateCopy>| {
         let of = |c: &PlateCopy| held.get(&(c.sculpt, c.recipe_version));
         let sum: f64 = copies.iter().filter_map(of).map(|(n, _)| *n as f64).sum();

@@ -108,7 +108,13 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
         .into_iter()
         .collect();
     let (off, hollow) = (supports_off(conn)?, hollow(conn)?);
-    let heights = prepared_parts::heights(conn)?;
+    let printed = rows.iter().map(|(placement, ..)| {
+        (
+            SculptId(placement.sculpt_id),
+            RecipeVersionId(placement.recipe_version_id),
+        )
+    });
+    let hang = prepared_parts::held_figures(conn, printed)?;
     let mut all = Vec::new();
     let mut at: HashMap<PlateId, Vec<[f64; 2]>> = HashMap::new();
     for (placement, copy, (state, number, printer, resin, plate_height, basis), name, version) in
@@ -172,7 +178,7 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
                 .collect(),
             stood: Stood {
                 at: [share(placed.at_mm[0], width), share(placed.at_mm[1], depth)],
-                height_mm: heights.get(&key).copied().unwrap_or(plate_height),
+                height_mm: hang.get(&key).map_or(plate_height, |h| h.height_mm),
                 neighbour_mm: None,
                 failed: copy.stage == Stage::Failed,
             },

@@ -24,9 +24,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
     for copy in copies {
         *of.entry((copy.sculpt, copy.recipe_version)).or_default() += 1;
     }
-    let sculpts: Vec<_> = of.keys().map(|k| k.0).collect();
-    let versions: Vec<_> = of.keys().map(|k| k.1).collect();
-    let mut prepared = prepared_parts::of_versions(conn, &sculpts, &versions)?;
+    let mut prepared = prepared_parts::of_versions(conn, of.keys().copied())?;
     let areas = |(key, n)| Some((prepared.remove(&key)?.part.loads.area_mm2, n));
     let areas_mm2 = of.into_iter().filter_map(areas).collect();
     let setting = settings::list(conn)?

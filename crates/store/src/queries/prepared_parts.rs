@@ -1,18 +1,19 @@
 //! Parts as they hang: measured once for every sculpt, scale, layer height, orientation and
 //! supports.
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 
 use diesel::prelude::*;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::plan::concerns::Held;
-use wembrit_core::recipe::{KeptPart, PartSetup};
+use wembrit_core::recipe::{HeldFigures, KeptPart, PartSetup};
 
+use super::recipes;
 use super::sculpts::MEASURE_VERSION;
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::rows::{Nouns, PreparedRow, Row};
-use crate::schema::{prepared_parts as hf, recipe_versions as rv, sculpts as s};
+use crate::rows::{HeldRow, Nouns, PreparedRow};
+use crate::schema::{prepared_parts as hf, sculpts as s};
 
 /// What is known of a part as it hangs.
 ///
@@ -57,92 +58,87 @@ pub fn others(conn: &mut Conn, what: &PartSetup) -> Result<Vec<KeptPart>, StoreE
         .collect())
 }
 
-/// A part was prepared as a version of a recipe says.
-macro_rules! as_version {
-    () => {
-        rv::scale
-            .eq(hf::scale)
-            .and(rv::layer_um.eq(hf::layer_um))
-            .and(rv::orientation.eq(hf::orientation))
-            .and(rv::supports.eq(hf::supports))
+/// A sculpt, and the version of a recipe that prints it.
+pub type AsPrinted = (SculptId, RecipeVersionId);
+
+/// The figures of some sculpts as these versions hang them, by the newest measuring.
+///
+/// A large army has hundreds of sculpts and of versions, and nearly all versions hold alike: only the pairs that are
+/// asked for are looked at, never all versions of all sculpts.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn held_figures(
+    conn: &mut Conn,
+    of: impl IntoIterator<Item = AsPrinted>,
+) -> Result<HashMap<AsPrinted, HeldFigures>, StoreError> {
+    let pairs: BTreeSet<AsPrinted> = of.into_iter().collect();
+    let sculpts: BTreeSet<SculptId> = pairs.iter().map(|p| p.0).collect();
+    let versions: BTreeSet<RecipeVersionId> = pairs.iter().map(|p| p.1).collect();
+    let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
+    let versions = recipes::versions_of(conn, &versions.into_iter().collect::<Vec<_>>())?;
+    let found = |pair: AsPrinted| {
+        let version = versions.get(&pair.1)?;
+        let as_it_says = |h: &&HeldFigures| {
+            h.setup.setup == version.setup
+                && h.setup.layer == version.layer
+                && h.setup.scale == version.scale
+        };
+        let newest = known.get(&pair.0)?.iter().rev().find(as_it_says)?;
+        Some((pair, *newest))
     };
+    Ok(pairs.into_iter().filter_map(found).collect())
 }
 
-/// Everything known of some versions of recipes with some sculpts, the newest measuring of each.
+/// Everything known of some sculpts as these versions hang them, by the newest measuring.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn of_versions(
     conn: &mut Conn,
-    sculpts: &[SculptId],
-    versions: &[RecipeVersionId],
-) -> Result<HashMap<(SculptId, RecipeVersionId), KeptPart>, StoreError> {
-    let sculpts: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
-    let versions: Vec<i64> = versions.iter().map(|v| v.0).collect();
-    let rows: Vec<(i64, PreparedRow)> = hf::table
-        .inner_join(s::table)
-        .inner_join(rv::table.on(as_version!()))
-        .filter(
-            hf::sculpt_id
-                .eq_any(sculpts)
-                .and(rv::id.eq_any(versions))
-                .and(hf::unit_mm.eq(s::unit_mm)),
-        )
-        .order(hf::measure_version)
-        .select((rv::id, PreparedRow::as_select()))
-        .load(conn)?;
-    rows.into_iter()
-        .map(|(version, row)| {
-            let kept = row.noun()?;
-            Ok(((kept.setup.sculpt, RecipeVersionId(version)), kept))
-        })
-        .collect()
+    of: impl IntoIterator<Item = AsPrinted>,
+) -> Result<HashMap<AsPrinted, KeptPart>, StoreError> {
+    let figures = held_figures(conn, of)?;
+    let ids: BTreeSet<i64> = figures.values().map(|f| f.id).collect();
+    let rows = hf::table
+        .filter(hf::id.eq_any(ids.into_iter().collect::<Vec<_>>()))
+        .select(PreparedRow::as_select())
+        .nouns::<PreparedRow>(conn)?;
+    let by_id: HashMap<i64, KeptPart> = rows.into_iter().map(|k| (k.id, k)).collect();
+    let kept = |(pair, f): (AsPrinted, HeldFigures)| Some((pair, by_id.get(&f.id)?.clone()));
+    Ok(figures.into_iter().filter_map(kept).collect())
 }
 
-/// Contacts and pull of the hardest layer of some sculpts with some versions of recipes.
+/// Contacts and pull of the hardest layer of some sculpts as these versions hang them.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn held(
+pub fn held(conn: &mut Conn, of: impl IntoIterator<Item = AsPrinted>) -> Result<Held, StoreError> {
+    let figures = held_figures(conn, of)?.into_iter();
+    let held = |(pair, f): (AsPrinted, HeldFigures)| (pair, (f.contacts, f.peak_pull));
+    Ok(figures.map(held).collect())
+}
+
+/// The figures of some sculpts in their present unit, in every way they were measured, the newest measuring last.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn figures(
     conn: &mut Conn,
     sculpts: &[SculptId],
-    versions: &[RecipeVersionId],
-) -> Result<Held, StoreError> {
-    let sculpts: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
-    let versions: Vec<i64> = versions.iter().map(|v| v.0).collect();
-    let rows: Vec<(i64, i64, i64, f64)> = hf::table
+) -> Result<HashMap<SculptId, Vec<HeldFigures>>, StoreError> {
+    let ids: Vec<i64> = sculpts.iter().map(|s| s.0).collect();
+    let rows = hf::table
         .inner_join(s::table)
-        .inner_join(rv::table.on(as_version!()))
-        .filter(
-            hf::sculpt_id
-                .eq_any(sculpts)
-                .and(rv::id.eq_any(versions))
-                .and(hf::unit_mm.eq(s::unit_mm)),
-        )
-        .order(hf::measure_version)
-        .select((hf::sculpt_id, rv::id, hf::contacts, hf::peak_pull))
-        .load(conn)?;
-    let held = |(sculpt, version, contacts, pull): (i64, i64, i64, f64)| {
-        let key = (SculptId(sculpt), RecipeVersionId(version));
-        (key, (contacts.max(0) as usize, pull))
-    };
-    Ok(rows.into_iter().map(held).collect())
-}
-
-/// How tall sculpts hang by versions of recipes, mm.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn heights(conn: &mut Conn) -> Result<HashMap<(SculptId, RecipeVersionId), f64>, StoreError> {
-    let rows: Vec<(i64, i64, f64)> = hf::table
-        .inner_join(s::table)
-        .inner_join(rv::table.on(as_version!()))
-        .filter(hf::unit_mm.eq(s::unit_mm))
-        .order(hf::measure_version)
-        .select((hf::sculpt_id, rv::id, hf::height_mm))
-        .load(conn)?;
-    let height = |(sculpt, version, mm)| ((SculptId(sculpt), RecipeVersionId(version)), mm);
-    Ok(rows.into_iter().map(height).collect())
+        .filter(hf::sculpt_id.eq_any(ids).and(hf::unit_mm.eq(s::unit_mm)))
+        .order((hf::measure_version, hf::id))
+        .select(HeldRow::as_select())
+        .nouns::<HeldRow>(conn)?;
+    let mut all: HashMap<SculptId, Vec<HeldFigures>> = HashMap::new();
+    for row in rows {
+        all.entry(row.setup.sculpt).or_default().push(row);
+    }
+    Ok(all)
 }
 
 /// The picture of a part as it hangs, as PNG.

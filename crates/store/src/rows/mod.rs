@@ -3,6 +3,7 @@
 mod attendance;
 mod exposure;
 mod hollow;
+mod kept;
 mod muster;
 mod plate;
 mod prepared;
@@ -21,7 +22,7 @@ pub(crate) use plate::{
     CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateResinRow, PlateRow, scope_text,
 };
 pub(crate) use prepared::{
-    LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
+    HeldRow, LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
     scores_text,
 };
 pub(crate) use recipe::{PrintMeshRow, RecipeVersionRow};
@@ -97,6 +98,12 @@ impl<Q: RunQueryDsl<Conn>> Nouns for Q {}
 /// Reads what is kept as JSON.
 pub(crate) fn read<T: serde::de::DeserializeOwned>(text: &str) -> Result<T, StoreError> {
     serde_json::from_str(text).map_err(|e| StoreError::BadRow(e.to_string()))
+}
+
+/// Reads what has a text of its own.
+pub(crate) fn parsed<T: std::str::FromStr<Err: ToString>>(text: &str) -> Result<T, StoreError> {
+    text.parse()
+        .map_err(|e: T::Err| StoreError::BadRow(e.to_string()))
 }
 
 /// Writes what is kept as JSON.

@@ -1,17 +1,18 @@
 //! What the layers of a sculpt tell, parts as their recipes print them, poses compared.
 
 use diesel::prelude::*;
-use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Cup, CupEnd, HeightProfile, Island, Loads, StackFigures};
+use wembrit_core::layers::{Cup, CupEnd, Island, Loads, StackFigures};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::recipe::supports::Supports;
-use wembrit_core::recipe::{KeptPart, PartSetup, PreparedPart, Setup, SetupDrawing};
+use wembrit_core::recipe::{HeldFigures, KeptPart, PartSetup, PreparedPart, Setup, SetupDrawing};
 use wembrit_core::sculpt::LayerFacts;
 use wembrit_core::units::LayerHeight;
 
-use super::{Row, count, read, written};
+use super::kept::Read;
+use super::sculpt::{OUTLINES, PROFILES};
+use super::{Row, count, parsed, read, written};
 use crate::error::StoreError;
 
 #[derive(Queryable, Selectable)]
@@ -96,7 +97,7 @@ impl Row for LayerFactsRow {
             support_columns: self.support_columns,
             islands: islands.into_iter().map(island).collect(),
             cups: cups.into_iter().map(cup).collect::<Result<_, _>>()?,
-            area_curve: read(&self.area_curve)?,
+            area_curve: CURVES.of(self.area_curve, read)?,
         })
     }
 }
@@ -152,14 +153,63 @@ pub(crate) struct PreparedRow {
     starts_left: i64,
     peak_pull: f64,
     peak_pull_at_mm: f64,
+    outline: String,
+    height_profile: String,
+    drawn: String,
+    loads: String,
+}
+
+static DRAWINGS: Read<SetupDrawing> = Read::new();
+static LOADS: Read<Loads> = Read::new();
+static CURVES: Read<Vec<f64>> = Read::new();
+
+/// A part as it hangs, without its outlines and drawings.
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::prepared_parts)]
+pub(crate) struct HeldRow {
+    id: i64,
+    sculpt_id: i64,
+    unit_mm: f64,
+    scale: f64,
+    #[diesel(deserialize_as = i64, column_name = layer_um)]
+    layer: LayerHeight,
+    #[diesel(deserialize_as = String, column_name = orientation)]
+    pose: Pose,
     #[diesel(deserialize_as = String)]
-    outline: Outline,
-    #[diesel(deserialize_as = String, column_name = height_profile)]
-    profile: HeightProfile,
-    #[diesel(deserialize_as = String, column_name = drawn)]
-    drawing: SetupDrawing,
-    #[diesel(deserialize_as = String)]
-    loads: Loads,
+    supports: Supports,
+    height_mm: f64,
+    part_mm3: f64,
+    support_mm3: f64,
+    contacts: i64,
+    starts_left: i64,
+    peak_pull: f64,
+    measure_version: i64,
+}
+
+impl Row for HeldRow {
+    type Noun = HeldFigures;
+    fn noun(self) -> Result<HeldFigures, StoreError> {
+        Ok(HeldFigures {
+            id: self.id,
+            setup: PartSetup {
+                sculpt: SculptId(self.sculpt_id),
+                unit_mm: self.unit_mm,
+                scale: self.scale,
+                layer: self.layer,
+                setup: Setup {
+                    pose: self.pose,
+                    supports: self.supports,
+                },
+            },
+            measure_version: self.measure_version,
+            height_mm: self.height_mm,
+            part_mm3: self.part_mm3,
+            support_mm3: self.support_mm3,
+            contacts: count(self.contacts) as usize,
+            starts_left: count(self.starts_left) as usize,
+            peak_pull: self.peak_pull,
+        })
+    }
 }
 
 impl Row for PreparedRow {
@@ -178,8 +228,8 @@ impl Row for PreparedRow {
                 },
             },
             part: PreparedPart {
-                outline: self.outline,
-                profile: self.profile,
+                outline: OUTLINES.of(self.outline, parsed)?,
+                profile: PROFILES.of(self.height_profile, parsed)?,
                 height_mm: self.height_mm,
                 part_mm3: self.part_mm3,
                 support_mm3: self.support_mm3,
@@ -189,8 +239,8 @@ impl Row for PreparedRow {
                 minutes: self.minutes,
                 starts_left: count(self.starts_left) as usize,
                 peak_pull: (self.peak_pull_at_mm, self.peak_pull),
-                loads: self.loads,
-                drawing: self.drawing,
+                loads: LOADS.of(self.loads, parsed)?,
+                drawing: DRAWINGS.of(self.drawn, parsed)?,
             },
         })
     }

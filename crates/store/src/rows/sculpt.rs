@@ -8,7 +8,8 @@ use wembrit_core::layers::HeightProfile;
 use wembrit_core::sculpt::{Sculpt, SculptFacts};
 use wembrit_core::units::Money;
 
-use super::{Row, read};
+use super::kept::Read;
+use super::{Row, parsed, read};
 use crate::error::StoreError;
 
 #[derive(Queryable, Selectable)]
@@ -71,11 +72,12 @@ pub(crate) struct SculptFactsRow {
     pull_upright: Option<f64>,
     pull_tilted: Option<f64>,
     warnings: String,
-    #[diesel(deserialize_as = String)]
-    outline: Outline,
-    #[diesel(deserialize_as = String, column_name = height_profile)]
-    profile: HeightProfile,
+    outline: String,
+    height_profile: String,
 }
+
+pub(super) static OUTLINES: Read<Outline> = Read::new();
+pub(super) static PROFILES: Read<HeightProfile> = Read::new();
 
 impl Row for SculptFactsRow {
     type Noun = SculptFacts;
@@ -98,8 +100,8 @@ impl Row for SculptFactsRow {
             pull_upright: self.pull_upright,
             pull_tilted: self.pull_tilted,
             warnings: read(&self.warnings)?,
-            outline: self.outline,
-            profile: self.profile,
+            outline: OUTLINES.of(self.outline, parsed)?,
+            profile: PROFILES.of(self.height_profile, parsed)?,
         })
     }
 }

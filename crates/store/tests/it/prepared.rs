@@ -1,6 +1,7 @@
 //! Prepared facts: measured once for every scale and layer height in use, and read by the plan.
 
 use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
+use wembrit_core::ids::RecipeVersionId;
 use wembrit_core::mesh::read_mesh;
 use wembrit_core::recipe::prepare::{PrepareRequest, prepare};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
@@ -8,8 +9,8 @@ use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::Unwatched;
 use wembrit_store::commands::muster::PartChange;
 use wembrit_store::commands::recipes::RecipeChange;
-use wembrit_store::queries::{layer_facts, muster, recipes, sculpts};
-use wembrit_store::{StoreError, commands};
+use wembrit_store::queries::{layer_facts, muster, prepared_parts, recipes, sculpts};
+use wembrit_store::{Conn, StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -125,6 +126,37 @@ fn every_scale_in_use_is_measured_once_and_the_plan_reads_it() {
     // The same recipe once more asks for nothing.
     at_scale(&fresh, 0.5, 0.03);
     assert_eq!(work_off(&fresh), 0);
+}
+
+/// Of two versions that hang alike each finds its own, and nothing comes that nobody asked for.
+#[test]
+fn a_version_finds_what_it_hangs() {
+    let fresh = Fresh::new(1);
+    let newest = || {
+        let part = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
+        let recipe = fresh.store.read(|c| recipes::newest(c, part.recipe));
+        recipe.unwrap().id
+    };
+    work_off(&fresh);
+    let whole = newest();
+    at_scale(&fresh, 0.5, 0.05);
+    work_off(&fresh);
+    let half = newest();
+    let heights = |of: &[RecipeVersionId]| {
+        let pairs: Vec<_> = of.iter().map(|v| (fresh.sculpt, *v)).collect();
+        let read = |c: &mut Conn| prepared_parts::held_figures(c, pairs.clone());
+        let found = fresh.store.read(read).unwrap();
+        let kept = fresh.store.read(|c| prepared_parts::of_versions(c, pairs.clone()));
+        for (pair, kept) in kept.unwrap() {
+            assert_eq!(kept.part.height_mm, found[&pair].height_mm);
+        }
+        let mut heights: Vec<f64> = found.values().map(|f| f.height_mm.round()).collect();
+        heights.sort_by(f64::total_cmp);
+        heights
+    };
+    assert_eq!(heights(&[whole, half]), [10.0, 20.0]);
+    assert_eq!(heights(&[half]), [10.0]);
+    assert!(heights(&[]).is_empty());
 }
 
 #[test]

@@ -62,7 +62,10 @@ pub(crate) async fn progress(
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?;
-            Ok(PlatesView::new(page, &pages::page(c, id, leaves(&asked))?))
+            Ok(PlatesView::new(
+                page,
+                &pages::plan_alone(c, id, leaves(&asked))?,
+            ))
         })
         .await?;
     html(&PlanPart(view))

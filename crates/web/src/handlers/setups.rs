@@ -5,10 +5,10 @@ use axum::extract::State;
 use axum::response::{Html, Response};
 use wembrit_core::ids::{PartId, ProjectId};
 use wembrit_core::recipe::{AsItStands, PartSetup, RecipeVersion, Setup, by_practice};
+use wembrit_store::commands;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::queries::pages::setups as pages;
 use wembrit_store::queries::{muster, recipes};
-use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Fields, Id, go, leaf_asked, page};
 use crate::error::WebError;
@@ -18,7 +18,7 @@ use crate::views::setups::{Said, SetupsPart, SetupsView};
 use crate::views::{Tab, html};
 
 /// What the practice says of each part whose sculpt is measured, as it would be held.
-fn said(c: &mut Conn, data: &pages::SetupsPage) -> Result<Vec<Said>, StoreError> {
+fn said(data: &pages::SetupsPage) -> Vec<Said> {
     let mut all = Vec::new();
     for (_, _, part) in data.army.parts() {
         let id = part.part.sculpt;
@@ -33,22 +33,22 @@ fn said(c: &mut Conn, data: &pages::SetupsPage) -> Result<Vec<Said>, StoreError>
             continue;
         };
         let of = PartSetup::of(sculpt, &part.recipe);
-        let (kept, open) = pages::as_held(c, sculpt, &of, proposed.setup)?;
+        let (kept, open) = data.as_held(sculpt, &of, proposed.setup);
         all.push(Said {
             part: part.part.id,
             proposed,
-            kept,
+            kept: kept.copied(),
             open,
         });
     }
-    Ok(all)
+    all
 }
 
 async fn view(app: &App, id: ProjectId, from: usize) -> Result<SetupsView, WebError> {
     app.view(move |c, app| {
         let page = page(c, app, Tab::Muster, "How parts hang", Some(id))?;
         let data = pages::page(c, id)?;
-        let said = said(c, &data)?;
+        let said = said(&data);
         Ok(SetupsView::new(page, &data, &said, from))
     })
     .await
@@ -79,7 +79,7 @@ pub(crate) async fn look(
     let now = app.now_ms();
     app.write(move |c| {
         let data = pages::page(c, id)?;
-        for said in said(c, &data)?.iter().filter(|s| s.kept.is_none()) {
+        for said in said(&data).iter().filter(|s| s.kept.is_none()) {
             let parts = data.army.parts().map(|(_, _, p)| p);
             let found = parts.into_iter().find(|p| p.part.id == said.part);
             let sculpt = found.and_then(|p| data.sculpts.get(&p.part.sculpt?));

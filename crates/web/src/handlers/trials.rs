@@ -5,7 +5,7 @@ use axum::extract::{Path, State};
 use axum::response::{Html, Response};
 use wembrit_core::army::demand_lines;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, ResinId, TrialId, VariantId};
-use wembrit_core::plan::{first_copies_missing, plan_first_copies, plan_trial};
+use wembrit_core::plan::{plan_first_copies, plan_trial};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::Supports;
@@ -257,8 +257,7 @@ pub(crate) async fn first_copies(
                 Some(plan) => plans::demand_of(c, plan.id)?,
                 None => demand_lines(&army::load(c, project)?),
             };
-            let facts = demand::plan_facts(c, project, &lines)?;
-            Ok(first_copies_missing(&facts, &lines))
+            demand::untried(c, &lines)
         })
         .await?;
     let project = try_one_of_each(&app, missing).await?;

@@ -34,10 +34,25 @@ pub(crate) struct ConcernList {
     pub(crate) more: Vec<ConcernRow>,
     pub(crate) grave: usize,
     pub(crate) aside: Vec<ConcernRow>,
+    /// What stands open in all.
+    stands: usize,
+    /// What stands open and is in neither list yet.
+    pub(crate) beyond: usize,
+    /// What is put aside, listed or not.
+    pub(crate) put_aside: usize,
 }
 
 /// Concerns shown beside the grave ones; the rest are counted.
 const SHOWN: usize = 2;
+/// Rows of a list at most: nobody answers more at a sitting, and the next come up as these go.
+const ROWS: usize = 40;
+
+/// Keeps the first rows, and says how many there are beyond them.
+fn cut(rows: &mut Vec<ConcernRow>) -> usize {
+    let beyond = rows.len().saturating_sub(ROWS);
+    rows.truncate(ROWS);
+    beyond
+}
 
 fn row(project: ProjectId, of: &Concern) -> ConcernRow {
     let part = of.part;
@@ -96,12 +111,18 @@ impl ConcernList {
     }
 
     fn of<'a>(project: ProjectId, then: String, all: impl Iterator<Item = &'a Concern>) -> Self {
-        let (mut open, aside): (Vec<ConcernRow>, Vec<ConcernRow>) = all
+        let (mut open, mut aside): (Vec<ConcernRow>, Vec<ConcernRow>) = all
             .map(|c| row(project, c))
             .partition(|r| r.reason.is_none());
         let grave = open.iter().filter(|r| r.grave).count();
-        let more = open.split_off((grave + SHOWN).min(open.len()));
+        let stands = open.len();
+        let mut more = open.split_off((grave + SHOWN).min(stands));
+        let put_aside = aside.len();
+        cut(&mut aside);
         Self {
+            stands,
+            beyond: cut(&mut open) + cut(&mut more),
+            put_aside,
             project,
             then,
             grave,
@@ -112,11 +133,7 @@ impl ConcernList {
     }
 
     pub(crate) fn title(&self) -> String {
-        let open = super::show::count(
-            (self.open.len() + self.more.len()) as u64,
-            "thing stands open",
-            "things stand open",
-        );
+        let open = super::show::count(self.stands as u64, "thing stands open", "things stand open");
         match self.grave {
             0 => open,
             n => format!("{open}, {n} grave"),
@@ -142,5 +159,55 @@ impl WordView {
             plan,
             rows: grave.iter().map(|c| row(project, c)).collect(),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn concern(number: usize, grave: bool, aside: bool) -> Concern {
+        Concern {
+            kind: ConcernKind::Untried,
+            key: format!("untried {number}"),
+            grave,
+            model: (ModelId(1), "Heron".into()),
+            part: PartId(1),
+            parts: vec![PartId(1)],
+            sculpt: None,
+            words: String::new(),
+            base_mm: None,
+            state: if aside {
+                ConcernState::PutAside("tried elsewhere".into())
+            } else {
+                ConcernState::Open
+            },
+        }
+    }
+
+    /// Grave, open, put aside: what is listed, and what is only counted.
+    #[rstest]
+    #[case::few([1, 5, 2], [3, 3, 2], 0)]
+    #[case::many([0, 900, 70], [2, 40, 40], 858)]
+    #[case::many_grave([300, 10, 0], [40, 8, 0], 262)]
+    fn a_list_is_as_long_as_somebody_answers(
+        #[case] stand: [usize; 3],
+        #[case] listed: [usize; 3],
+        #[case] beyond: usize,
+    ) {
+        let [grave, open, aside] = stand;
+        let all: Vec<Concern> = (0..grave)
+            .map(|n| concern(n, true, false))
+            .chain((0..open).map(|n| concern(1000 + n, false, false)))
+            .chain((0..aside).map(|n| concern(2000 + n, false, true)))
+            .collect();
+        let list = ConcernList::new(ProjectId(1), String::new(), &all);
+        assert_eq!([list.open.len(), list.more.len(), list.aside.len()], listed);
+        assert_eq!((list.beyond, list.put_aside), (beyond, aside));
+        assert!(
+            list.title()
+                .starts_with(&format!("{} things stand open", grave + open))
+        );
     }
 }

@@ -11,8 +11,8 @@ use wembrit_core::cost::{ModelCost, PlateSums, by_model};
 use wembrit_core::cost_parts::CostKind;
 use wembrit_core::flow::{PlanRevision, PlanScope, PlanState, Plate, SculptState, Task};
 use wembrit_core::ids::{ModelId, PlanId, PlateId, ProjectId};
+use wembrit_core::plan::NotPlanned;
 use wembrit_core::plan::concerns::{Concern, ConcernKind, concerns};
-use wembrit_core::plan::{NotPlanned, first_copies_missing};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
 use wembrit_store::queries::pages::plans::{self as pages, PlatesPage};
@@ -101,6 +101,9 @@ fn unit_costs(all: Vec<ModelCost>) -> Vec<UnitCost> {
     units.into_iter().map(finish).collect()
 }
 
+/// Untried parts that are named at most.
+const UNTRIED_NAMED: usize = 40;
+
 /// The plan nobody has accepted yet.
 pub(crate) struct OpenPlan {
     /// What stands open about its parts; what a plan tells by itself is left out.
@@ -123,6 +126,8 @@ pub(crate) struct OpenPlan {
     pub(crate) left_over: Vec<String>,
     /// Parts wanted by the dozen whose recipe nobody has tried, and what to do about it.
     pub(crate) untried: Vec<String>,
+    /// How many there are, named or not.
+    pub(crate) untried_all: usize,
     pub(crate) plates: Sheets,
     pub(crate) sums: Sums,
     pub(crate) units: Vec<UnitCost>,
@@ -159,7 +164,7 @@ impl OpenPlan {
             } else {
                 String::new()
             },
-            asked: scope_words(&plan.scope, army, &page.printers, &open.facts.resins),
+            asked: scope_words(&plan.scope, army, &page.printers, &page.resins),
             bound: bound_words(plan, &sums),
             search: search_words(plan, &sums),
             rival: open.rival.as_ref().map(|p| (p.id, p.revision)),
@@ -168,10 +173,13 @@ impl OpenPlan {
                 .iter()
                 .map(|(part, n, why)| left_over_words(&army.part_name(*part), *n, *why))
                 .collect(),
-            untried: first_copies_missing(&open.facts, &open.lines)
-                .into_iter()
-                .map(|part| army.part_name(part))
+            untried: open
+                .untried
+                .iter()
+                .take(UNTRIED_NAMED)
+                .map(|p| army.part_name(*p))
                 .collect(),
+            untried_all: open.untried.len(),
             plates: Sheets::leaf("plan", &open.leaf),
             sums: Sums::of(&open.plates),
             units: unit_costs(by_model(army, &open.sums)),

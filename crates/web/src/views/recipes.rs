@@ -116,7 +116,7 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
             .collect(),
         drawing: draw_setup(
             &part.drawing,
-            &picture_address(data.of.part.id, kept),
+            &picture_address(data.of.part.id, kept.id),
             part.height_mm,
         ),
         height: tenth(part.height_mm),
@@ -143,8 +143,8 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
 }
 
 /// Where the picture of a prepared part is.
-pub(crate) fn picture_address(part: PartId, kept: &KeptPart) -> String {
-    format!("/parts/{part}/prepared/{}", kept.id)
+pub(crate) fn picture_address(part: PartId, kept: i64) -> String {
+    format!("/parts/{part}/prepared/{kept}")
 }
 
 /// One version in the list.

@@ -7,7 +7,7 @@ use wembrit_core::army::ArmyPart;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::{ModelId, PartId, ProjectId};
 use wembrit_core::recipe::supports::Holding;
-use wembrit_core::recipe::{KeptPart, Proposed, Setup};
+use wembrit_core::recipe::{HeldFigures, Proposed, Setup};
 use wembrit_core::workshop::practice::Question;
 use wembrit_store::queries::pages::setups::SetupsPage;
 
@@ -18,14 +18,14 @@ use super::show::{count, tenth};
 use super::unit_leaf::UnitLeaf;
 
 /// Parts that are sent at once.
-const PARTS_ON_A_LEAF: usize = 350;
+const PARTS_ON_A_LEAF: usize = 160;
 
 /// What the practice says of a part.
 pub(crate) struct Said {
     pub(crate) part: PartId,
     pub(crate) proposed: Proposed,
     /// As it would be held, once that was measured.
-    pub(crate) kept: Option<KeptPart>,
+    pub(crate) kept: Option<HeldFigures>,
     /// That is being measured.
     pub(crate) open: bool,
 }
@@ -137,22 +137,19 @@ fn card(
 ) -> SetupCard {
     let now = part.recipe.setup;
     let same = said.is_none_or(|s| s.proposed.setup == now);
-    let held = part.part.sculpt.map(|s| (s, part.recipe.id));
-    let present = held.and_then(|held| data.prepared.get(&held));
-    let kept = said.and_then(|s| s.kept.as_ref());
-    let kept = kept.or(present.filter(|_| same));
+    let present = data.present(part).copied().filter(|_| same);
+    let kept = said.and_then(|s| s.kept).or(present);
     let resin = data.resins.iter().find(|r| r.id == part.recipe.resin);
     let density = resin.map_or(1.1, |r| r.facts.density_g_per_ml);
     let (mut figures, mut warnings) = (Vec::new(), Vec::new());
-    if let Some(kept) = kept {
-        let p = &kept.part;
+    if let Some(p) = &kept {
         figures.push(("Height, mm", tenth(p.height_mm)));
         figures.push(("Supports, ml", format!("{:.2}", p.support_mm3 / 1000.0)));
         figures.push(("Contacts", p.contacts.to_string()));
-        figures.push(("Peak pull", format!("{:.2}", p.peak_pull.1)));
+        figures.push(("Peak pull", format!("{:.2}", p.peak_pull)));
         let grams = p.part_mm3 / 1000.0 * density;
-        let supports = &kept.setup.setup.supports;
-        let holding = Holding::of(supports, p.contacts, p.peak_pull.1, grams);
+        let supports = &p.setup.setup.supports;
+        let holding = Holding::of(supports, p.contacts, p.peak_pull, grams);
         warnings.extend(holding.and_then(|h| HoldingView::new(&h).doubt));
         if p.starts_left > 0 {
             let many = p.starts_left as u64;
@@ -164,7 +161,7 @@ fn card(
         part: part.part.id,
         model,
         name: part.part.name.clone(),
-        picture: kept.map(|k| picture_address(part.part.id, k)),
+        picture: kept.map(|k| picture_address(part.part.id, k.id)),
         says: said.map(|s| (setup_words(s.proposed.setup), s.proposed.why)),
         now: setup_words(now),
         same,

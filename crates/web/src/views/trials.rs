@@ -147,7 +147,7 @@ fn columns(data: &TrialPage) -> Vec<Column> {
             Column {
                 id: variant.id.0,
                 name: variant.name.clone(),
-                picture: kept.as_ref().map(|k| picture_address(trial.part, k)),
+                picture: kept.as_ref().map(|k| picture_address(trial.part, k.id)),
                 differs: differs(first, words, variant),
                 figures: figures(data, variant, version, kept.as_ref()),
                 plate: plate.map(|w| {

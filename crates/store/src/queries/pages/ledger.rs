@@ -140,11 +140,8 @@ fn spare_costs(
         *of = (of.0 + row.cost(), of.1 + 1);
     }
     let parts = model.parts.iter();
-    let keys: Vec<_> = parts
-        .filter_map(|p| Some((p.part.sculpt?, p.recipe.id)))
-        .collect();
-    let (sculpts, versions): (Vec<_>, Vec<_>) = keys.into_iter().unzip();
-    let held = prepared_parts::held(conn, &sculpts, &versions)?;
+    let keys = parts.filter_map(|p| Some((p.part.sculpt?, p.recipe.id)));
+    let held = prepared_parts::held(conn, keys)?;
     let hands = hands::learned(conn)?;
     let hour = workshop::load(conn)?.rates.hands_on_per_hour;
     let cost = |p: &ArmyPart| {

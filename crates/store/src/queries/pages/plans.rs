@@ -9,7 +9,7 @@ use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{PlanRevision, PlanState, Plate, PlateCopy, PlateState, Task};
 use wembrit_core::ids::{PartId, PlanId, PlateId, ProjectId};
 use wembrit_core::plan::concerns::ConcernFacts;
-use wembrit_core::plan::{NotPlanned, OtherWays, PlanFacts, PlateEdit};
+use wembrit_core::plan::{NotPlanned, OtherWays, PlateEdit};
 use wembrit_core::workshop::{Printer, Resin};
 
 use super::plates::{PlatesShown, shown};
@@ -34,7 +34,7 @@ pub struct PlanShown {
 }
 
 /// Plates on one leaf of a long list.
-pub const ON_A_LEAF: usize = 16;
+pub const ON_A_LEAF: usize = 12;
 
 /// Where the leaves of the page's lists begin: so many plates stand before them.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -87,8 +87,8 @@ pub struct OpenPlan {
     pub left_over: Vec<(PartId, u64, NotPlanned)>,
     /// What it was asked for.
     pub lines: Vec<DemandLine>,
-    /// What it was made from.
-    pub facts: PlanFacts,
+    /// Parts of it that nobody has tried.
+    pub untried: Vec<PartId>,
     /// What stands open in its project is drawn from this.
     pub concerns: ConcernFacts,
 }
@@ -141,6 +141,30 @@ pub fn page(conn: &mut Conn, project: ProjectId, leaves: Leaves) -> Result<Plate
     })
 }
 
+/// Loads the open plan of a project alone: nothing of its accepted plates.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn plan_alone(
+    conn: &mut Conn,
+    project: ProjectId,
+    leaves: Leaves,
+) -> Result<PlatesPage, StoreError> {
+    let army = army::load(conn, project)?;
+    Ok(PlatesPage {
+        open: open_plan(conn, &army, leaves.plan)?,
+        army,
+        accepted: Vec::new(),
+        accepted_leaf: Leaf::default(),
+        orphans: Vec::new(),
+        done: Vec::new(),
+        done_leaf: Leaf::default(),
+        printers: printers::list(conn)?,
+        resins: resins::list(conn)?,
+        over: Vec::new(),
+    })
+}
+
 fn open_plan(conn: &mut Conn, army: &Army, before: usize) -> Result<Option<OpenPlan>, StoreError> {
     let project = army.project.id;
     let mut all = plans::open_plans(conn, project)?.into_iter();
@@ -158,7 +182,7 @@ fn open_plan(conn: &mut Conn, army: &Army, before: usize) -> Result<Option<OpenP
         task,
         rival: all.find(|p| p.state == PlanState::Draft),
         left_over: plans::left_over(conn, plan.id)?,
-        facts: demand::plan_facts(conn, project, &lines)?,
+        untried: demand::untried(conn, &lines)?,
         lines,
         concerns: concerns::facts(conn, army)?,
         sums: plates::sums_of_plan(conn, plan.id)?,

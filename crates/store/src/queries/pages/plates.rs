@@ -1,6 +1,6 @@
 //! Plates with what stands on them, and everything their pictures are drawn from.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
@@ -70,19 +70,14 @@ impl PlatesShown {
 /// [`StoreError`] of the data file.
 pub fn shown(conn: &mut Conn, plates: Vec<Plate>) -> Result<PlatesShown, StoreError> {
     let copies = plates::copies_on(conn, &plates.iter().map(|p| p.id).collect::<Vec<_>>())?;
-    let (mut sculpts, mut versions) = (Vec::new(), Vec::new());
-    for copy in copies.values().flatten() {
-        sculpts.push(copy.sculpt);
-        versions.push(copy.recipe_version);
-    }
-    sculpts.sort_unstable();
+    let all = copies.values().flatten();
+    let printed: BTreeSet<_> = all.map(|c| (c.sculpt, c.recipe_version)).collect();
+    let mut sculpts: Vec<SculptId> = printed.iter().map(|p| p.0).collect();
     sculpts.dedup();
-    versions.sort_unstable();
-    versions.dedup();
     let all = printers::list_all(conn)?;
     Ok(PlatesShown {
         facts: demand::facts_of(conn, &sculpts)?,
-        prepared: prepared_parts::of_versions(conn, &sculpts, &versions)?,
+        prepared: prepared_parts::of_versions(conn, printed)?,
         printers: all.into_iter().map(|p| (p.id, p)).collect(),
         resins: resins::list_all(conn)?
             .into_iter()

@@ -1,17 +1,19 @@
 //! How all parts of a project hang: what a sheet of them is drawn from.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
-use wembrit_core::army::Army;
-use wembrit_core::ids::{ProjectId, RecipeVersionId, SculptId};
-use wembrit_core::recipe::{KeptPart, PartSetup, Setup};
+use wembrit_core::army::{Army, ArmyPart};
+use wembrit_core::flow::TaskKind;
+use wembrit_core::ids::{ProjectId, SculptId};
+use wembrit_core::recipe::{HeldFigures, PartSetup, Setup};
 use wembrit_core::sculpt::{LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::workshop::Resin;
 use wembrit_core::workshop::practice::Practice;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{army, demand, layer_facts, practices, prepared_parts, resins, sculpts};
+use crate::queries::sculpts::{self, MEASURE_VERSION};
+use crate::queries::{army, demand, layer_facts, practices, prepared_parts, resins, tasks};
 
 /// The parts of a project with what their practice is asked with.
 #[derive(Debug, Clone, PartialEq)]
@@ -26,8 +28,10 @@ pub struct SetupsPage {
     pub facts: HashMap<SculptId, SculptFacts>,
     /// What their layers tell as the files stand.
     pub layers: HashMap<SculptId, LayerFacts>,
-    /// Parts as their recipes hold them now.
-    pub prepared: HashMap<(SculptId, RecipeVersionId), KeptPart>,
+    /// How these sculpts were held so far.
+    pub held: HashMap<SculptId, Vec<HeldFigures>>,
+    /// Keys of what is being measured.
+    pub asked: HashSet<String>,
     /// All resins.
     pub resins: Vec<Resin>,
 }
@@ -41,30 +45,44 @@ pub fn page(conn: &mut Conn, project: ProjectId) -> Result<SetupsPage, StoreErro
     let mut of: Vec<SculptId> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
     of.sort_unstable();
     of.dedup();
-    let versions: Vec<_> = army.parts().map(|(_, _, p)| p.recipe.id).collect();
+    let open = tasks::open_in(conn, TaskKind::Prepare.lane())?;
     Ok(SetupsPage {
         practice: practices::load(conn, Some(project))?,
         sculpts: sculpts::some(conn, &of)?,
         facts: demand::facts_of(conn, &of)?,
         layers: layer_facts::of_files(conn, &of)?,
-        prepared: prepared_parts::of_versions(conn, &of, &versions)?,
+        held: prepared_parts::figures(conn, &of)?,
+        asked: open.into_iter().map(|t| t.input_key).collect(),
         resins: resins::list_all(conn)?,
         army,
     })
 }
 
-/// A part as it would be held, and whether that is being measured.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn as_held(
-    conn: &mut Conn,
-    sculpt: &Sculpt,
-    of: &PartSetup,
-    setup: Setup,
-) -> Result<(Option<KeptPart>, bool), StoreError> {
-    let what = PartSetup { setup, ..*of };
-    let kept = prepared_parts::of(conn, &what)?;
-    let task = layer_facts::task(conn, sculpt, &what)?;
-    Ok((kept, task.is_some_and(|t| t.open_percent().is_some())))
+impl SetupsPage {
+    /// A part as it would be held, by the newest measuring, and whether that is being measured.
+    #[must_use]
+    pub fn as_held(
+        &self,
+        sculpt: &Sculpt,
+        of: &PartSetup,
+        setup: Setup,
+    ) -> (Option<&HeldFigures>, bool) {
+        let what = PartSetup { setup, ..*of };
+        let is_it = |h: &&HeldFigures| h.setup == what && h.measure_version == MEASURE_VERSION;
+        let known = self.held.get(&sculpt.id);
+        let kept = known.and_then(|all| all.iter().find(is_it));
+        (
+            kept,
+            self.asked.contains(&layer_facts::task_key(sculpt, &what)),
+        )
+    }
+
+    /// A part as its recipe holds it now.
+    #[must_use]
+    pub fn present(&self, part: &ArmyPart) -> Option<&HeldFigures> {
+        let sculpt = self.sculpts.get(&part.part.sculpt?)?;
+        let what = PartSetup::of(sculpt, &part.recipe);
+        let known = self.held.get(&sculpt.id)?;
+        known.iter().rev().find(|h| h.setup == what)
+    }
 }

@@ -82,13 +82,8 @@ fn ahead(conn: &mut Conn) -> Result<BTreeMap<PlateId, Ahead>, StoreError> {
         ))
         .load(conn)?;
     rows.extend(drafts);
-    let mut sculpts: Vec<SculptId> = rows.iter().map(|r| SculptId(r.2)).collect();
-    let mut versions: Vec<RecipeVersionId> = rows.iter().map(|r| RecipeVersionId(r.3)).collect();
-    sculpts.sort_unstable();
-    sculpts.dedup();
-    versions.sort_unstable();
-    versions.dedup();
-    let held = prepared_parts::held(conn, &sculpts, &versions)?;
+    let printed = rows.iter().map(|r| (SculptId(r.2), RecipeVersionId(r.3)));
+    let held = prepared_parts::held(conn, printed)?;
     let mut all: BTreeMap<PlateId, Ahead> = BTreeMap::new();
     for (plate, part, sculpt, version) in rows {
         let of = all.entry(PlateId(plate)).or_default();
