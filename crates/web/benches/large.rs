@@ -1,6 +1,9 @@
 //! How long the server takes to answer, and how much it sends, with 250, 1,000 and 5,000 copies, up to 60 units,
 //! 417 models and 300 sculpts: `cargo bench -p wembrit-web --bench large`. Every page should stay under 50 ms at the
 //! median and under 300 kB.
+//!
+//! Packing the largest takes minutes: with `WEMBRIT_LARGE` set to a folder its data files are kept there, and are
+//! asked again the next time. `WEMBRIT_ONLY` asks the pages alone whose address holds it.
 
 #![allow(
     clippy::disallowed_methods,
@@ -10,6 +13,7 @@
 )]
 #![allow(missing_docs, reason = "a program")]
 
+use std::path::{Path, PathBuf};
 use std::time::Instant;
 
 use axum::body::Body;
@@ -224,15 +228,12 @@ fn paths(store: &Store, project: ProjectId, waiting: PlateId, done: PlateId) -> 
     all.chain(of_plate).chain(odd).collect()
 }
 
-fn measure(shelf_file: &std::path::Path, shelf: &[SculptId], size: (usize, usize)) {
-    let folder = tempfile::tempdir().unwrap();
-    let file = folder.path().join("w.sqlite");
-    std::fs::copy(shelf_file, &file).unwrap();
-    let store = Store::open(&file).unwrap();
-    let project = muster(&store, shelf, size);
-    let copies = size.1 * PARTS * QUANTITY as usize;
-    println!("{copies} copies, {} units, {} models", size.0, size.1);
-    let open = plan(&store, project);
+/// The addresses to ask: all, or those that hold what `WEMBRIT_ONLY` says.
+fn asked(path: &str) -> bool {
+    std::env::var("WEMBRIT_ONLY").map_or(true, |only| path.contains(&only))
+}
+
+fn ask(store: &Store, paths: Vec<String>) {
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .enable_all()
         .build()
@@ -242,16 +243,30 @@ fn measure(shelf_file: &std::path::Path, shelf: &[SculptId], size: (usize, usize
         ..Settings::default()
     };
     let router = wembrit_web::router(wembrit_web::App::new(store.clone(), settings));
-    println!("with a draft");
     runtime.block_on(async {
-        for path in [
-            "/".into(),
-            format!("/projects/{project}/plates"),
-            format!("/plans/{open}/advice"),
-        ] {
-            page(&router, &path).await;
+        for path in paths.iter().filter(|p| asked(p)) {
+            page(&router, path).await;
         }
     });
+}
+
+/// Two data files of an army: with a draft of all of it, and with half of it done.
+fn make(
+    folder: &Path,
+    shelf: &dyn Fn() -> (PathBuf, Vec<SculptId>),
+    size: (usize, usize),
+) -> [PathBuf; 2] {
+    let files = ["draft", "half"].map(|state| folder.join(format!("{state}-{}.sqlite", size.1)));
+    if files.iter().all(|f| f.exists()) {
+        return files;
+    }
+    let (shelf_file, shelf) = shelf();
+    let file = folder.join("making.sqlite");
+    std::fs::copy(shelf_file, &file).unwrap();
+    let store = Store::open(&file).unwrap();
+    let project = muster(&store, &shelf, size);
+    let open = plan(&store, project);
+    store.copy_to(&files[0]).unwrap();
     let start = Instant::now();
     store
         .write(|c| commands::accept_plan::accept(c, open, NOW))
@@ -266,26 +281,69 @@ fn measure(shelf_file: &std::path::Path, shelf: &[SculptId], size: (usize, usize
             })
             .unwrap();
     }
+    store.copy_to(&files[1]).unwrap();
+    drop(store);
+    std::fs::remove_file(file).unwrap();
+    files
+}
+
+/// The project the bench made.
+fn many(store: &Store) -> ProjectId {
+    let all = store
+        .read(wembrit_store::queries::muster::projects)
+        .unwrap();
+    all.iter().find(|p| p.name == "Many").unwrap().id
+}
+
+fn measure([draft, half]: [PathBuf; 2], size: (usize, usize)) {
+    let copies = size.1 * PARTS * QUANTITY as usize;
+    println!(
+        "{copies} copies, {} units, {} models: with a draft",
+        size.0, size.1
+    );
+    let store = Store::open(&draft).unwrap();
+    let project = many(&store);
+    let open = store
+        .read(|c| plans::open_plan(c, project))
+        .unwrap()
+        .unwrap()
+        .id;
+    ask(
+        &store,
+        vec![
+            "/".into(),
+            format!("/projects/{project}/plates"),
+            format!("/plans/{open}/advice"),
+        ],
+    );
+    drop(store);
     println!("half of it done");
+    let store = Store::open(&half).unwrap();
     let all = store.read(|c| plates::accepted(c, project)).unwrap();
     let in_state = |state| all.iter().find(|p| p.state == state).unwrap().id;
     let (waiting, done) = (in_state(PlateState::Planned), in_state(PlateState::Done));
-    runtime.block_on(async {
-        for path in paths(&store, project, waiting, done) {
-            page(&router, &path).await;
-        }
-    });
+    ask(&store, paths(&store, project, waiting, done));
 }
 
 fn main() {
-    let folder = tempfile::tempdir().unwrap();
-    let file = folder.path().join("w.sqlite");
-    let store = Store::open(&file).unwrap();
-    wembrit_demo::fill(&store, NOW).unwrap();
-    let shelf = shelf(&store);
-    let copy = folder.path().join("copy.sqlite");
-    store.copy_to(&copy).unwrap();
+    let thrown_away = tempfile::tempdir().unwrap();
+    let folder =
+        std::env::var("WEMBRIT_LARGE").map_or(thrown_away.path().to_owned(), PathBuf::from);
+    std::fs::create_dir_all(&folder).unwrap();
+    let made = std::cell::OnceCell::new();
+    let of_demo = || {
+        made.get_or_init(|| {
+            let file = thrown_away.path().join("demo.sqlite");
+            let store = Store::open(&file).unwrap();
+            wembrit_demo::fill(&store, NOW).unwrap();
+            let shelf = shelf(&store);
+            let copy = thrown_away.path().join("copy.sqlite");
+            store.copy_to(&copy).unwrap();
+            (copy, shelf)
+        })
+        .clone()
+    };
     for size in SIZES {
-        measure(&copy, &shelf, size);
+        measure(make(&folder, &of_demo, size), size);
     }
 }
