@@ -126,6 +126,17 @@ impl LayerTiming {
         moved + self.rest_s + self.light_off_s
     }
 
+    /// How far the plate goes up after any layer, mm; nowhere in a tilting vat.
+    #[must_use]
+    pub fn highest_lift_mm(&self, kind: MachineKind) -> f64 {
+        match kind {
+            MachineKind::TiltingVat => 0.0,
+            MachineKind::Screen | MachineKind::Beam => {
+                (self.lift_mm + self.second_lift_mm).max(self.bottom_lift_mm)
+            }
+        }
+    }
+
     /// Layers that take longer than the others: those at the bottom and those that lead from them.
     #[must_use]
     pub fn slow_layers(&self) -> u32 {

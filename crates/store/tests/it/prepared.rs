@@ -146,7 +146,9 @@ fn a_version_finds_what_it_hangs() {
         let pairs: Vec<_> = of.iter().map(|v| (fresh.sculpt, *v)).collect();
         let read = |c: &mut Conn| prepared_parts::held_figures(c, pairs.clone());
         let found = fresh.store.read(read).unwrap();
-        let kept = fresh.store.read(|c| prepared_parts::of_versions(c, pairs.clone()));
+        let kept = fresh
+            .store
+            .read(|c| prepared_parts::of_versions(c, pairs.clone()));
         for (pair, kept) in kept.unwrap() {
             assert_eq!(kept.part.height_mm, found[&pair].height_mm);
         }

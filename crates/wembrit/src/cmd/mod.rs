@@ -12,6 +12,7 @@ mod pack;
 mod passphrase;
 mod schedule;
 mod serve;
+mod sim;
 mod until;
 
 use std::path::PathBuf;
@@ -26,6 +27,8 @@ pub(crate) enum Command {
     Serve(serve::Serve),
     /// Serve the demo army, made anew in a data file of its own.
     Demo(demo::Demo),
+    /// A simulated printer, to try out what comes with one.
+    Sim(sim::Simulated),
     /// Measure a mesh file.
     Measure(measure::Measure),
     /// Pack an instance of outlines.
@@ -69,6 +72,12 @@ pub(crate) enum CommandError {
         "{0} can be reached from other machines, and no passphrase is set: set one with 'wembrit passphrase --data FILE', or listen on 127.0.0.1 and set it under Today, The phone"
     )]
     NoPassphrase(std::net::SocketAddr),
+    #[error(
+        "a simulated printer asks nobody who they are: it answers on 127.0.0.1 alone, not on {0}"
+    )]
+    SimBeyond(std::net::SocketAddr),
+    #[error(transparent)]
+    Sim(#[from] wembrit_sim::SimError),
     #[error(transparent)]
     Passphrase(#[from] wembrit_web::PassphraseError),
     #[error("{path}: {why}")]
@@ -126,6 +135,7 @@ pub(crate) fn run(command: Command) -> Result<(), CommandError> {
     match command {
         Command::Serve(serve) => serve.run(),
         Command::Demo(demo) => demo.run(),
+        Command::Sim(sim) => sim.run(),
         Command::Measure(measure) => measure.run(),
         Command::Schedule(schedule) => schedule.run(),
         Command::Fit(fit) => fit.run(),

@@ -112,7 +112,7 @@ fn announce(address: SocketAddr, reached_at: Option<&String>) {
     }
 }
 
-async fn asked_to_stop() {
+pub(super) async fn asked_to_stop() {
     use tokio::signal;
     #[cfg(unix)]
     let terminate = async {

@@ -567,7 +567,7 @@ impl Served {
         let mut line = String::new();
         let mut out = BufReader::new(child.stdout.take().expect("its output"));
         out.read_line(&mut line).expect("a line");
-        let Some(base) = line.trim().strip_prefix("Wembrit is at ") else {
+        let Some((_, host)) = line.trim().split_once("http://") else {
             let mut why = String::new();
             let _ = child
                 .stderr
@@ -577,7 +577,7 @@ impl Served {
             panic!("it does not serve: {line}{why}");
         };
         Self {
-            base: base.to_owned(),
+            base: format!("http://{host}"),
             child,
             folder: None,
         }

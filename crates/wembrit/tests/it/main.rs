@@ -23,6 +23,7 @@ mod progress;
 mod recipes;
 mod schedule;
 mod shots;
+mod sim;
 mod slice;
 mod stores;
 mod uploads;

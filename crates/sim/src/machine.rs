@@ -1,0 +1,426 @@
+//! The machine itself: what it is told, what it does as time goes by. It has no clock.
+
+use std::collections::{BTreeMap, VecDeque};
+
+use serde::{Deserialize, Serialize};
+use wembrit_core::link::job::Job;
+use wembrit_core::link::says::{FileSaid, JobSaid, MachineState, Says, Trouble};
+use wembrit_core::link::told::{Answer, Told};
+
+use crate::fault::{AtLayer, Fault};
+
+/// Answers that are remembered: a client that asks again after so many others is not answered twice alike.
+const REMEMBERED: usize = 1000;
+
+/// Under this resin is thick and every layer takes longer, °C, and so much longer (common practice, no source).
+const COLD_C: f64 = 18.0;
+const COLD_PACE: f64 = 1.05;
+
+/// What does not change about a machine.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Spec {
+    /// What it is called.
+    pub name: String,
+    /// How far its plate goes up, mm.
+    pub travel_mm: f64,
+    /// What its vat takes, ml.
+    pub vat_ml: f64,
+    /// Strikes jobs by this seed; nothing goes wrong by itself without one.
+    pub seed: Option<u64>,
+}
+
+/// A file in its memory.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Kept {
+    pub(crate) text: String,
+    pub(crate) checksum: String,
+}
+
+/// What hangs in it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Hanging {
+    pub(crate) number: u64,
+    pub(crate) file: String,
+    pub(crate) checksum: String,
+    pub(crate) job: Job,
+    pub(crate) layer: u32,
+    /// So far along its own time, s.
+    at_s: f64,
+    pub(crate) printed_s: f64,
+    pub(crate) since_s: f64,
+    /// Nothing reaches the plate any more.
+    in_vain: bool,
+    /// Faults that wait for their layer.
+    faults: Vec<AtLayer>,
+}
+
+/// A printer.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Machine {
+    pub(crate) spec: Spec,
+    pub(crate) state: MachineState,
+    pub(crate) trouble: Option<Trouble>,
+    pub(crate) hanging: Option<Hanging>,
+    pub(crate) files: BTreeMap<String, Kept>,
+    pub(crate) room_c: f64,
+    pub(crate) resin_ml: f64,
+    pub(crate) speed: f64,
+    /// Jobs it ever began.
+    numbers: u64,
+    answers: BTreeMap<String, Answer>,
+    order: VecDeque<String>,
+    /// For so long it does not hear, does not get answers out, has no power, s of the clock.
+    deaf_s: f64,
+    mute_s: f64,
+    off_s: f64,
+    /// Faults that wait for its next job.
+    waiting: Vec<AtLayer>,
+}
+
+/// How much of what it hears and says gets through.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Through {
+    All,
+    /// It hears and cannot be heard.
+    InOnly,
+    Nothing,
+}
+
+impl Machine {
+    /// A machine that was just unpacked, in a warm room, with a full vat.
+    #[must_use]
+    pub fn new(spec: Spec) -> Self {
+        Self {
+            resin_ml: spec.vat_ml,
+            spec,
+            state: MachineState::Idle,
+            trouble: None,
+            hanging: None,
+            files: BTreeMap::new(),
+            room_c: 21.0,
+            speed: 1.0,
+            numbers: 0,
+            answers: BTreeMap::new(),
+            order: VecDeque::new(),
+            deaf_s: 0.0,
+            mute_s: 0.0,
+            off_s: 0.0,
+            waiting: Vec::new(),
+        }
+    }
+
+    /// Switched on again: what it printed was broken off, and does not go on by itself.
+    #[must_use]
+    pub fn woken(mut self) -> Self {
+        self.wake();
+        self
+    }
+
+    fn wake(&mut self) {
+        if matches!(self.state, MachineState::Printing | MachineState::Paused) {
+            self.state = MachineState::Halted;
+            self.trouble = Some(Trouble::PowerCut);
+        }
+        (self.deaf_s, self.mute_s, self.off_s) = (0.0, 0.0, 0.0);
+    }
+
+    /// What it says of itself.
+    #[must_use]
+    pub fn says(&self) -> Says {
+        let hanging = self.hanging.as_ref();
+        let job = hanging.map(|h| JobSaid {
+            number: h.number,
+            file: h.file.clone(),
+            checksum: h.checksum.clone(),
+        });
+        let file = |(name, kept): (&String, &Kept)| FileSaid {
+            name: name.clone(),
+            checksum: kept.checksum.clone(),
+        };
+        Says {
+            state: self.state,
+            trouble: self.trouble,
+            job,
+            layer: self.layer(),
+            printed_s: hanging.map_or(0.0, |h| h.printed_s),
+            since_s: hanging.map_or(0.0, |h| h.since_s),
+            room_c: self.room_c,
+            resin_ml: self.resin_ml,
+            travel_mm: self.spec.travel_mm,
+            files: self.files.iter().map(file).collect(),
+            speed: self.speed,
+        }
+    }
+
+    /// Where it stands.
+    #[must_use]
+    pub fn stands(&self) -> MachineState {
+        self.state
+    }
+
+    /// Layers that are done of what hangs in it.
+    #[must_use]
+    pub fn layer(&self) -> u32 {
+        self.hanging.as_ref().map_or(0, |h| h.layer)
+    }
+
+    /// Jobs it ever began.
+    #[must_use]
+    pub fn jobs(&self) -> u64 {
+        self.numbers
+    }
+
+    /// What its vat holds, ml.
+    #[must_use]
+    pub fn holds_ml(&self) -> f64 {
+        self.resin_ml
+    }
+
+    pub(crate) fn through(&self) -> Through {
+        if self.off_s > 0.0 || self.deaf_s > 0.0 {
+            Through::Nothing
+        } else if self.mute_s > 0.0 {
+            Through::InOnly
+        } else {
+            Through::All
+        }
+    }
+
+    /// Keeps a file; what had its name before is gone.
+    ///
+    /// # Errors
+    /// Why not, in words.
+    pub fn keep(&mut self, name: &str, bytes: &[u8]) -> Result<String, String> {
+        Job::read(bytes).map_err(|e| e.to_string())?;
+        let text = String::from_utf8(bytes.to_vec()).map_err(|e| e.to_string())?;
+        let checksum = blake3::hash(bytes).to_hex().to_string();
+        let kept = Kept {
+            text,
+            checksum: checksum.clone(),
+        };
+        self.files.insert(name.to_owned(), kept);
+        Ok(checksum)
+    }
+
+    /// What it once answered to a command with this identity.
+    #[must_use]
+    pub fn answered(&self, id: &str) -> Option<&Answer> {
+        self.answers.get(id)
+    }
+
+    /// Tells it something. The same identity is answered the same, and done once.
+    pub fn tell(&mut self, id: &str, command: &Told) -> Answer {
+        if let Some(known) = self.answers.get(id) {
+            return known.clone();
+        }
+        let answer = self.obey(command);
+        self.answers.insert(id.to_owned(), answer.clone());
+        self.order.push_back(id.to_owned());
+        if self.order.len() > REMEMBERED
+            && let Some(oldest) = self.order.pop_front()
+        {
+            self.answers.remove(&oldest);
+        }
+        answer
+    }
+
+    fn obey(&mut self, command: &Told) -> Answer {
+        let done = match command {
+            Told::Start { file, checksum } => self.start(file, checksum),
+            Told::Pause => self.from_to(&[MachineState::Printing], MachineState::Paused),
+            Told::Resume if self.resin_ml <= 0.0 => Err("its vat is empty".to_owned()),
+            Told::Resume => self.from_to(&[MachineState::Paused], MachineState::Printing),
+            Told::Stop => self.from_to(
+                &[MachineState::Printing, MachineState::Paused],
+                MachineState::Stopped,
+            ),
+            Told::Clear => {
+                let over = [
+                    MachineState::Ended,
+                    MachineState::Stopped,
+                    MachineState::Halted,
+                ];
+                self.from_to(&over, MachineState::Idle)
+            }
+        };
+        let (number, layer) = self
+            .hanging
+            .as_ref()
+            .map_or((0, 0), |h| (h.number, h.layer));
+        if done.is_ok() && matches!(command, Told::Clear) {
+            self.hanging = None;
+        }
+        if done.is_ok() {
+            self.trouble = None;
+        }
+        Answer {
+            done: done.is_ok(),
+            why: done.err().unwrap_or_default(),
+            number,
+            layer,
+        }
+    }
+
+    fn from_to(&mut self, from: &[MachineState], to: MachineState) -> Result<(), String> {
+        if from.contains(&self.state) {
+            self.state = to;
+            Ok(())
+        } else {
+            Err(format!("it is {}", self.stands()))
+        }
+    }
+
+    fn start(&mut self, file: &str, checksum: &str) -> Result<(), String> {
+        if self.state != MachineState::Idle {
+            return Err(format!("it is {}", self.stands()));
+        }
+        let kept = self.files.get(file);
+        let kept = kept.ok_or_else(|| format!("its memory does not hold {file}"))?;
+        if kept.checksum != checksum {
+            return Err(format!("what its memory holds as {file} is another file"));
+        }
+        let job = Job::read(kept.text.as_bytes()).map_err(|e| e.to_string())?;
+        if job.travel_mm() > self.spec.travel_mm + 1e-6 {
+            return Err(format!(
+                "it needs {:.1} mm of travel and has {:.1}",
+                job.travel_mm(),
+                self.spec.travel_mm
+            ));
+        }
+        if self.resin_ml <= 0.0 {
+            return Err("its vat is empty".into());
+        }
+        self.numbers += 1;
+        let mut faults = std::mem::take(&mut self.waiting);
+        if let Some(seed) = self.spec.seed {
+            faults.extend(AtLayer::by_seed(seed, self.numbers, job.layers()));
+        }
+        self.hanging = Some(Hanging {
+            number: self.numbers,
+            file: file.to_owned(),
+            checksum: checksum.to_owned(),
+            job,
+            layer: 0,
+            at_s: 0.0,
+            printed_s: 0.0,
+            since_s: 0.0,
+            in_vain: false,
+            faults,
+        });
+        self.state = MachineState::Printing;
+        Ok(())
+    }
+
+    /// Fills its vat up by so much.
+    pub fn fill(&mut self, ml: f64) {
+        self.resin_ml = (self.resin_ml + ml.max(0.0)).min(self.spec.vat_ml);
+    }
+
+    /// Goes so many times as fast as the clock.
+    pub fn goes(&mut self, speed: f64) {
+        self.speed = speed.clamp(0.0, 100_000.0);
+    }
+
+    /// A fault strikes: at its layer, or at once where that is 0 and something prints or it needs no job.
+    pub fn strike(&mut self, fault: AtLayer) {
+        let needs_job = matches!(fault.fault, Fault::NothingOnPlate | Fault::StuckToFilm);
+        let prints = self.state == MachineState::Printing;
+        match &mut self.hanging {
+            Some(hanging) if prints && fault.layer > hanging.layer => hanging.faults.push(fault),
+            _ if (prints || !needs_job) && fault.layer == 0 => self.struck(fault),
+            _ if prints => self.struck(fault),
+            _ => self.waiting.push(fault),
+        }
+    }
+
+    fn struck(&mut self, fault: AtLayer) {
+        match fault.fault {
+            Fault::LostLink => self.deaf_s = fault.seconds,
+            Fault::LostAnswers => self.mute_s = fault.seconds,
+            Fault::PowerCut => self.off_s = fault.seconds,
+            Fault::ResinEmpty => self.run_dry(),
+            Fault::NothingOnPlate | Fault::StuckToFilm => {
+                if let Some(hanging) = &mut self.hanging {
+                    hanging.in_vain = true;
+                }
+            }
+            Fault::ColdRoom => self.room_c = 14.0,
+            Fault::WrongFile => {
+                for kept in self.files.values_mut() {
+                    kept.text = kept.text.replacen("plate", "plats", 1);
+                    kept.checksum = blake3::hash(kept.text.as_bytes()).to_hex().to_string();
+                }
+            }
+        }
+    }
+
+    fn run_dry(&mut self) {
+        self.resin_ml = 0.0;
+        if self.state == MachineState::Printing {
+            self.state = MachineState::Paused;
+            self.trouble = Some(Trouble::ResinEmpty);
+        }
+    }
+
+    /// So much time goes by on the clock.
+    pub fn advance(&mut self, clock_s: f64) {
+        self.deaf_s = (self.deaf_s - clock_s).max(0.0);
+        self.mute_s = (self.mute_s - clock_s).max(0.0);
+        if self.off_s > 0.0 {
+            self.off_s -= clock_s;
+            if self.off_s <= 0.0 {
+                self.wake();
+            }
+            return;
+        }
+        let goes_by = clock_s * self.speed;
+        if let Some(hanging) = &mut self.hanging {
+            hanging.since_s += goes_by;
+        }
+        if self.state == MachineState::Printing {
+            self.print(goes_by);
+        }
+    }
+
+    /// Layer by layer, so that a fault strikes where it should however long the step of time is.
+    fn print(&mut self, seconds: f64) {
+        let mut left = seconds;
+        while self.state == MachineState::Printing && self.off_s <= 0.0 {
+            let pace = if self.room_c < COLD_C { COLD_PACE } else { 1.0 };
+            let Some(hanging) = &mut self.hanging else {
+                return;
+            };
+            let (before, layer) = (hanging.layer, hanging.layer + 1);
+            let needs = (hanging.job.seconds_to(layer) - hanging.at_s) * pace;
+            if left < needs {
+                hanging.at_s += left / pace;
+                hanging.printed_s += left;
+                return;
+            }
+            left -= needs;
+            hanging.at_s = hanging.job.seconds_to(layer);
+            hanging.printed_s += needs;
+            let takes = if hanging.in_vain {
+                0.0
+            } else {
+                hanging.job.resin_to(layer) - hanging.job.resin_to(before)
+            };
+            if takes > self.resin_ml {
+                self.run_dry();
+                return;
+            }
+            hanging.layer = layer;
+            let is_last = layer >= hanging.job.layers();
+            let due = |f: &AtLayer| f.layer <= layer;
+            let struck: Vec<AtLayer> = hanging.faults.iter().copied().filter(due).collect();
+            hanging.faults.retain(|f| !due(f));
+            self.resin_ml -= takes;
+            for fault in struck {
+                self.struck(fault);
+            }
+            if is_last && self.state == MachineState::Printing {
+                self.state = MachineState::Ended;
+            }
+        }
+    }
+}

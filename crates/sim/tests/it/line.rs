@@ -1,0 +1,110 @@
+//! The line: the protocol as `docs/printer-protocol.md` describes it, asked in its own words.
+
+use axum::body::Body;
+use axum::http::{Request, StatusCode};
+use http_body_util::BodyExt as _;
+use serde_json::{Value, json};
+use tower::ServiceExt as _;
+use wembrit_sim::Sim;
+
+use super::machine::{file, spec};
+
+async fn ask(sim: &Sim, request: Request<Body>) -> (StatusCode, Value) {
+    let answer = sim.router().oneshot(request).await.unwrap();
+    let status = answer.status();
+    let bytes = answer.into_body().collect().await.unwrap().to_bytes();
+    (
+        status,
+        serde_json::from_slice(&bytes).unwrap_or(Value::Null),
+    )
+}
+
+async fn post(sim: &Sim, path: &str, body: Value) -> (StatusCode, Value) {
+    let request = Request::post(path).header("content-type", "application/json");
+    ask(sim, request.body(Body::from(body.to_string())).unwrap()).await
+}
+
+async fn put(sim: &Sim, name: &str, bytes: Vec<u8>) -> (StatusCode, Value) {
+    let request = Request::put(format!("/v1/files/{name}"));
+    ask(sim, request.body(Body::from(bytes)).unwrap()).await
+}
+
+async fn get(sim: &Sim, path: &str) -> (StatusCode, Value) {
+    ask(sim, Request::get(path).body(Body::empty()).unwrap()).await
+}
+
+#[tokio::test]
+async fn a_job_is_sent_started_and_seen() {
+    let folder = tempfile::tempdir().unwrap();
+    let sim = Sim::open(Some(folder.path()), spec()).unwrap();
+    let (status, kept) = put(&sim, "plate-1-0a1b2c", file()).await;
+    assert_eq!(status, StatusCode::OK);
+    let checksum = blake3::hash(&file()).to_hex().to_string();
+    assert_eq!(
+        kept,
+        json!({ "name": "plate-1-0a1b2c", "checksum": checksum })
+    );
+    let start = json!({ "id": "1", "do": "start", "file": "plate-1-0a1b2c", "checksum": checksum });
+    let told = json!({ "done": true, "why": "", "number": 1, "layer": 0 });
+    for _ in 0..3 {
+        assert_eq!(
+            post(&sim, "/v1/commands", start.clone()).await,
+            (StatusCode::OK, told.clone())
+        );
+    }
+    assert_eq!(get(&sim, "/v1/commands/1").await, (StatusCode::OK, told));
+    assert_eq!(get(&sim, "/v1/commands/2").await.0, StatusCode::NOT_FOUND);
+    sim.with(|m| m.advance(1050.0)).unwrap();
+    let (_, says) = get(&sim, "/v1/status").await;
+    assert_eq!(
+        (&says["state"], &says["layer"], &says["job"]["number"]),
+        (&json!("ended"), &json!(100), &json!(1))
+    );
+    // Switched off and on: what was answered stays answered, what hangs in it hangs in it.
+    drop(sim);
+    let again = Sim::open(Some(folder.path()), spec()).unwrap();
+    assert_eq!(get(&again, "/v1/status").await.1["state"], "ended");
+    assert_eq!(post(&again, "/v1/commands", start).await.1["number"], 1);
+    assert_eq!(again.with(|m| m.jobs()).unwrap(), 1);
+}
+
+#[tokio::test]
+async fn what_cannot_be_is_refused_in_words() {
+    let sim = Sim::open(None, spec()).unwrap();
+    let (status, why) = put(&sim, "x", b"{}".to_vec()).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(
+        why["why"].as_str().unwrap().contains("no file of a plate"),
+        "{why}"
+    );
+    let (status, _) = post(&sim, "/v1/commands", json!({ "id": "1", "do": "dance" })).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
+    let (status, answer) = post(&sim, "/v1/commands", json!({ "id": "1", "do": "stop" })).await;
+    assert_eq!(
+        (status, &answer["why"]),
+        (StatusCode::OK, &json!("it is idle"))
+    );
+}
+
+/// While the line is lost nothing is heard; while answers are lost it is heard all the same.
+#[tokio::test]
+async fn a_lost_line_answers_nothing() {
+    let sim = Sim::open(None, spec()).unwrap();
+    put(&sim, "plate-1-0a1b2c", file()).await;
+    let checksum = blake3::hash(&file()).to_hex().to_string();
+    for (fault, jobs) in [("lost-link", 0), ("lost-answers", 1)] {
+        let strike = json!({ "fault": fault, "seconds": 60.0 });
+        assert_eq!(
+            post(&sim, "/bench/fault", strike).await.0,
+            StatusCode::NO_CONTENT
+        );
+        let start =
+            json!({ "id": fault, "do": "start", "file": "plate-1-0a1b2c", "checksum": checksum });
+        let asked = post(&sim, "/v1/commands", start);
+        let answer = tokio::time::timeout(std::time::Duration::from_millis(50), asked).await;
+        assert!(answer.is_err(), "{fault}");
+        assert_eq!(sim.with(|m| m.jobs()).unwrap(), jobs, "{fault}");
+        sim.with(|m| m.advance(60.0)).unwrap();
+    }
+    assert_eq!(get(&sim, "/v1/commands/lost-answers").await.1["number"], 1);
+}

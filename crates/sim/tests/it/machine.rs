@@ -1,0 +1,238 @@
+//! The machine by itself: time is given to it.
+
+use proptest::prelude::*;
+use rstest::rstest;
+use wembrit_core::link::job::{Job, Stretch};
+use wembrit_core::link::{MachineState, Told, Trouble};
+use wembrit_sim::fault::{AtLayer, Fault};
+use wembrit_sim::{Machine, Spec};
+
+/// A hundred layers of 10 s after 50 s; 10 ml, evenly.
+pub(crate) fn file() -> Vec<u8> {
+    let text = r#"{"format":1,"name":"plate-1-0a1b2c","layer_mm":0.05,"lift_mm":7.0,"startup_s":50.0,
+        "stretches":[{"layers":100,"seconds":10.0}],"resin_ml":10.0,"areas_mm2":[]}"#;
+    let job = Job::read(text.as_bytes()).unwrap();
+    assert_eq!(
+        job.stretches,
+        [Stretch {
+            layers: 100,
+            seconds: 10.0
+        }]
+    );
+    job.bytes()
+}
+
+pub(crate) fn spec() -> Spec {
+    Spec {
+        name: "Plover".into(),
+        travel_mm: 12.0,
+        vat_ml: 100.0,
+        seed: None,
+    }
+}
+
+fn start(machine: &mut Machine, id: &str) -> wembrit_core::link::Answer {
+    let checksum = machine.keep("plate-1-0a1b2c", &file()).unwrap();
+    let file = "plate-1-0a1b2c".to_owned();
+    machine.tell(id, &Told::Start { file, checksum })
+}
+
+fn printing() -> Machine {
+    let mut machine = Machine::new(spec());
+    assert!(start(&mut machine, "a").done);
+    machine
+}
+
+/// One job, however often it is told so under one identity.
+#[test]
+fn the_same_command_is_done_once() {
+    let mut machine = printing();
+    let again: Vec<_> = (0..3).map(|_| start(&mut machine, "a")).collect();
+    assert!(again.iter().all(|a| a.done && a.number == 1));
+    assert_eq!(machine.jobs(), 1);
+    let other = start(&mut machine, "b");
+    assert!(!other.done && other.why == "it is printing", "{other:?}");
+    machine.advance(1050.0);
+    assert_eq!(machine.stands(), MachineState::Ended);
+    assert!(
+        start(&mut machine, "a").done,
+        "what was answered stays answered"
+    );
+    assert!(machine.tell("c", &Told::Clear).done);
+    assert_eq!(start(&mut machine, "d").number, 2);
+}
+
+#[rstest]
+#[case::before_the_first(59.0, 0, MachineState::Printing)]
+#[case::the_first(60.0, 1, MachineState::Printing)]
+#[case::nearly(1049.0, 99, MachineState::Printing)]
+#[case::done(1050.0, 100, MachineState::Ended)]
+fn layers_come_by_the_clock(#[case] seconds: f64, #[case] layer: u32, #[case] state: MachineState) {
+    let mut machine = printing();
+    machine.advance(seconds);
+    assert_eq!((machine.layer(), machine.stands()), (layer, state));
+    assert!((machine.holds_ml() - (100.0 - f64::from(layer) * 0.1)).abs() < 1e-9);
+}
+
+#[test]
+fn it_holds_goes_on_and_breaks_off() {
+    let mut machine = printing();
+    machine.advance(150.0);
+    assert!(machine.tell("hold", &Told::Pause).done);
+    machine.advance(5000.0);
+    assert_eq!((machine.layer(), machine.says().printed_s), (10, 150.0));
+    assert!(!machine.tell("twice", &Told::Pause).done);
+    assert!(machine.tell("on", &Told::Resume).done);
+    machine.advance(100.0);
+    assert_eq!(machine.tell("off", &Told::Stop).layer, 20);
+    machine.advance(1000.0);
+    assert_eq!(
+        (machine.layer(), machine.stands()),
+        (20, MachineState::Stopped)
+    );
+    assert!(machine.tell("empty", &Told::Clear).done);
+    assert_eq!((machine.layer(), machine.stands()), (0, MachineState::Idle));
+}
+
+/// A byte more, a name nobody knows, a plate that would go up too far.
+#[test]
+fn it_prints_nothing_but_what_was_meant() {
+    let mut machine = Machine::new(spec());
+    let checksum = machine.keep("plate-1-0a1b2c", &file()).unwrap();
+    let mut told = |file: &str, checksum: String, id: &str| {
+        let file = file.to_owned();
+        machine.tell(id, &Told::Start { file, checksum })
+    };
+    assert!(
+        told("plate-2", checksum.clone(), "a")
+            .why
+            .contains("does not hold plate-2")
+    );
+    assert!(
+        told("plate-1-0a1b2c", checksum.replace(&checksum[..1], "x"), "b")
+            .why
+            .contains("another file")
+    );
+    let mut low = Machine::new(Spec {
+        travel_mm: 11.9,
+        ..spec()
+    });
+    assert_eq!(
+        start(&mut low, "a").why,
+        "it needs 12.0 mm of travel and has 11.9"
+    );
+    assert!(low.keep("plate-1", b"a picture").is_err());
+}
+
+fn at(layer: u32, fault: Fault) -> AtLayer {
+    AtLayer {
+        layer,
+        fault,
+        seconds: 5.0,
+    }
+}
+
+/// What each fault comes to, long after it struck at layer 30.
+#[rstest]
+#[case(Fault::LostLink, MachineState::Ended, 100, None, 90.0)]
+#[case(Fault::LostAnswers, MachineState::Ended, 100, None, 90.0)]
+#[case(
+    Fault::PowerCut,
+    MachineState::Halted,
+    30,
+    Some(Trouble::PowerCut),
+    97.0
+)]
+#[case(
+    Fault::ResinEmpty,
+    MachineState::Paused,
+    30,
+    Some(Trouble::ResinEmpty),
+    0.0
+)]
+#[case(Fault::NothingOnPlate, MachineState::Ended, 100, None, 97.0)]
+#[case(Fault::StuckToFilm, MachineState::Ended, 100, None, 97.0)]
+#[case(Fault::WrongFile, MachineState::Ended, 100, None, 90.0)]
+fn a_fault_strikes_at_its_layer(
+    #[case] fault: Fault,
+    #[case] state: MachineState,
+    #[case] layer: u32,
+    #[case] trouble: Option<Trouble>,
+    #[case] holds_ml: f64,
+) {
+    let mut machine = printing();
+    machine.strike(at(30, fault));
+    for _ in 0..100 {
+        machine.advance(40.0);
+    }
+    let says = machine.says();
+    assert_eq!(
+        (says.state, says.layer, says.trouble),
+        (state, layer, trouble)
+    );
+    assert!((says.resin_ml - holds_ml).abs() < 1e-9, "{}", says.resin_ml);
+}
+
+/// In the cold it needs a twentieth more.
+#[test]
+fn the_cold_slows_it_down() {
+    let mut machine = printing();
+    machine.strike(at(0, Fault::ColdRoom));
+    machine.advance(1050.0);
+    assert_eq!(machine.stands(), MachineState::Printing);
+    machine.advance(52.6);
+    assert_eq!(
+        (machine.stands(), machine.says().room_c),
+        (MachineState::Ended, 14.0)
+    );
+}
+
+/// With its vat filled up it may go on, and not before.
+#[test]
+fn an_empty_vat_is_filled_before_it_goes_on() {
+    let mut machine = printing();
+    machine.strike(at(30, Fault::ResinEmpty));
+    machine.advance(2000.0);
+    assert_eq!(machine.tell("on", &Told::Resume).why, "its vat is empty");
+    machine.fill(50.0);
+    assert!(machine.tell("on again", &Told::Resume).done);
+    machine.advance(2000.0);
+    assert_eq!(
+        (machine.stands(), machine.layer()),
+        (MachineState::Ended, 100)
+    );
+}
+
+proptest! {
+    /// However time is cut up, the same hour brings the same layer, the same resin, the same end.
+    #[test]
+    fn time_may_be_cut_up(cuts in prop::collection::vec(0.01..60.0_f64, 1..60), fault in 0_usize..8, layer in 0_u32..120) {
+        let whole: f64 = cuts.iter().sum();
+        let run = |steps: &[f64]| {
+            let mut machine = printing();
+            // Seconds without power are seconds of the clock: they are nothing here.
+            machine.strike(AtLayer { seconds: 0.0, ..at(layer, Fault::ALL[fault]) });
+            steps.iter().for_each(|s| machine.advance(*s));
+            machine.says()
+        };
+        let (one, many) = (run(&[whole]), run(&cuts));
+        prop_assert_eq!(one.state, many.state);
+        prop_assert!(one.layer.abs_diff(many.layer) <= 1);
+        prop_assert!((one.resin_ml - many.resin_ml).abs() < 0.11);
+    }
+
+    /// A machine that loses its power anywhere knows afterwards what hangs in it, and does not go on with it.
+    #[test]
+    fn it_wakes_with_what_hangs_in_it(seconds in 0.0..1200.0_f64) {
+        let mut machine = printing();
+        machine.advance(seconds);
+        let before = machine.says();
+        let mut woken = machine.woken();
+        woken.advance(3600.0);
+        let says = woken.says();
+        prop_assert_eq!(says.layer, before.layer);
+        prop_assert_eq!(&says.job, &before.job);
+        let halted = before.state == MachineState::Printing;
+        prop_assert_eq!(says.state, if halted { MachineState::Halted } else { before.state });
+    }
+}
