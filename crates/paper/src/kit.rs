@@ -130,7 +130,7 @@ mod tests {
             to_mm: 30.0,
             reach_mm: vec![12.5; 36],
         };
-        let profile = HeightProfile(vec![band]);
+        let profile = HeightProfile(vec![band].into());
         let part = |size_mm: [f64; 2]| KitPart {
             name: "Body <1>".into(),
             address: "/parts/1".into(),

@@ -415,7 +415,7 @@ pub(crate) mod tests {
             key: key.into(),
             label: format!("ell & <{key}>"),
             outline: Arc::new(Outline::try_new(corners).unwrap()),
-            profile: Arc::new(HeightProfile(vec![band])),
+            profile: Arc::new(HeightProfile(vec![band].into())),
             scale: 1.0,
             at_mm,
             rotation_deg: 0.0,

@@ -111,7 +111,7 @@ fn skyline<'a>(copies: impl Iterator<Item = &'a DrawnCopy>, width_mm: f64) -> Ve
     let step_mm = width_mm / STEPS as f64;
     let mut tops = [0.0f64; STEPS];
     for copy in copies {
-        for band in &copy.profile.0 {
+        for band in copy.profile.0.iter() {
             let Some((from, to)) = band.span_mm(copy.rotation_deg) else {
                 continue;
             };

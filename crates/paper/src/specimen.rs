@@ -223,7 +223,7 @@ mod tests {
             to_mm: 30.0,
             reach_mm: vec![5.0; 36],
         };
-        let profile = HeightProfile(vec![band]);
+        let profile = HeightProfile(vec![band].into());
         let specimen = Specimen {
             outline: &outline,
             profile: &profile,

@@ -3,6 +3,7 @@
 
 use std::fmt;
 use std::str::FromStr;
+use std::sync::Arc;
 
 use crate::mesh::Mesh;
 use crate::numbers::{self, NotNumbers, from_text, to_um};
@@ -48,7 +49,20 @@ impl ProfileBand {
 
 /// The reach of a part, band by band from the lowest.
 #[derive(Debug, Clone, PartialEq, Default, serde::Serialize, serde::Deserialize)]
-pub struct HeightProfile(pub Vec<ProfileBand>);
+#[serde(from = "Vec<ProfileBand>", into = "Vec<ProfileBand>")]
+pub struct HeightProfile(pub Arc<[ProfileBand]>);
+
+impl From<Vec<ProfileBand>> for HeightProfile {
+    fn from(bands: Vec<ProfileBand>) -> Self {
+        Self(bands.into())
+    }
+}
+
+impl From<HeightProfile> for Vec<ProfileBand> {
+    fn from(profile: HeightProfile) -> Self {
+        profile.0.to_vec()
+    }
+}
 
 impl HeightProfile {
     /// Grown or shrunk by a factor.

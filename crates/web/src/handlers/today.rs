@@ -180,7 +180,7 @@ impl Loaded {
 
     fn slip(&self, told: Option<&(Day, Arc<Option<ToldDay>>)>) -> Slip {
         let today = &self.data.today;
-        let shown = today.army.as_ref().map(|a| a.project.id);
+        let shown = today.army().map(|a| a.project.id);
         let told = told.and_then(|(day, told)| Some((day, told.as_ref().as_ref()?)));
         Slip::new(
             &self.page,

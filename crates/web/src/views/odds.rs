@@ -126,7 +126,7 @@ fn says(verdict: Verdict, better: Option<f64>) -> String {
 }
 
 /// Most rows of one way to look.
-const ROWS: usize = 30;
+const ROWS: usize = 20;
 
 fn look(look: Look, rows: Vec<LookRow>) -> LookTable {
     let row = |r: LookRow| AlikeRow {

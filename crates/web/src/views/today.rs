@@ -32,7 +32,7 @@ pub(crate) struct TodayView {
 
 impl TodayView {
     pub(crate) fn new(page: Page, data: &Today, slip: Slip, asked: Minutes, now_ms: i64) -> Self {
-        let shown = data.army.as_ref().map(|a| a.project.id);
+        let shown = data.army().map(|a| a.project.id);
         let used = data.facts.printers.iter();
         let used = used.filter(|p| data.facts.in_use.contains(&p.id));
         let changes = used.filter_map(|p| {
@@ -52,7 +52,7 @@ impl TodayView {
             project: shown,
             page,
         };
-        if let Some(army) = &data.army {
+        if let Some(army) = data.army() {
             let of = army.progress;
             view.complete = format!("{}/{}", of.complete, of.models);
             view.good = format!("{}/{}", of.good, of.copies);

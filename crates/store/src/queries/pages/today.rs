@@ -15,8 +15,17 @@ use crate::queries::{army, batches, benches, muster, plans, plates, printers, re
 pub struct Today {
     /// Everything that needs a hand.
     pub facts: TodayFacts,
+    /// The project that is open, where it is among them.
+    pub shown: Option<ProjectId>,
+}
+
+impl Today {
     /// The army of the project that is open.
-    pub army: Option<Army>,
+    #[must_use]
+    pub fn army(&self) -> Option<&Army> {
+        let all = self.facts.projects.iter().map(|p| &p.army);
+        all.into_iter().find(|a| Some(a.project.id) == self.shown)
+    }
 }
 
 /// Loads the day sheet; `shown` is the project whose progress stands beside it.
@@ -26,7 +35,6 @@ pub struct Today {
 pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreError> {
     let deadlines = muster::deadlines(conn)?;
     let mut projects = Vec::new();
-    let mut of_shown = None;
     for project in muster::projects(conn)? {
         let army = army::load(conn, project.id)?;
         let plates = plates::accepted(conn, project.id)?;
@@ -36,9 +44,6 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreErr
             Some(plan) => plates::of_plan(conn, plan.id)?,
             None => Vec::new(),
         };
-        if Some(project.id) == shown {
-            of_shown = Some(army.clone());
-        }
         projects.push(TodayProject {
             runs: plates::runs_of(conn, &ids)?.into_iter().collect(),
             army,
@@ -65,7 +70,7 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Today, StoreErr
             to_check: benches::to_check(conn)?,
             vat_since_ms: benches::vats_since(conn)?,
         },
-        army: of_shown,
+        shown,
     })
 }
 
