@@ -227,10 +227,10 @@ impl Machine {
     fn obey(&mut self, command: &Told) -> Answer {
         let done = match command {
             Told::Start { file, checksum } => self.start(file, checksum),
-            Told::Pause => self.from_to(&[MachineState::Printing], MachineState::Paused),
+            Told::Pause => self.steps(&[MachineState::Printing], MachineState::Paused),
             Told::Resume if self.resin_ml <= 0.0 => Err("its vat is empty".to_owned()),
-            Told::Resume => self.from_to(&[MachineState::Paused], MachineState::Printing),
-            Told::Stop => self.from_to(
+            Told::Resume => self.steps(&[MachineState::Paused], MachineState::Printing),
+            Told::Stop => self.steps(
                 &[MachineState::Printing, MachineState::Paused],
                 MachineState::Stopped,
             ),
@@ -240,7 +240,7 @@ impl Machine {
                     MachineState::Stopped,
                     MachineState::Halted,
                 ];
-                self.from_to(&over, MachineState::Idle)
+                self.steps(&over, MachineState::Idle)
             }
         };
         let (number, layer) = self
@@ -261,7 +261,7 @@ impl Machine {
         }
     }
 
-    fn from_to(&mut self, from: &[MachineState], to: MachineState) -> Result<(), String> {
+    fn steps(&mut self, from: &[MachineState], to: MachineState) -> Result<(), String> {
         if from.contains(&self.state) {
             self.state = to;
             Ok(())

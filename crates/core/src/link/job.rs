@@ -134,6 +134,10 @@ impl Job {
 
     /// Its file.
     #[must_use]
+    #[expect(
+        clippy::missing_panics_doc,
+        reason = "numbers and words always serialise"
+    )]
     pub fn bytes(&self) -> Vec<u8> {
         serde_json::to_vec(self).expect("numbers and words always serialise")
     }
