@@ -23,6 +23,9 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
     of.dedup();
     let ids: Vec<i64> = of.iter().map(|s| s.0).collect();
     let versions: Vec<_> = parts().map(|p| p.recipe.id).collect();
+    let held: Vec<_> = parts()
+        .filter_map(|p| Some((p.part.sculpt?, &p.recipe)))
+        .collect();
     let hollow: Vec<(i64, String)> = dismissals::table
         .filter(
             dismissals::sculpt_id
@@ -35,10 +38,7 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         sculpts: sculpts::some(conn, &of)?,
         facts: demand::facts_of(conn, &of)?,
         layers: layer_facts::of_files(conn, &of)?,
-        held: prepared_parts::held(
-            conn,
-            parts().filter_map(|p| Some((p.part.sculpt?, p.recipe.id))),
-        )?,
+        held: prepared_parts::held_by(conn, &held)?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,
         bases_apart: practices::load(conn, Some(army.project.id))?.prints_bases_apart(),

@@ -1,6 +1,6 @@
 //! Printed copies of the whole workshop with everything the ledger asks of them.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 use diesel::prelude::*;
 use wembrit_core::cost::Basis;
@@ -11,13 +11,13 @@ use wembrit_core::ids::{PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId
 use wembrit_core::ledger::{LedgerCopy, LedgerPlate, Look};
 use wembrit_core::odds::Stood;
 
-use super::{plates as all_plates, prepared_parts, took};
+use super::{plates as all_plates, prepared_parts, recipes, took};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::rows::{CopyRow, PlacementRow, RecipeVersionRow, Row};
+use crate::rows::{CopyRow, PlacementRow, Row};
 use crate::schema::{
     batch_steps, batches, copies, hollow_facts, models, parts, placements, plates, printers,
-    recipe_versions, resins, runs,
+    resins, runs,
 };
 
 /// Runs by plate in which supports came off before the cure, or after it.
@@ -56,9 +56,8 @@ fn hollow(conn: &mut Conn) -> Result<HashSet<SculptId>, StoreError> {
 type Joined = (
     PlacementRow,
     CopyRow,
-    (String, i64, i64, i64, f64, String),
+    (String, i64, i64, i64, f64),
     (String, String),
-    RecipeVersionRow,
 );
 
 /// Every copy whose printing began, of one project or of all, oldest first.
@@ -71,7 +70,6 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
         .inner_join(plates::table)
         .inner_join(placements::table.on(placements::copy_id.eq(copies::id.nullable())))
         .inner_join(parts::table.inner_join(models::table))
-        .inner_join(recipe_versions::table)
         .filter(copies::stage.ne_all(waits))
         .into_boxed();
     if let Some(project) = of {
@@ -88,10 +86,8 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
                 plates::printer_id,
                 plates::resin_id,
                 plates::height_mm,
-                plates::cost_basis,
             ),
             (parts::name, models::name),
-            RecipeVersionRow::as_select(),
         ))
         .load(conn)?;
     let beds: HashMap<i64, (String, f64, f64)> = printers::table
@@ -115,23 +111,33 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
         )
     });
     let hang = prepared_parts::held_figures(conn, printed)?;
+    // Many copies share a version, and few are mended: both are read once.
+    let of = rows
+        .iter()
+        .map(|(p, ..)| RecipeVersionId(p.recipe_version_id));
+    let of: BTreeSet<RecipeVersionId> = of.collect();
+    let versions = recipes::versions_of(conn, &of.into_iter().collect::<Vec<_>>())?;
+    let mended = rows
+        .iter()
+        .filter(|(_, copy, ..)| copy.mend_minutes.is_some());
+    let bases = bases(conn, mended.map(|(p, ..)| p.plate_id).collect())?;
     let mut all = Vec::new();
     let mut at: HashMap<PlateId, Vec<[f64; 2]>> = HashMap::new();
-    for (placement, copy, (state, number, printer, resin, plate_height, basis), name, version) in
-        rows
-    {
+    for (placement, copy, (state, number, printer, resin, plate_height), name) in rows {
         let (placed, cost) = (placement.placed(), placement.cost());
         let plate = PlateId(placement.plate_id);
         let copy = copy.noun()?;
-        let mend = copy.mend_minutes;
-        let mend = mend.and_then(|m| Some(serde_json::from_str::<Basis>(&basis).ok()?.mend(m)));
+        let basis = bases.get(&plate);
+        let mend = copy.mend_minutes.and_then(|m| Some(basis?.mend(m)));
         let cost = cost.with(CostKind::Mends, mend.unwrap_or_default());
-        let version = version.noun()?;
         let bed = beds.get(&printer);
         let key = (
             SculptId(placement.sculpt_id),
             RecipeVersionId(placement.recipe_version_id),
         );
+        let version = versions.get(&key.1).ok_or(StoreError::NotFound {
+            what: "version of a recipe",
+        })?;
         at.entry(plate).or_default().push(placed.at_mm);
         let (part_name, model_name) = name;
         let full = format!("{model_name}, {part_name}");
@@ -193,6 +199,19 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
     }
     LedgerCopy::find_neighbours(&mut all, &at);
     Ok(all)
+}
+
+/// What the costs of some plates are reckoned from, where that was kept.
+fn bases(conn: &mut Conn, of: BTreeSet<i64>) -> Result<HashMap<PlateId, Basis>, StoreError> {
+    let rows: Vec<(i64, String)> = plates::table
+        .filter(plates::id.eq_any(of.into_iter().collect::<Vec<_>>()))
+        .select((plates::id, plates::cost_basis))
+        .load(conn)?;
+    let read = |(id, text): (i64, String)| {
+        let basis = serde_json::from_str(&text).ok()?;
+        Some((PlateId(id), basis))
+    };
+    Ok(rows.into_iter().filter_map(read).collect())
 }
 
 /// The plates of a project that were accepted, with what they took.

@@ -6,7 +6,7 @@ use std::collections::{BTreeSet, HashMap};
 use diesel::prelude::*;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::plan::concerns::Held;
-use wembrit_core::recipe::{HeldFigures, KeptPart, PartSetup};
+use wembrit_core::recipe::{HeldFigures, KeptPart, PartSetup, RecipeVersion};
 
 use super::recipes;
 use super::sculpts::MEASURE_VERSION;
@@ -77,17 +77,36 @@ pub fn held_figures(
     let versions: BTreeSet<RecipeVersionId> = pairs.iter().map(|p| p.1).collect();
     let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
     let versions = recipes::versions_of(conn, &versions.into_iter().collect::<Vec<_>>())?;
-    let found = |pair: AsPrinted| {
-        let version = versions.get(&pair.1)?;
-        let as_it_says = |h: &&HeldFigures| {
-            h.setup.setup == version.setup
-                && h.setup.layer == version.layer
-                && h.setup.scale == version.scale
-        };
-        let newest = known.get(&pair.0)?.iter().rev().find(as_it_says)?;
-        Some((pair, *newest))
-    };
+    let found = |pair: AsPrinted| Some((pair, *newest(&known, pair.0, versions.get(&pair.1)?)?));
     Ok(pairs.into_iter().filter_map(found).collect())
+}
+
+/// A sculpt as a version hangs it, by the newest measuring.
+fn newest<'k>(
+    known: &'k HashMap<SculptId, Vec<HeldFigures>>,
+    sculpt: SculptId,
+    version: &RecipeVersion,
+) -> Option<&'k HeldFigures> {
+    let as_it_says = |h: &&HeldFigures| {
+        h.setup.setup == version.setup
+            && h.setup.layer == version.layer
+            && h.setup.scale == version.scale
+    };
+    known.get(&sculpt)?.iter().rev().find(as_it_says)
+}
+
+/// [`held`] where the versions are loaded already.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn held_by(conn: &mut Conn, of: &[(SculptId, &RecipeVersion)]) -> Result<Held, StoreError> {
+    let sculpts: BTreeSet<SculptId> = of.iter().map(|(sculpt, _)| *sculpt).collect();
+    let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
+    let held = |(sculpt, version): &(SculptId, &RecipeVersion)| {
+        let found = newest(&known, *sculpt, version)?;
+        Some(((*sculpt, version.id), (found.contacts, found.peak_pull)))
+    };
+    Ok(of.iter().filter_map(held).collect())
 }
 
 /// Everything known of some sculpts as these versions hang them, by the newest measuring.

@@ -397,7 +397,7 @@ pub(crate) struct CopyRow {
     failed_at: Option<String>,
     failed_layer: Option<i64>,
     mend: String,
-    mend_minutes: Option<f64>,
+    pub(crate) mend_minutes: Option<f64>,
     missing: i64,
 }
 

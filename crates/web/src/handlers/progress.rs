@@ -15,21 +15,27 @@ use crate::views::progress::ProgressView;
 use crate::views::{Page, Tab, html};
 use crate::worked::A_MOMENT;
 
-/// A project with the times of the schedule, where they are there within a moment.
+/// A project with the times of the schedule: where a leaf of its units is shown those that are there within a
+/// moment, else when they are there.
 async fn loaded(
     app: &App,
     id: ProjectId,
     title: &'static str,
-    patient: bool,
+    leaf: Option<usize>,
 ) -> Result<(Page, ProgressPage, Work, Option<Timetable>), WebError> {
     let (page, data) = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Muster, title, Some(id))?;
-            Ok((page, pages::load(c, id)?))
+            let mut data = pages::load(c, id)?;
+            if let Some(from) = leaf {
+                let leaf = ProgressView::leaf(&data.army, from);
+                data.facts = pages::measured(c, &data.army.units[leaf.from..leaf.to])?;
+            }
+            Ok((page, data))
         })
         .await?;
     let work = work(&data.scheduled, &page, app.now_ms());
-    let within = (!patient).then_some(A_MOMENT);
+    let within = leaf.is_some().then_some(A_MOMENT);
     let found = times(app, &data.scheduled, &work, (true, within)).await;
     let table = found
         .as_deref()
@@ -43,13 +49,14 @@ pub(crate) async fn show(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    let (page, data, work, table) = loaded(&app, id, "What holds it back", false).await?;
+    let from = leaf_asked(&asked);
+    let (page, data, work, table) = loaded(&app, id, "What holds it back", Some(from)).await?;
     let hours = asked.get("hours").map_or("", String::as_str);
     html(&ProgressView::new(
         page,
         &data,
         (&work, table.as_ref()),
-        (hours, leaf_asked(&asked)),
+        (hours, from),
         app.now_ms(),
     ))
 }
@@ -60,7 +67,7 @@ pub(crate) async fn chance(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    let (page, data, work, table) = loaded(&app, id, "The chance of a date", true).await?;
+    let (page, data, work, table) = loaded(&app, id, "The chance of a date", None).await?;
     let asking = Asking::new(&page.zone, &asked, data.deadline_ms, app.now_ms());
     let played = tokio::task::spawn_blocking(move || {
         ChanceView::new(page, &data, (&work, table.as_ref()), asking)

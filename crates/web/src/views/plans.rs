@@ -66,7 +66,11 @@ pub(crate) struct ModelCostRow {
     pub(crate) each: String,
 }
 
+/// Models of a plan whose costs are written out; of more than that the sums of their units.
+const MODELS_WRITTEN: usize = 120;
+
 fn unit_costs(all: Vec<ModelCost>) -> Vec<UnitCost> {
+    let written = all.len() <= MODELS_WRITTEN;
     let mut units: Vec<(UnitCost, f64, Money)> = Vec::new();
     for model in all {
         if units.last().is_none_or(|u| u.0.name != model.unit.1) {
@@ -85,6 +89,9 @@ fn unit_costs(all: Vec<ModelCost>) -> Vec<UnitCost> {
         unit.copies += model.copies;
         *ml += model.ml;
         *cost += model.cost;
+        if !written {
+            continue;
+        }
         unit.models.push(ModelCostRow {
             name: model.model.1,
             copies: model.copies,
@@ -131,6 +138,8 @@ pub(crate) struct OpenPlan {
     pub(crate) plates: Sheets,
     pub(crate) sums: Sums,
     pub(crate) units: Vec<UnitCost>,
+    /// Too many models to write each out.
+    pub(crate) by_unit: bool,
 }
 
 impl OpenPlan {
@@ -147,6 +156,7 @@ impl OpenPlan {
         let mut shown = concerns(army, &open.concerns);
         shown.retain(told);
         let project = army.project.id;
+        let costs = by_model(army, &open.sums);
         Self {
             concerns: ConcernList::about(
                 project,
@@ -182,7 +192,8 @@ impl OpenPlan {
             untried_all: open.untried.len(),
             plates: Sheets::leaf("plan", &open.leaf),
             sums: Sums::of(&open.plates),
-            units: unit_costs(by_model(army, &open.sums)),
+            by_unit: costs.len() > MODELS_WRITTEN,
+            units: unit_costs(costs),
         }
     }
 }

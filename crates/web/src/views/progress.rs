@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, HashMap};
 
 use askama::Template;
 use wembrit_core::army::miniatures::{BuildStep, reached};
-use wembrit_core::army::{ArmyModel, ArmyUnit};
+use wembrit_core::army::{Army, ArmyModel, ArmyUnit};
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId};
 use wembrit_core::progress::{
@@ -130,6 +130,17 @@ fn on_plates(
 }
 
 impl ProgressView {
+    /// The units that are drawn.
+    pub(crate) fn leaf(army: &Army, from: usize) -> UnitLeaf {
+        // Of a unit that is done there is one line.
+        let size = |u: &ArmyUnit| {
+            let is_done = u.progress.complete == u.progress.models;
+            if is_done { 1 } else { u.models.len() }
+        };
+        let sizes: Vec<usize> = army.units.iter().map(size).collect();
+        UnitLeaf::new(&sizes, MODELS_ON_A_LEAF, from)
+    }
+
     pub(crate) fn new(
         page: Page,
         data: &ProgressPage,
@@ -139,13 +150,7 @@ impl ProgressView {
     ) -> Self {
         let on = on_plates(data, times, now_ms);
         let army = &data.army;
-        // Of a unit that is done there is one line.
-        let size = |u: &ArmyUnit| {
-            let is_done = u.progress.complete == u.progress.models;
-            if is_done { 1 } else { u.models.len() }
-        };
-        let sizes: Vec<usize> = army.units.iter().map(size).collect();
-        let leaf = UnitLeaf::new(&sizes, MODELS_ON_A_LEAF, from);
+        let leaf = Self::leaf(army, from);
         let units: Vec<BoardUnit> = army.units[leaf.from..leaf.to]
             .iter()
             .map(|u| board_unit(data, u, &on, (&page, now_ms)))

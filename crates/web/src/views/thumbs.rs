@@ -39,6 +39,8 @@ pub(crate) struct Sheets {
     /// Where the leaf before and the leaf after are.
     pub(crate) earlier: Option<String>,
     pub(crate) later: Option<String>,
+    /// What it is the leaves of: no two lists of a page are called alike.
+    pub(crate) leaves_of: &'static str,
 }
 
 impl Sheets {
@@ -66,6 +68,11 @@ impl Sheets {
             return all;
         }
         Self {
+            leaves_of: match name {
+                "plan" => "plates of the plan",
+                "done" => "plates that are done",
+                _ => "accepted plates",
+            },
             words: format!("{first} to {last} of {}", leaf.of),
             earlier: (leaf.before > 0).then(|| to(leaf.before.saturating_sub(ON_A_LEAF))),
             later: (last < leaf.of).then(|| to(leaf.before + ON_A_LEAF)),

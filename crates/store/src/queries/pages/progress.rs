@@ -3,8 +3,8 @@
 use std::collections::{BTreeMap, HashMap};
 
 use diesel::prelude::*;
-use wembrit_core::army::Army;
 use wembrit_core::army::miniatures::Miniature;
+use wembrit_core::army::{Army, ArmyUnit};
 use wembrit_core::flow::{Plate, PlateState, Stage};
 use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId, SculptId};
 use wembrit_core::odds::Judged;
@@ -39,7 +39,7 @@ pub struct ProgressPage {
     pub plates_lost: Judged,
     /// What the schedule of the workshop is made from.
     pub scheduled: Scheduled,
-    /// What was measured on its sculpts.
+    /// What was measured on the sculpts of the units that are drawn: [`measured`].
     pub facts: HashMap<SculptId, SculptFacts>,
 }
 
@@ -64,7 +64,6 @@ pub fn load(conn: &mut Conn, project: ProjectId) -> Result<ProgressPage, StoreEr
         .filter_map(|p| ran.get(&p.id)?.ended_at_ms);
     let mut off_ms: Vec<i64> = ended.collect();
     off_ms.sort_unstable();
-    let sculpts: Vec<SculptId> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
     Ok(ProgressPage {
         miniatures: miniatures::of_models(conn, &models)?,
         on: not_judged(conn)?,
@@ -74,10 +73,24 @@ pub fn load(conn: &mut Conn, project: ProjectId) -> Result<ProgressPage, StoreEr
         judged: judged::by_part(conn)?,
         plates_lost: judged::plates_lost(conn)?,
         scheduled: schedule::load_beside(conn, &[&army])?,
-        facts: demand::facts_of(conn, &sculpts)?,
+        facts: HashMap::new(),
         plates,
         army,
     })
+}
+
+/// What was measured on the sculpts of some units.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn measured(
+    conn: &mut Conn,
+    units: &[ArmyUnit],
+) -> Result<HashMap<SculptId, SculptFacts>, StoreError> {
+    let models = units.iter().flat_map(|u| &u.models);
+    let parts = models.flat_map(|m| &m.parts);
+    let of: Vec<SculptId> = parts.filter_map(|p| p.part.sculpt).collect();
+    demand::facts_of(conn, &of)
 }
 
 /// Copies on plates that are not judged yet, by plate and part.
