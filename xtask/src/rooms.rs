@@ -51,7 +51,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("exposure", &["learn", "mesh"]),
     ("running", &["exposure", "flow", "stores", "workshop"]),
     ("finishing", &["workshop"]),
-    ("link", &["flow", "workshop"]),
+    ("link", &["workshop"]),
     (
         "today",
         &[

@@ -25,7 +25,7 @@
 //!   stands open before it
 //! * [`running`]: before the start and while a plate runs: what is checked, when to look, whether
 //!   going on pays; uses flow and workshop
-//! * [`link`]: what a connected printer gets, is told and says; uses flow and workshop
+//! * [`link`]: what a connected printer gets, is told and says; uses workshop
 //! * [`finishing`]: steps, routes, batches, who is next at which station, cautions; uses workshop
 //! * [`today`]: what to do next, over all projects; nobody uses it
 //!

@@ -16,6 +16,7 @@ use tokio::net::TcpListener;
 use wembrit_core::link::says::Says;
 use wembrit_core::link::told::{Answer, Told};
 
+use crate::error::SimError;
 use crate::fault::AtLayer;
 use crate::machine::{Machine, Spec, Through};
 use crate::memory;
@@ -25,20 +26,6 @@ const TICK: Duration = Duration::from_millis(50);
 
 /// A plate's file is some kilobytes; a memory has room for more.
 const LARGEST: usize = 32 * 1024 * 1024;
-
-/// Why a machine cannot be had.
-#[derive(Debug, thiserror::Error)]
-pub enum SimError {
-    /// Its folder cannot be read or written.
-    #[error("{0}: {1}")]
-    Folder(PathBuf, std::io::Error),
-    /// What stands there is no machine.
-    #[error("{0} is no memory of a machine: {1}")]
-    Memory(PathBuf, String),
-    /// The line broke.
-    #[error("the line broke: {0}")]
-    Line(std::io::Error),
-}
 
 /// A machine with its line and its memory.
 #[derive(Clone)]
@@ -102,7 +89,10 @@ impl Sim {
             None => None,
         };
         Ok(Self {
-            machine: Arc::new(Mutex::new(known.unwrap_or_else(|| Machine::new(spec)))),
+            machine: Arc::new(Mutex::new(match known {
+                Some(machine) => machine.like(spec),
+                None => Machine::new(spec),
+            })),
             folder: folder.map(Path::to_owned),
         })
     }

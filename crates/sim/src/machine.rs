@@ -6,14 +6,14 @@ use serde::{Deserialize, Serialize};
 use wembrit_core::link::job::Job;
 use wembrit_core::link::says::{FileSaid, JobSaid, MachineState, Says, Trouble};
 use wembrit_core::link::told::{Answer, Told};
+use wembrit_core::workshop::resin::ROOM_C;
 
 use crate::fault::{AtLayer, Fault};
 
 /// Answers that are remembered: a client that asks again after so many others is not answered twice alike.
 const REMEMBERED: usize = 1000;
 
-/// Under this resin is thick and every layer takes longer, °C, and so much longer (common practice, no source).
-const COLD_C: f64 = 18.0;
+/// In the cold every layer takes so much longer (common practice, no source).
 const COLD_PACE: f64 = 1.05;
 
 /// What does not change about a machine.
@@ -31,23 +31,23 @@ pub struct Spec {
 
 /// A file in its memory.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub(crate) struct Kept {
-    pub(crate) text: String,
-    pub(crate) checksum: String,
+struct Kept {
+    text: String,
+    checksum: String,
 }
 
 /// What hangs in it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-pub(crate) struct Hanging {
-    pub(crate) number: u64,
-    pub(crate) file: String,
-    pub(crate) checksum: String,
-    pub(crate) job: Job,
-    pub(crate) layer: u32,
+struct Hanging {
+    number: u64,
+    file: String,
+    checksum: String,
+    job: Job,
+    layer: u32,
     /// So far along its own time, s.
     at_s: f64,
-    pub(crate) printed_s: f64,
-    pub(crate) since_s: f64,
+    printed_s: f64,
+    since_s: f64,
     /// Nothing reaches the plate any more.
     in_vain: bool,
     /// Faults that wait for their layer.
@@ -57,14 +57,14 @@ pub(crate) struct Hanging {
 /// A printer.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Machine {
-    pub(crate) spec: Spec,
-    pub(crate) state: MachineState,
-    pub(crate) trouble: Option<Trouble>,
-    pub(crate) hanging: Option<Hanging>,
-    pub(crate) files: BTreeMap<String, Kept>,
-    pub(crate) room_c: f64,
-    pub(crate) resin_ml: f64,
-    pub(crate) speed: f64,
+    spec: Spec,
+    state: MachineState,
+    trouble: Option<Trouble>,
+    hanging: Option<Hanging>,
+    files: BTreeMap<String, Kept>,
+    room_c: f64,
+    resin_ml: f64,
+    speed: f64,
     /// Jobs it ever began.
     numbers: u64,
     answers: BTreeMap<String, Answer>,
@@ -107,6 +107,14 @@ impl Machine {
             off_s: 0.0,
             waiting: Vec::new(),
         }
+    }
+
+    /// The same machine with what it is like said anew: its vat holds no more than it takes.
+    #[must_use]
+    pub(crate) fn like(mut self, spec: Spec) -> Self {
+        self.resin_ml = self.resin_ml.min(spec.vat_ml);
+        self.spec = spec;
+        self
     }
 
     /// Switched on again: what it printed was broken off, and does not go on by itself.
@@ -321,14 +329,14 @@ impl Machine {
         self.speed = speed.clamp(0.0, 100_000.0);
     }
 
-    /// A fault strikes: at its layer, or at once where that is 0 and something prints or it needs no job.
+    /// A fault strikes: at its layer of what hangs in it, at once where that is done or it needs no job, else in the
+    /// next job.
     pub fn strike(&mut self, fault: AtLayer) {
         let needs_job = matches!(fault.fault, Fault::NothingOnPlate | Fault::StuckToFilm);
-        let prints = self.state == MachineState::Printing;
+        let under_way = matches!(self.state, MachineState::Printing | MachineState::Paused);
         match &mut self.hanging {
-            Some(hanging) if prints && fault.layer > hanging.layer => hanging.faults.push(fault),
-            _ if (prints || !needs_job) && fault.layer == 0 => self.struck(fault),
-            _ if prints => self.struck(fault),
+            Some(hanging) if under_way && fault.layer > hanging.layer => hanging.faults.push(fault),
+            _ if under_way || (fault.layer == 0 && !needs_job) => self.struck(fault),
             _ => self.waiting.push(fault),
         }
     }
@@ -386,7 +394,7 @@ impl Machine {
     fn print(&mut self, seconds: f64) {
         let mut left = seconds;
         while self.state == MachineState::Printing && self.off_s <= 0.0 {
-            let pace = if self.room_c < COLD_C { COLD_PACE } else { 1.0 };
+            let pace = if self.room_c < ROOM_C { COLD_PACE } else { 1.0 };
             let Some(hanging) = &mut self.hanging else {
                 return;
             };

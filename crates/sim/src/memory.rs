@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::path::Path;
 
-use crate::link::SimError;
+use crate::error::SimError;
 use crate::machine::Machine;
 
 const FILE: &str = "machine.json";

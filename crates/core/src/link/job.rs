@@ -2,7 +2,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::flow::Plate;
 use crate::workshop::print_time::Drawn;
 use crate::workshop::{Printer, ProcessSetting};
 
@@ -64,17 +63,16 @@ pub enum NoJob {
 }
 
 impl Job {
-    /// A plate with its printer's setting. `areas_mm2` are the sections of all that hangs on it, from the plate
-    /// upward at equal steps.
+    /// So many layers that take so much resin, with their printer's setting. `areas_mm2` are the sections of all
+    /// that hangs on the plate, from there upward at equal steps.
     #[must_use]
     pub fn of(
-        plate: &Plate,
         name: String,
         (printer, setting): (&Printer, &ProcessSetting),
+        (layers, resin_ml): (u32, f64),
         drawn: Drawn,
         areas_mm2: Vec<f64>,
     ) -> Self {
-        let layers = u32::try_from(plate.layers).unwrap_or(0);
         let until = |n: u32| printer.plate_seconds_of(setting, n, Drawn::default());
         // What a beam draws is spread over all layers: the sections of a plate are not known one by one.
         let beam = printer.plate_seconds_of(setting, layers, drawn) - until(layers);
@@ -94,7 +92,7 @@ impl Job {
             lift_mm: setting.timing.highest_lift_mm(printer.kind),
             startup_s: until(0),
             stretches,
-            resin_ml: plate.resin_ml,
+            resin_ml,
             areas_mm2,
         }
     }
@@ -225,6 +223,9 @@ impl Job {
 #[cfg(test)]
 pub(crate) mod tests {
     use super::*;
+    use crate::ids::{PrinterId, ProcessSettingId, ResinId, SettingVersionId};
+    use crate::units::LayerHeight;
+    use crate::workshop::print_time::{LayerTiming, MachineKind};
     use proptest::prelude::*;
     use rstest::rstest;
 
@@ -282,6 +283,54 @@ pub(crate) mod tests {
         };
         let share = f64::from(layer.min(1000)) / 1000.0;
         assert!((even.resin_to(layer) - 40.0 * share).abs() < 1e-9);
+    }
+
+    /// A job takes as long as the plan says, on every kind of machine; layers that take equally long are one stretch:
+    /// six bottom layers, three that lead from them, all others.
+    #[rstest]
+    #[case::screen(MachineKind::Screen, 7.0)]
+    #[case::tilting_vat(MachineKind::TiltingVat, 0.0)]
+    #[case::beam(MachineKind::Beam, 7.0)]
+    fn a_job_takes_as_long_as_its_plan(#[case] kind: MachineKind, #[case] lift_mm: f64) {
+        let layer = LayerHeight::USUAL;
+        let setting = ProcessSetting {
+            id: ProcessSettingId(1),
+            printer: PrinterId(1),
+            resin: ResinId(1),
+            layer,
+            version: SettingVersionId(1),
+            number: 1,
+            timing: LayerTiming {
+                transition_layers: 3,
+                bottom_lift_mm: 7.0,
+                ..LayerTiming::assumed(layer)
+            },
+            assumed: String::new(),
+        };
+        let printer = Printer {
+            kind,
+            ..Printer::assumed(PrinterId(1), "Plover", [130.0, 80.0, 160.0])
+        };
+        let drawn = Drawn {
+            volume_mm3: 20_000.0,
+            surface_mm2: 9_000.0,
+        };
+        let on = (&printer, &setting);
+        let job = Job::of("plate-1".into(), on, (812, 46.4), drawn, Vec::new());
+        let plan = printer.plate_seconds_of(&setting, 812, drawn);
+        assert!(
+            (job.seconds() - plan).abs() < 1e-6,
+            "{} {plan}",
+            job.seconds()
+        );
+        let layers: Vec<u32> = job.stretches.iter().map(|s| s.layers).collect();
+        assert_eq!(layers, [6, 1, 1, 1, 803]);
+        assert_eq!(
+            (job.layers(), job.lift_mm, job.resin_ml),
+            (812, lift_mm, 46.4)
+        );
+        assert_eq!(job.startup_s, printer.startup_s);
+        assert_eq!(Job::read(&job.bytes()), Ok(job));
     }
 
     #[rstest]

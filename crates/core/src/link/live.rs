@@ -2,9 +2,7 @@
 
 use super::job::Job;
 use super::says::Says;
-
-/// Under this the room is too cold to print well, °C (common practice, no source).
-const COLD_C: f64 = 18.0;
+use crate::workshop::resin::ROOM_C;
 
 /// So much resin has to be expected before its level says anything, ml, and so much of it has to be gone at least.
 const TELLING_ML: f64 = 2.0;
@@ -58,7 +56,7 @@ impl Live {
             1.0
         };
         let mut doubts = Vec::new();
-        if says.room_c < COLD_C {
+        if says.room_c < ROOM_C {
             doubts.push(Doubt::Cold {
                 room_c: says.room_c,
             });

@@ -2,9 +2,7 @@
 
 use crate::flow::FailureCause;
 use crate::workshop::is_confirmed;
-
-use super::preflight::ROOM_C;
-
+use crate::workshop::resin::ROOM_C;
 /// What is known of a run.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct RunFigures {

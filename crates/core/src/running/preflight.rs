@@ -7,6 +7,7 @@ use crate::ids::ProcessSettingId;
 use crate::numbers::sum_over_slabs;
 use crate::stores::{Bottle, Worn};
 use crate::words::words;
+use crate::workshop::resin::ROOM_C;
 
 words! {
     /// One thing that is looked to before a start.
@@ -192,9 +193,6 @@ pub struct PreflightFacts {
     /// How worn its film is, with this plate.
     pub film: Option<Worn>,
 }
-
-/// Under this the room is warmed first, °C (common practice, no source).
-pub const ROOM_C: f64 = 18.0;
 
 /// The checks before a start.
 #[derive(Debug, Clone, PartialEq)]

@@ -5,6 +5,9 @@ use crate::learn::WeightFactor;
 use crate::units::Money;
 use crate::words::words;
 
+/// In a room under this, resin is thick, and the room is warmed first, °C (common practice, no source).
+pub const ROOM_C: f64 = 18.0;
+
 words! {
     /// How thick a resin flows; it decides drain holes and lift speeds.
     Viscosity, "viscosity class" {

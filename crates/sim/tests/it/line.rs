@@ -5,7 +5,7 @@ use axum::http::{Request, StatusCode};
 use http_body_util::BodyExt as _;
 use serde_json::{Value, json};
 use tower::ServiceExt as _;
-use wembrit_sim::Sim;
+use wembrit_sim::{Sim, Spec};
 
 use super::machine::{file, spec};
 
@@ -66,6 +66,14 @@ async fn a_job_is_sent_started_and_seen() {
     assert_eq!(get(&again, "/v1/status").await.1["state"], "ended");
     assert_eq!(post(&again, "/v1/commands", start).await.1["number"], 1);
     assert_eq!(again.with(|m| m.jobs()).unwrap(), 1);
+    // It is as it is said to be now: a smaller vat holds no more than it takes.
+    drop(again);
+    let small = Spec {
+        vat_ml: 8.0,
+        ..spec()
+    };
+    let small = Sim::open(Some(folder.path()), small).unwrap();
+    assert_eq!(get(&small, "/v1/status").await.1["resin_ml"], 8.0);
 }
 
 #[tokio::test]

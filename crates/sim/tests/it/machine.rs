@@ -173,6 +173,21 @@ fn a_fault_strikes_at_its_layer(
     assert!((says.resin_ml - holds_ml).abs() < 1e-9, "{}", says.resin_ml);
 }
 
+/// While it is held its faults are still those of what hangs in it, not of the next job.
+#[test]
+fn a_fault_said_while_it_is_held_strikes_what_hangs_in_it() {
+    let mut machine = printing();
+    machine.advance(150.0);
+    assert!(machine.tell("hold", &Told::Pause).done);
+    machine.strike(at(30, Fault::ResinEmpty));
+    assert!(machine.tell("on", &Told::Resume).done);
+    machine.advance(2000.0);
+    assert_eq!(
+        (machine.stands(), machine.layer()),
+        (MachineState::Paused, 30)
+    );
+}
+
 /// In the cold it needs a twentieth more.
 #[test]
 fn the_cold_slows_it_down() {

@@ -4,12 +4,13 @@ use std::collections::{BTreeMap, HashMap};
 
 use diesel::dsl::count_star;
 use diesel::prelude::*;
-use wembrit_core::cost::{Basis, Charged, Charges, FilePrice};
+use wembrit_core::cost::{Charged, Charges, FilePrice};
 use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{CopyId, PartId, PlateId, ProjectId};
 use wembrit_core::units::Money;
 
+use super::took;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::PlacementRow;
@@ -56,7 +57,7 @@ struct Printed {
 
 /// Copies of plates on which something failed, or was mended.
 fn printed(conn: &mut Conn, project: ProjectId) -> Result<Vec<Printed>, StoreError> {
-    type Row = (i64, i64, String, Option<f64>, PlacementRow, String);
+    type Row = (i64, i64, String, Option<f64>, PlacementRow);
     let told = copies::table
         .inner_join(plates::table)
         .filter(plates::project_id.eq(project.0))
@@ -79,13 +80,15 @@ fn printed(conn: &mut Conn, project: ProjectId) -> Result<Vec<Printed>, StoreErr
             copies::stage,
             copies::mend_minutes,
             PlacementRow::as_select(),
-            plates::cost_basis,
         ))
         .load(conn)?;
-    let printed = |(id, part, stage, minutes, placed, basis): Row| {
+    // Read where something was mended only: there are many copies.
+    let mended = rows.iter().filter(|r| r.3.is_some());
+    let bases = took::bases(conn, mended.map(|r| r.4.plate_id).collect())?;
+    let printed = |(id, part, stage, minutes, placed): Row| {
         let stage = Stage::try_from(stage)?;
-        // Read where something was mended only: there are many copies.
-        let mend = minutes.and_then(|m| Some(serde_json::from_str::<Basis>(&basis).ok()?.mend(m)));
+        let basis = bases.get(&PlateId(placed.plate_id));
+        let mend = minutes.and_then(|m| Some(basis?.mend(m)));
         let mend = mend.unwrap_or_default();
         Ok(Printed {
             charged: Charged {

@@ -3,7 +3,6 @@
 use std::collections::{BTreeSet, HashMap, HashSet};
 
 use diesel::prelude::*;
-use wembrit_core::cost::Basis;
 use wembrit_core::cost_parts::CostKind;
 use wembrit_core::finishing::{Step, StepState};
 use wembrit_core::flow::{Plate, PlateState, RunOutcome, Stage};
@@ -120,7 +119,7 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
     let mended = rows
         .iter()
         .filter(|(_, copy, ..)| copy.mend_minutes.is_some());
-    let bases = bases(conn, mended.map(|(p, ..)| p.plate_id).collect())?;
+    let bases = took::bases(conn, mended.map(|(p, ..)| p.plate_id).collect())?;
     let mut all = Vec::new();
     let mut at: HashMap<PlateId, Vec<[f64; 2]>> = HashMap::new();
     for (placement, copy, (state, number, printer, resin, plate_height), name) in rows {
@@ -199,19 +198,6 @@ pub fn copies(conn: &mut Conn, of: Option<ProjectId>) -> Result<Vec<LedgerCopy>,
     }
     LedgerCopy::find_neighbours(&mut all, &at);
     Ok(all)
-}
-
-/// What the costs of some plates are reckoned from, where that was kept.
-fn bases(conn: &mut Conn, of: BTreeSet<i64>) -> Result<HashMap<PlateId, Basis>, StoreError> {
-    let rows: Vec<(i64, String)> = plates::table
-        .filter(plates::id.eq_any(of.into_iter().collect::<Vec<_>>()))
-        .select((plates::id, plates::cost_basis))
-        .load(conn)?;
-    let read = |(id, text): (i64, String)| {
-        let basis = serde_json::from_str(&text).ok()?;
-        Some((PlateId(id), basis))
-    };
-    Ok(rows.into_iter().filter_map(read).collect())
 }
 
 /// The plates of a project that were accepted, with what they took.

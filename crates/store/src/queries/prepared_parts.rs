@@ -73,16 +73,29 @@ pub fn held_figures(
     of: impl IntoIterator<Item = AsPrinted>,
 ) -> Result<HashMap<AsPrinted, HeldFigures>, StoreError> {
     let pairs: BTreeSet<AsPrinted> = of.into_iter().collect();
-    let sculpts: BTreeSet<SculptId> = pairs.iter().map(|p| p.0).collect();
     let versions: BTreeSet<RecipeVersionId> = pairs.iter().map(|p| p.1).collect();
-    let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
     let versions = recipes::versions_of(conn, &versions.into_iter().collect::<Vec<_>>())?;
-    let found = |pair: AsPrinted| Some((pair, *newest(&known, pair.0, versions.get(&pair.1)?)?));
-    Ok(pairs.into_iter().filter_map(found).collect())
+    let known = pairs
+        .iter()
+        .filter_map(|p| Some((p.0, versions.get(&p.1)?)));
+    by_versions(conn, &known.collect::<Vec<_>>())
+}
+
+/// The same where the versions are loaded already.
+fn by_versions(
+    conn: &mut Conn,
+    of: &[(SculptId, &RecipeVersion)],
+) -> Result<HashMap<AsPrinted, HeldFigures>, StoreError> {
+    let sculpts: BTreeSet<SculptId> = of.iter().map(|(sculpt, _)| *sculpt).collect();
+    let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
+    let found = |(sculpt, version): &(SculptId, &RecipeVersion)| {
+        Some(((*sculpt, version.id), *newest(&known, *sculpt, version)?))
+    };
+    Ok(of.iter().filter_map(found).collect())
 }
 
 /// A sculpt as a version hangs it, by the newest measuring.
-fn newest<'k>(
+pub(super) fn newest<'k>(
     known: &'k HashMap<SculptId, Vec<HeldFigures>>,
     sculpt: SculptId,
     version: &RecipeVersion,
@@ -93,20 +106,6 @@ fn newest<'k>(
             && h.setup.scale == version.scale
     };
     known.get(&sculpt)?.iter().rev().find(as_it_says)
-}
-
-/// [`held`] where the versions are loaded already.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn held_by(conn: &mut Conn, of: &[(SculptId, &RecipeVersion)]) -> Result<Held, StoreError> {
-    let sculpts: BTreeSet<SculptId> = of.iter().map(|(sculpt, _)| *sculpt).collect();
-    let known = figures(conn, &sculpts.into_iter().collect::<Vec<_>>())?;
-    let held = |(sculpt, version): &(SculptId, &RecipeVersion)| {
-        let found = newest(&known, *sculpt, version)?;
-        Some(((*sculpt, version.id), (found.contacts, found.peak_pull)))
-    };
-    Ok(of.iter().filter_map(held).collect())
 }
 
 /// Everything known of some sculpts as these versions hang them, by the newest measuring.
@@ -133,9 +132,20 @@ pub fn of_versions(
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn held(conn: &mut Conn, of: impl IntoIterator<Item = AsPrinted>) -> Result<Held, StoreError> {
-    let figures = held_figures(conn, of)?.into_iter();
+    Ok(contacts_and_pull(held_figures(conn, of)?))
+}
+
+/// The same where the versions are loaded already.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn held_by(conn: &mut Conn, of: &[(SculptId, &RecipeVersion)]) -> Result<Held, StoreError> {
+    Ok(contacts_and_pull(by_versions(conn, of)?))
+}
+
+fn contacts_and_pull(figures: HashMap<AsPrinted, HeldFigures>) -> Held {
     let held = |(pair, f): (AsPrinted, HeldFigures)| (pair, (f.contacts, f.peak_pull));
-    Ok(figures.map(held).collect())
+    figures.into_iter().map(held).collect()
 }
 
 /// The figures of some sculpts in their present unit, in every way they were measured, the newest measuring last.

@@ -1,6 +1,6 @@
 //! What plates were planned to cost, and what they really took.
 
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 
 use diesel::prelude::*;
 use wembrit_core::cost::{Basis, Took};
@@ -19,6 +19,22 @@ pub struct PlateTook {
     pub planned: Option<Basis>,
     /// What was written down of its runs; nothing while none has ended.
     pub took: Option<Took>,
+}
+
+/// What the costs of some plates are reckoned from, where that was kept.
+pub(super) fn bases(
+    conn: &mut Conn,
+    of: BTreeSet<i64>,
+) -> Result<HashMap<PlateId, Basis>, StoreError> {
+    let rows: Vec<(i64, String)> = plates::table
+        .filter(plates::id.eq_any(of.into_iter().collect::<Vec<_>>()))
+        .select((plates::id, plates::cost_basis))
+        .load(conn)?;
+    let read = |(id, text): (i64, String)| {
+        let basis = serde_json::from_str(&text).ok()?;
+        Some((PlateId(id), basis))
+    };
+    Ok(rows.into_iter().filter_map(read).collect())
 }
 
 /// Loads it for some plates.

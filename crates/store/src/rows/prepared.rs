@@ -130,35 +130,6 @@ pub(crate) fn curve_text(values: &[f64]) -> String {
     )
 }
 
-#[derive(Queryable, Selectable)]
-#[diesel(table_name = crate::schema::prepared_parts)]
-pub(crate) struct PreparedRow {
-    id: i64,
-    sculpt_id: i64,
-    unit_mm: f64,
-    scale: f64,
-    #[diesel(deserialize_as = i64, column_name = layer_um)]
-    layer: LayerHeight,
-    #[diesel(deserialize_as = String, column_name = orientation)]
-    pose: Pose,
-    #[diesel(deserialize_as = String)]
-    supports: Supports,
-    height_mm: f64,
-    part_mm3: f64,
-    support_mm3: f64,
-    surface_mm2: f64,
-    contacts: i64,
-    fine_contacts: i64,
-    minutes: f64,
-    starts_left: i64,
-    peak_pull: f64,
-    peak_pull_at_mm: f64,
-    outline: String,
-    height_profile: String,
-    drawn: String,
-    loads: String,
-}
-
 static DRAWINGS: Read<SetupDrawing> = Read::new();
 static LOADS: Read<Loads> = Read::new();
 static CURVES: Read<Vec<f64>> = Read::new();
@@ -212,33 +183,41 @@ impl Row for HeldRow {
     }
 }
 
+/// A part as it hangs, with everything.
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = crate::schema::prepared_parts)]
+pub(crate) struct PreparedRow {
+    #[diesel(embed)]
+    held: HeldRow,
+    surface_mm2: f64,
+    fine_contacts: i64,
+    minutes: f64,
+    peak_pull_at_mm: f64,
+    outline: String,
+    height_profile: String,
+    drawn: String,
+    loads: String,
+}
+
 impl Row for PreparedRow {
     type Noun = KeptPart;
     fn noun(self) -> Result<KeptPart, StoreError> {
+        let held = self.held.noun()?;
         Ok(KeptPart {
-            id: self.id,
-            setup: PartSetup {
-                sculpt: SculptId(self.sculpt_id),
-                unit_mm: self.unit_mm,
-                scale: self.scale,
-                layer: self.layer,
-                setup: Setup {
-                    pose: self.pose,
-                    supports: self.supports,
-                },
-            },
+            id: held.id,
+            setup: held.setup,
             part: PreparedPart {
                 outline: OUTLINES.of(self.outline, parsed)?,
                 profile: PROFILES.of(self.height_profile, parsed)?,
-                height_mm: self.height_mm,
-                part_mm3: self.part_mm3,
-                support_mm3: self.support_mm3,
+                height_mm: held.height_mm,
+                part_mm3: held.part_mm3,
+                support_mm3: held.support_mm3,
                 surface_mm2: self.surface_mm2,
-                contacts: count(self.contacts) as usize,
+                contacts: held.contacts,
                 fine_contacts: count(self.fine_contacts) as usize,
                 minutes: self.minutes,
-                starts_left: count(self.starts_left) as usize,
-                peak_pull: (self.peak_pull_at_mm, self.peak_pull),
+                starts_left: held.starts_left,
+                peak_pull: (self.peak_pull_at_mm, held.peak_pull),
                 loads: LOADS.of(self.loads, parsed)?,
                 drawing: DRAWINGS.of(self.drawn, parsed)?,
             },

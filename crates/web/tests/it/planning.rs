@@ -128,7 +128,11 @@ async fn a_search_is_watched_stopped_and_accepted() {
         .says("That will do");
     app.post(&format!("/plans/{plan}/stop"), "").await.is(303);
     assert_eq!(open(&app).state, PlanState::Draft);
-    app.get("/projects/1/plan").await.says("Look further");
+    // The piece is loaded by itself, and says what the page says.
+    let piece = app.get("/projects/1/plan").await;
+    piece.says("Look further");
+    let page = app.get("/projects/1/plates").await;
+    assert!(page.body.contains(piece.body.trim()), "{}", piece.body);
     // Saved too late: a plan that was stopped stays as it is.
     let before = app
         .store

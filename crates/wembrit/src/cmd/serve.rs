@@ -54,12 +54,7 @@ impl Listening {
         }
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {
-            let failed = |why| CommandError::Listen {
-                address: self.listen,
-                why,
-            };
-            let listener = TcpListener::bind(self.listen).await.map_err(failed)?;
-            let address = listener.local_addr().map_err(failed)?;
+            let (listener, address) = bind(self.listen).await?;
             settings.port = address.port();
             announce(address, settings.addresses.first());
             wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
@@ -110,6 +105,14 @@ fn announce(address: SocketAddr, reached_at: Option<&String>) {
         Some(host) => println!("Wembrit is at http://{host}:{}", address.port()),
         None => println!("Wembrit is at http://{address}"),
     }
+}
+
+/// Takes an address; with port 0 a free one of it.
+pub(super) async fn bind(address: SocketAddr) -> Result<(TcpListener, SocketAddr), CommandError> {
+    let failed = |why| CommandError::Listen { address, why };
+    let listener = TcpListener::bind(address).await.map_err(failed)?;
+    let taken = listener.local_addr().map_err(failed)?;
+    Ok((listener, taken))
 }
 
 pub(super) async fn asked_to_stop() {

@@ -4,11 +4,10 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use clap::Args;
-use tokio::net::TcpListener;
 use wembrit_sim::{Sim, Spec};
 
 use super::CommandError;
-use super::serve::asked_to_stop;
+use super::serve::{asked_to_stop, bind};
 
 /// Where it answers, and what it is like.
 #[derive(Debug, Args)]
@@ -64,12 +63,7 @@ impl Simulated {
         sim.with(|machine| machine.goes(self.speed))?;
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {
-            let failed = |why| CommandError::Listen {
-                address: self.listen,
-                why,
-            };
-            let listener = TcpListener::bind(self.listen).await.map_err(failed)?;
-            let address = listener.local_addr().map_err(failed)?;
+            let (listener, address) = bind(self.listen).await?;
             println!("{} answers on http://{address}", self.name);
             sim.serve(listener, asked_to_stop()).await?;
             Ok(())

@@ -80,9 +80,6 @@ impl SetupsPage {
     /// A part as its recipe holds it now.
     #[must_use]
     pub fn present(&self, part: &ArmyPart) -> Option<&HeldFigures> {
-        let sculpt = self.sculpts.get(&part.part.sculpt?)?;
-        let what = PartSetup::of(sculpt, &part.recipe);
-        let known = self.held.get(&sculpt.id)?;
-        known.iter().rev().find(|h| h.setup == what)
+        prepared_parts::newest(&self.held, part.part.sculpt?, &part.recipe)
     }
 }
