@@ -2,6 +2,7 @@
 
 use std::io::Read as _;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use diesel::connection::SimpleConnection;
 use diesel::migration::MigrationSource;
@@ -14,6 +15,7 @@ use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use crate::commands::sculpts;
 use crate::conn::Conn;
 use crate::error::StoreError;
+use crate::until_written::Shelf;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 
@@ -27,6 +29,7 @@ const BUSY_TIMEOUT: &str = "PRAGMA busy_timeout = 5000";
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<ConnectionManager<Conn>>,
+    shelf: Arc<Shelf>,
 }
 
 #[derive(Debug)]
@@ -75,7 +78,10 @@ impl Store {
             .max_size(8)
             .connection_customizer(Box::new(Pragmas))
             .build(ConnectionManager::new(url))?;
-        Ok(Self { pool })
+        Ok(Self {
+            pool,
+            shelf: Arc::default(),
+        })
     }
 
     /// Opens a data file that may be in use elsewhere: it is neither made nor brought up to date nor tidied up.
@@ -103,7 +109,10 @@ impl Store {
             .max_size(2)
             .connection_customizer(Box::new(Pragmas))
             .build(ConnectionManager::new(url))?;
-        Ok(Self { pool })
+        Ok(Self {
+            pool,
+            shelf: Arc::default(),
+        })
     }
 
     /// Everything in the file is where it belongs, page by page and reference by reference.
@@ -134,7 +143,7 @@ impl Store {
         work: impl FnOnce(&mut Conn) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
         let conn: &mut Conn = &mut *self.pool.get()?;
-        conn.transaction(work)
+        conn.transaction(|conn| self.shelf.reading(conn, work))
     }
 
     /// Writes: all of `work` or nothing.
@@ -146,7 +155,8 @@ impl Store {
         work: impl FnOnce(&mut Conn) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
         let conn: &mut Conn = &mut *self.pool.get()?;
-        conn.immediate_transaction(work)
+        let mut writing = self.shelf.writing();
+        conn.immediate_transaction(|conn| writing.work(conn, work))
     }
 }
 

@@ -18,6 +18,7 @@ mod lock;
 pub mod queries;
 mod rows;
 mod schema;
+mod until_written;
 
 pub use conn::Conn;
 pub use db::Store;

@@ -97,17 +97,17 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
             (g + r.group.judged.good, f + r.group.judged.failed)
         });
         for row in &rows {
-            let Some(better) = row.group.better else {
-                continue;
-            };
-            let chance = 1.0 - better;
             let loss = |good: u64, failed: u64| failed as f64 / (good + failed).max(1) as f64;
             let mine = row.group.judged;
             let (good, failed) = (all.0 - mine.good, all.1 - mine.failed);
             let (own, rest) = (loss(mine.good, mine.failed), loss(good, failed));
-            if chance < TOLD || own <= rest {
+            if own <= rest {
                 continue;
             }
+            let chance = row.group.better().map(|better| 1.0 - better);
+            let Some(chance) = chance.filter(|c| *c >= TOLD) else {
+                continue;
+            };
             take(PaysMost::Alike {
                 look: *look,
                 name: row.group.name.clone(),

@@ -23,9 +23,8 @@ pub struct Group {
     pub judged: Judged,
     /// What is believed of the share that comes out good, shrunk to the workshop.
     pub odds: Posterior,
-    /// The chance that it is better than all the others together, each from what was judged alone; nothing where
-    /// there are no others.
-    pub better: Option<f64>,
+    /// How all the others came out; nothing where there are none.
+    pub others: Option<Judged>,
 }
 
 /// The prior of any group: so many copies of the workshop's share; while the workshop has judged little its own
@@ -66,10 +65,18 @@ pub enum Verdict {
 const PROOF: f64 = 0.95;
 
 impl Group {
-    /// What can be said of it against the others.
+    /// The chance that it is better than all the others together, each from what was judged alone; nothing where
+    /// there are no others. Of large groups it takes a moment: only what is told is asked.
     #[must_use]
-    pub fn verdict(&self) -> Verdict {
-        match self.better {
+    pub fn better(&self) -> Option<f64> {
+        self.others
+            .map(|others| Posterior::better(others, self.judged))
+    }
+
+    /// What the chance that it is better says.
+    #[must_use]
+    pub fn verdict(better: Option<f64>) -> Verdict {
+        match better {
             None => Verdict::Alone,
             Some(p) if p >= PROOF => Verdict::Better,
             Some(p) if p <= 1.0 - PROOF => Verdict::Worse,
@@ -88,7 +95,7 @@ impl Group {
         let several = all.len() > 1;
         let group = |(name, judged): (String, Judged)| Self {
             odds: believed(judged, workshop),
-            better: several.then(|| Posterior::better(workshop.without(judged), judged)),
+            others: several.then(|| workshop.without(judged)),
             name,
             judged,
         };
@@ -171,10 +178,10 @@ mod tests {
         );
         // By hand: 82 and 9 of 10 are 91 of 100, ten of them 9.1 and 0.9; (2 + 9.1) / 16.
         assert!((crane.odds.mean() - 11.1 / 16.0).abs() < 1e-12);
-        assert!(crane.better.is_some_and(|p| p < 0.01));
-        assert!(groups[0].better.is_some_and(|p| p > 0.99));
+        assert!(crane.better().is_some_and(|p| p < 0.01));
+        assert!(groups[0].better().is_some_and(|p| p > 0.99));
         let alone = Group::by(vec![("one".to_owned(), false)]);
-        assert_eq!(alone[0].better, None);
+        assert_eq!(alone[0].better(), None);
     }
 
     #[test]

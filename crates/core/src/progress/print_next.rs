@@ -83,13 +83,23 @@ impl<'a> Choice<'a> {
         }
     }
 
-    /// The printers have time for all of these.
-    fn fits(&self, chosen: &[usize]) -> bool {
+    /// How long each printer is busy with some plates, s.
+    fn busy(&self, chosen: &[usize]) -> BTreeMap<PrinterId, f64> {
         let mut busy: BTreeMap<PrinterId, f64> = BTreeMap::new();
         for plate in chosen.iter().map(|i| self.fit[*i]) {
             *busy.entry(plate.printer).or_default() += plate.seconds;
         }
-        busy.values().all(|s| *s <= self.horizon_s)
+        busy
+    }
+
+    /// Printers that are busy for so long have time for all of these too.
+    fn fits(&self, busy: &BTreeMap<PrinterId, f64>, more: &[usize]) -> bool {
+        more.iter().all(|i| {
+            let printer = self.fit[*i].printer;
+            let on_it = more.iter().filter(|j| self.fit[**j].printer == printer);
+            let more_s: f64 = on_it.map(|j| self.fit[*j].seconds).sum();
+            busy.get(&printer).unwrap_or(&0.0) + more_s <= self.horizon_s
+        })
     }
 
     /// Copies of some plates on top of others.
@@ -142,7 +152,7 @@ impl<'a> Choice<'a> {
         let mut best = (self.complete(&[]), Vec::new());
         for set in 1_u32..1 << self.fit.len() {
             let chosen: Vec<usize> = (0..self.fit.len()).filter(|i| set >> i & 1 == 1).collect();
-            if !self.fits(&chosen) {
+            if !self.fits(&BTreeMap::new(), &chosen) {
                 continue;
             }
             let then = self.complete(&chosen);
@@ -168,10 +178,8 @@ impl<'a> Choice<'a> {
         let (mut chosen, mut more) = (Vec::new(), self.coming.clone());
         let mut complete = self.base.clone();
         loop {
-            left.retain(|(set, _)| {
-                let all: Vec<usize> = chosen.iter().chain(set).copied().collect();
-                self.fits(&all)
-            });
+            let busy = self.busy(&chosen);
+            left.retain(|(set, _)| self.fits(&busy, set));
             for (set, gain) in left.iter_mut().filter(|(_, gain)| gain.is_none()) {
                 *gain = Some(self.gain(&more, &complete, set));
             }

@@ -1,6 +1,7 @@
 //! What needs a hand next: runs, batches, vats, judgements, starts and plans, over all projects.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use crate::army::{Army, demand_lines, without_sculpt};
 use crate::cost::PlateSums;
@@ -18,7 +19,7 @@ use super::day::{Day, OnItsWay, of_step};
 #[derive(Debug, Clone, PartialEq)]
 pub struct TodayProject {
     /// The army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// Its accepted plates, released ones apart, by number.
     pub plates: Vec<Plate>,
     /// The newest run of each plate that has one.

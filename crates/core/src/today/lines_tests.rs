@@ -21,7 +21,7 @@ fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
     let began = plates.iter().filter(|p| p.state != PlateState::Planned);
     TodayProject {
         runs: began.map(|p| (p.id, run(p))).collect(),
-        army: Army {
+        army: Arc::new(Army {
             project: Project {
                 id: ProjectId(id),
                 row_version: 1,
@@ -29,7 +29,7 @@ fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
             },
             units: Vec::new(),
             progress: Progress::default(),
-        },
+        }),
         plates,
         plan: None,
         draft: Vec::new(),
@@ -135,8 +135,8 @@ fn by_time_and_only_what_can_be_done() {
 fn what_is_wanted_stands_by_its_date() {
     let wanted = |complete: u64, by_ms: i64| {
         let mut of = project(1, "Levy", Vec::new());
-        of.army.progress.models = 9;
-        of.army.progress.complete = complete;
+        Arc::make_mut(&mut of.army).progress.models = 9;
+        Arc::make_mut(&mut of.army).progress.complete = complete;
         of.deadline_ms = Some(by_ms);
         let sheet = facts(vec![of]);
         let told = lines(&sheet, 0);

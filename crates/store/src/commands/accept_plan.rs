@@ -41,7 +41,7 @@ pub fn accept(conn: &mut Conn, id: PlanId, now_ms: i64) -> Result<(), StoreError
 /// # Errors
 /// [`StoreError::Stale`] when the demand has changed since it was asked for.
 pub fn check_fresh(conn: &mut Conn, plan: &PlanRevision) -> Result<(), StoreError> {
-    let now = demand_lines_in(&army::load(conn, plan.project)?, &plan.scope);
+    let now = demand_lines_in(&*army::load(conn, plan.project)?, &plan.scope);
     if fingerprint(&now) == plan.fingerprint {
         return Ok(());
     }

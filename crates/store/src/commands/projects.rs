@@ -33,7 +33,7 @@ pub fn copy(
     let new = add_project(conn, name)?;
     let mut became: HashMap<ModelId, ModelId> = HashMap::new();
     let mut carried = Vec::new();
-    for unit in army.units {
+    for unit in &army.units {
         let (copy, models) = copy_into(conn, &unit.unit, new, unit.unit.name.clone(), now_ms)?;
         became.extend(models);
         carried.push((copy, unit.unit.carrier));

@@ -1,6 +1,7 @@
 //! A whole project at one look, in a handful of queries whatever its size.
 
 use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
@@ -18,14 +19,17 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, PartRow, RecipeVersionRow, Row};
 use crate::schema::{copies, models, parts, placements, projects, recipe_versions, sculpts, units};
+use crate::until_written::kept;
 
 /// Loads a project with everything in it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`] when there is no such project.
-pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Army, StoreError> {
-    let units = muster::units(conn, id)?;
-    of_units(conn, id, units)
+pub fn load(conn: &mut Conn, id: ProjectId) -> Result<Arc<Army>, StoreError> {
+    kept(conn, ("army", &[id.0]), |conn| {
+        let units = muster::units(conn, id)?;
+        of_units(conn, id, units)
+    })
 }
 
 /// A project with some of its units alone: what is counted over the army counts these.

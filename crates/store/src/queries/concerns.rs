@@ -1,16 +1,18 @@
 //! What concerns about a project are drawn from.
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 use diesel::prelude::*;
 use wembrit_core::army::Army;
 use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 
-use super::{demand, layer_facts, practices, prepared_parts, recipes, sculpts, settings};
+use super::{army, demand, layer_facts, practices, prepared_parts, recipes, sculpts, settings};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::schema::{concerns_put_aside as aside, dismissals};
+use crate::until_written::kept;
 
 /// What stands open in an army, or was put aside, is drawn from this.
 ///
@@ -47,6 +49,17 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
             .into_iter()
             .map(|(id, reason)| (SculptId(id), reason))
             .collect(),
+    })
+}
+
+/// The same of a whole project, which pages ask again and again.
+///
+/// # Errors
+/// [`StoreError::NotFound`] when there is no such project.
+pub fn of_project(conn: &mut Conn, project: ProjectId) -> Result<Arc<ConcernFacts>, StoreError> {
+    kept(conn, ("concerns", &[project.0]), |conn| {
+        let army = army::load(conn, project)?;
+        facts(conn, &army)
     })
 }
 

@@ -1,5 +1,7 @@
 //! Kits: options plan exactly what the counts say; a lowered quantity sets aside and loses none.
 
+use std::sync::Arc;
+
 use rstest::rstest;
 use wembrit_core::army::kit::Source;
 use wembrit_core::army::{Army, ArmyModel};
@@ -17,7 +19,7 @@ use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
-fn army(fresh: &Fresh) -> Army {
+fn army(fresh: &Fresh) -> Arc<Army> {
     fresh.store.read(|c| army::load(c, fresh.project)).unwrap()
 }
 

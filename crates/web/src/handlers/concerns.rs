@@ -37,7 +37,7 @@ pub(crate) async fn put_aside(
     app.write(move |c| {
         // In the words it stands in now; what stands open no more needs no reason.
         let army = army::load(c, id)?;
-        let all = concerns(&army, &stored::facts(c, &army)?);
+        let all = concerns(&army, &*stored::of_project(c, id)?);
         let Some(concern) = all.into_iter().find(|k| k.key == key) else {
             return Err(StoreError::NotFound { what: "concern" });
         };

@@ -69,7 +69,7 @@ pub(crate) async fn confirm(
     let (input, now) = (Input::parse(&body), app.now_ms());
     // Where there are many places, they are typed by their names.
     let (parts, models) = app
-        .read(move |c| Ok(named_places(&army::load(c, id)?)))
+        .read(move |c| Ok(named_places(&*army::load(c, id)?)))
         .await?;
     let all = parts.into_iter().chain(models);
     let places: BTreeMap<String, String> = all.map(|(value, name)| (name, value)).collect();

@@ -43,7 +43,7 @@ pub(crate) async fn show(
         .view(move |c, app| {
             let page = page(c, app, Tab::Muster, "Muster", Some(id))?.noticed(notice(&asked));
             let army = army::load(c, id)?;
-            let facts = stored::facts(c, &army)?;
+            let facts = stored::of_project(c, id)?;
             Ok(MusterView::new(
                 page,
                 (&army, from),

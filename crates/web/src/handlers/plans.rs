@@ -47,7 +47,7 @@ pub(crate) async fn show(
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
-            Ok(PlatesView::new(page, &pages::page(c, id, leaves(&asked))?))
+            Ok(PlatesView::new(page, &*pages::page(c, id, leaves(&asked))?))
         })
         .await?;
     html(&view)
@@ -140,8 +140,8 @@ pub(crate) async fn ask(
         let open = plans::open_plan(c, id)?;
         let scope = open.map_or_else(PlanScope::default, |p| p.scope);
         let mut asked = read_ask(&input, &scope).map_err(StoreError::Refused)?;
-        let units = army::load(c, id)?.units;
-        all_is_no_choice(&mut asked.scope.units, units.iter().map(|u| u.unit.id));
+        let army = army::load(c, id)?;
+        all_is_no_choice(&mut asked.scope.units, army.units.iter().map(|u| u.unit.id));
         let known = printers::list(c)?;
         all_is_no_choice(&mut asked.scope.printers, known.iter().map(|p| p.id));
         let known = resins::list(c)?;
@@ -201,7 +201,7 @@ pub(crate) async fn beside(
 fn grave_in(c: &mut Conn, project: ProjectId, id: PlanId) -> Result<Vec<Concern>, StoreError> {
     let parts: HashSet<PartId> = plans::demand_of(c, id)?.iter().map(|l| l.part).collect();
     let army = army::load(c, project)?;
-    let mut all = concerns(&army, &stored::facts(c, &army)?);
+    let mut all = concerns(&army, &*stored::of_project(c, project)?);
     all.retain(|k| k.is_open_and_grave() && k.is_about(&parts));
     Ok(all)
 }
@@ -262,7 +262,7 @@ pub(crate) async fn accept(
             let view = app
                 .view(move |c, app| {
                     let page = page(c, app, Tab::Plates, "Plan", Some(project))?;
-                    Ok(StaleView::new(page, &army::load(c, project)?, &stale))
+                    Ok(StaleView::new(page, &*army::load(c, project)?, &stale))
                 })
                 .await?;
             Ok((StatusCode::CONFLICT, html(&view)?).into_response())

@@ -1,9 +1,13 @@
 //! What holds a project back, what to print next, and the chance of a date.
 
+use std::collections::HashMap;
+use std::sync::Arc;
+
 use axum::extract::State;
 use axum::response::Html;
-use wembrit_core::ids::ProjectId;
+use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::schedule::{Timetable, Work};
+use wembrit_core::sculpt::SculptFacts;
 use wembrit_store::queries::pages::progress::{self as pages, ProgressPage};
 
 use super::schedule::{times, work};
@@ -15,6 +19,9 @@ use crate::views::progress::ProgressView;
 use crate::views::{Page, Tab, html};
 use crate::worked::A_MOMENT;
 
+/// What was measured on the sculpts that are drawn.
+type Measured = HashMap<SculptId, SculptFacts>;
+
 /// A project with the times of the schedule: where a leaf of its units is shown those that are there within a
 /// moment, else when they are there.
 async fn loaded(
@@ -22,16 +29,19 @@ async fn loaded(
     id: ProjectId,
     title: &'static str,
     leaf: Option<usize>,
-) -> Result<(Page, ProgressPage, Work, Option<Timetable>), WebError> {
-    let (page, data) = app
+) -> Result<(Page, (Arc<ProgressPage>, Measured), Work, Option<Timetable>), WebError> {
+    let (page, (data, measured)) = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Muster, title, Some(id))?;
-            let mut data = pages::load(c, id)?;
-            if let Some(from) = leaf {
-                let leaf = ProgressView::leaf(&data.army, from);
-                data.facts = pages::measured(c, &data.army.units[leaf.from..leaf.to])?;
-            }
-            Ok((page, data))
+            let data = pages::load(c, id)?;
+            let facts = match leaf {
+                Some(from) => {
+                    let leaf = ProgressView::leaf(&data.army, from);
+                    pages::measured(c, &data.army.units[leaf.from..leaf.to])?
+                }
+                None => HashMap::new(),
+            };
+            Ok((page, (data, facts)))
         })
         .await?;
     let work = work(&data.scheduled, &page, app.now_ms());
@@ -41,7 +51,7 @@ async fn loaded(
         .as_deref()
         .and_then(|f| f.as_ref().ok())
         .map(|f| f.0.clone());
-    Ok((page, data, work, table))
+    Ok((page, (data, measured), work, table))
 }
 
 pub(crate) async fn show(
@@ -50,11 +60,12 @@ pub(crate) async fn show(
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
     let from = leaf_asked(&asked);
-    let (page, data, work, table) = loaded(&app, id, "What holds it back", Some(from)).await?;
+    let (page, (data, measured), work, table) =
+        loaded(&app, id, "What holds it back", Some(from)).await?;
     let hours = asked.get("hours").map_or("", String::as_str);
     html(&ProgressView::new(
         page,
-        &data,
+        (&data, &measured),
         (&work, table.as_ref()),
         (hours, from),
         app.now_ms(),
@@ -67,7 +78,7 @@ pub(crate) async fn chance(
     Id(id): Id<ProjectId>,
     asked: Fields,
 ) -> Result<Html<String>, WebError> {
-    let (page, data, work, table) = loaded(&app, id, "The chance of a date", None).await?;
+    let (page, (data, _), work, table) = loaded(&app, id, "The chance of a date", None).await?;
     let asking = Asking::new(&page.zone, &asked, data.deadline_ms, app.now_ms());
     let played = tokio::task::spawn_blocking(move || {
         ChanceView::new(page, &data, (&work, table.as_ref()), asking)

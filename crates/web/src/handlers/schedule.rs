@@ -92,7 +92,7 @@ pub(super) async fn times(
 async fn with_times(
     app: &App,
     within: Option<Duration>,
-) -> Result<(Page, Scheduled, Work, Option<Arc<TimesOrWhy>>), WebError> {
+) -> Result<(Page, Arc<Scheduled>, Work, Option<Arc<TimesOrWhy>>), WebError> {
     let (page, data) = app
         .view(|c, app| {
             let page = page(c, app, Tab::Plates, "Schedule", None)?;
@@ -148,7 +148,8 @@ async fn were_accepted(app: &App, id: PlanId) -> Result<Accepted, WebError> {
     let (page, mut data, plan) = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "", None)?;
-            Ok((page, pages::load(c)?, pages::of_plan(c, id)?))
+            let data = Arc::unwrap_or_clone(pages::load(c)?);
+            Ok((page, data, pages::of_plan(c, id)?))
         })
         .await?;
     let project = plan.first().map(|w| w.plate.project);

@@ -69,7 +69,7 @@ pub(crate) async fn slip(State(app): State<App>, fields: Fields) -> Result<Html<
 /// What the page is made from.
 struct Loaded {
     page: Page,
-    data: WaitingPage,
+    data: Arc<WaitingPage>,
     work: Work,
     asked: Minutes,
     now_ms: i64,

@@ -255,7 +255,7 @@ pub(crate) async fn first_copies(
         .read(move |c| {
             let lines = match plans::open_plan(c, project)? {
                 Some(plan) => plans::demand_of(c, plan.id)?,
-                None => demand_lines(&army::load(c, project)?),
+                None => demand_lines(&*army::load(c, project)?),
             };
             demand::untried(c, &lines)
         })

@@ -7,7 +7,7 @@ use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{PrinterId, RecipeId};
 use wembrit_core::ledger::{Look, LookRow, since_changes, steps};
 use wembrit_core::odds::{
-    Found, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
+    Found, Group, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
     worst_quarter,
 };
 use wembrit_core::workshop::Printer;
@@ -112,9 +112,9 @@ pub(crate) fn of(judged: Judged) -> String {
     format!("{} of {}", judged.good, judged.all())
 }
 
-fn says(verdict: Verdict, better: Option<f64>) -> String {
+fn says(better: Option<f64>) -> String {
     let with = |p: f64| format!("{:.0} %", (p * 100.0).clamp(1.0, 99.0));
-    match (verdict, better) {
+    match (Group::verdict(better), better) {
         (Verdict::Alone, _) | (_, None) => "nothing beside it".to_owned(),
         (Verdict::Better, Some(p)) => format!("better than the rest, with {}", with(p)),
         (Verdict::Worse, Some(p)) => format!("worse than the rest, with {}", with(1.0 - p)),
@@ -132,7 +132,7 @@ fn look(look: Look, rows: Vec<LookRow>) -> LookTable {
     let row = |r: LookRow| AlikeRow {
         came: of(r.group.judged),
         odds: Believed::new(&r.group.odds),
-        says: says(r.group.verdict(), r.group.better),
+        says: says(r.group.better()),
         each: r.each_good().map_or_else(|| "–".into(), |m| m.written()),
         lost: r.lost.written(),
         name: r.group.name,
@@ -264,7 +264,7 @@ pub(crate) fn odds_csv(data: &OddsPage) -> String {
                 format!("{:.4}", odds.quantile(0.05)),
                 format!("{:.4}", odds.quantile(0.95)),
                 row.group
-                    .better
+                    .better()
                     .map_or_else(String::new, |p| format!("{p:.4}")),
                 row.cost.0.to_string(),
                 row.lost.0.to_string(),

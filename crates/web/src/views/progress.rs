@@ -6,11 +6,12 @@ use askama::Template;
 use wembrit_core::army::miniatures::{BuildStep, reached};
 use wembrit_core::army::{Army, ArmyModel, ArmyUnit};
 use wembrit_core::flow::{Plate, PlateState};
-use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId};
+use wembrit_core::ids::{ModelId, PartId, PlateId, ProjectId, SculptId};
 use wembrit_core::progress::{
     Expected, Lack, OnPlate, ReadyPlate, coming, held_back, plates_left, print_next,
 };
 use wembrit_core::schedule::{Timetable, Work};
+use wembrit_core::sculpt::SculptFacts;
 use wembrit_paper::{BurnUp, draw_burn_up};
 use wembrit_store::queries::pages::progress::ProgressPage;
 
@@ -143,7 +144,7 @@ impl ProgressView {
 
     pub(crate) fn new(
         page: Page,
-        data: &ProgressPage,
+        (data, measured): (&ProgressPage, &HashMap<SculptId, SculptFacts>),
         (work, times): (&Work, Option<&Timetable>),
         (typed, from): (&str, usize),
         now_ms: i64,
@@ -153,7 +154,7 @@ impl ProgressView {
         let leaf = Self::leaf(army, from);
         let units: Vec<BoardUnit> = army.units[leaf.from..leaf.to]
             .iter()
-            .map(|u| board_unit(data, u, &on, (&page, now_ms)))
+            .map(|u| board_unit((data, measured), u, &on, (&page, now_ms)))
             .collect();
         let models: Vec<&ArmyModel> = army.units.iter().flat_map(|u| &u.models).collect();
         let typed_hours = typed.trim().replace(',', ".").parse::<f64>().ok();
@@ -249,7 +250,7 @@ impl ProgressView {
 }
 
 fn board_unit(
-    data: &ProgressPage,
+    (data, measured): (&ProgressPage, &HashMap<SculptId, SculptFacts>),
     unit: &ArmyUnit,
     on: &BTreeMap<PartId, Vec<OnPlate>>,
     (page, now_ms): (&Page, i64),
@@ -273,7 +274,7 @@ fn board_unit(
         BoardModel {
             id: m.model.id,
             name: m.model.name.clone(),
-            drawing: figures(m, &data.facts),
+            drawing: figures(m, measured),
             complete: format!("{}/{}", m.progress.complete, m.progress.models),
             built: built.join(", "),
             lacks: held_back(m, on)

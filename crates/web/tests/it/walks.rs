@@ -125,12 +125,8 @@ async fn an_army_of_five_thousand_is_shown_and_counted() {
         let form = format!("name=Picket+{n}&priority={n}");
         app.post("/projects/1/units/new", &form).await.is(303);
     }
-    let units = app
-        .store
-        .read(|c| army::load(c, ProjectId(1)))
-        .unwrap()
-        .units;
-    let last = units.last().expect("a unit").unit.id;
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let last = army.units.last().expect("a unit").unit.id;
     app.post(
         &format!("/units/{last}/models/new"),
         "name=Reed+folk&quantity=5000&base=25",

@@ -1,6 +1,7 @@
 //! The ledger of a project, the odds of the workshop, and what one model costs.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use diesel::prelude::*;
 use wembrit_core::army::{Army, ArmyModel, ArmyPart};
@@ -20,12 +21,13 @@ use crate::queries::{
 };
 use crate::rows::PlacementRow;
 use crate::schema::{placements, recipe_versions as rv};
+use crate::until_written::kept;
 
 /// The ledger of a project.
 #[derive(Debug, Clone, PartialEq)]
 pub struct LedgerPage {
     /// The army, with what its models cost.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// Its accepted plates, with what they took.
     pub plates: Vec<LedgerPlate>,
     /// Its printed copies.
@@ -40,13 +42,15 @@ pub struct LedgerPage {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn load(conn: &mut Conn, project: ProjectId) -> Result<LedgerPage, StoreError> {
-    Ok(LedgerPage {
-        army: army::load(conn, project)?,
-        plates: ledger::plates_of(conn, project)?,
-        copies: ledger::copies(conn, Some(project))?,
-        charges: charges::load(conn, project)?.charges,
-        bundles: bundles::list(conn)?,
+pub fn load(conn: &mut Conn, project: ProjectId) -> Result<Arc<LedgerPage>, StoreError> {
+    kept(conn, ("ledger", &[project.0]), |conn| {
+        Ok(LedgerPage {
+            army: army::load(conn, project)?,
+            plates: ledger::plates_of(conn, project)?,
+            copies: ledger::copies(conn, Some(project))?,
+            charges: charges::load(conn, project)?.charges,
+            bundles: bundles::list(conn)?,
+        })
     })
 }
 
@@ -80,26 +84,28 @@ pub struct OddsPage {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn odds(conn: &mut Conn) -> Result<OddsPage, StoreError> {
-    let rows: Vec<(i64, i64, String)> = rv::table
-        .filter(rv::version.gt(1).and(rv::changed.ne("")))
-        .order((rv::recipe_id, rv::version))
-        .select((rv::recipe_id, rv::version, rv::changed))
-        .load(conn)?;
-    let said = |(recipe, version, changed)| VersionSaid {
-        recipe: RecipeId(recipe),
-        version,
-        changed,
-    };
-    Ok(OddsPage {
-        copies: ledger::copies(conn, None)?,
-        workshop: judged::of_workshop(conn)?,
-        plates_lost: judged::plates_lost(conn)?,
-        printers: printers::list_all(conn)?
-            .into_iter()
-            .map(|p| (p.id, p))
-            .collect(),
-        versions: rows.into_iter().map(said).collect(),
+pub fn odds(conn: &mut Conn) -> Result<Arc<OddsPage>, StoreError> {
+    kept(conn, ("odds", &[]), |conn| {
+        let rows: Vec<(i64, i64, String)> = rv::table
+            .filter(rv::version.gt(1).and(rv::changed.ne("")))
+            .order((rv::recipe_id, rv::version))
+            .select((rv::recipe_id, rv::version, rv::changed))
+            .load(conn)?;
+        let said = |(recipe, version, changed)| VersionSaid {
+            recipe: RecipeId(recipe),
+            version,
+            changed,
+        };
+        Ok(OddsPage {
+            copies: ledger::copies(conn, None)?,
+            workshop: judged::of_workshop(conn)?,
+            plates_lost: judged::plates_lost(conn)?,
+            printers: printers::list_all(conn)?
+                .into_iter()
+                .map(|p| (p.id, p))
+                .collect(),
+            versions: rows.into_iter().map(said).collect(),
+        })
     })
 }
 
@@ -186,43 +192,49 @@ fn on_plates(conn: &mut Conn, all: Vec<Plate>) -> Result<Vec<PlateWith>, StoreEr
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<ModelCostPage, StoreError> {
-    let of = muster::model(conn, id)?;
-    let project = muster::unit(conn, of.unit)?.project;
-    let army = army::load(conn, project)?;
-    let units = army.units.into_iter();
-    let found = units
-        .flat_map(|u| u.models.into_iter().map(move |m| (u.unit.name.clone(), m)))
-        .find(|(_, m)| m.model.id == id);
-    let (unit, model) = found.ok_or(StoreError::NotFound { what: "model" })?;
-    let accepted = plates::accepted(conn, project)?;
-    let mean = |plates: &[Plate]| {
-        let all: CostParts = plates.iter().map(|p| p.costs).sum();
-        all.share(plates.len() as u64)
-    };
-    let mut waiting = plans::draft_plates(conn, project)?;
-    let spare = spare_costs(conn, &model, &waiting)?;
-    let plate = mean(if accepted.is_empty() {
-        &waiting
-    } else {
-        &accepted
-    });
-    let open = accepted
-        .into_iter()
-        .filter(|p| p.state == PlateState::Planned);
-    waiting.extend(open);
-    Ok(ModelCostPage {
-        facts: SparesFacts {
-            judged: judged::by_part(conn)?,
-            workshop: judged::of_workshop(conn)?,
-            plates_lost: judged::plates_lost(conn)?,
-            plate,
-            spare,
-        },
-        waiting: on_plates(conn, waiting)?,
-        totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
-        project,
-        unit,
-        model,
+pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<Arc<ModelCostPage>, StoreError> {
+    kept(conn, ("cost of a model", &[id.0]), |conn| {
+        let of = muster::model(conn, id)?;
+        let project = muster::unit(conn, of.unit)?.project;
+        let army = army::load(conn, project)?;
+        let units = army.units.iter();
+        let found = units
+            .flat_map(|u| {
+                u.models
+                    .iter()
+                    .map(move |m| (u.unit.name.clone(), m.clone()))
+            })
+            .find(|(_, m)| m.model.id == id);
+        let (unit, model) = found.ok_or(StoreError::NotFound { what: "model" })?;
+        let accepted = plates::accepted(conn, project)?;
+        let mean = |plates: &[Plate]| {
+            let all: CostParts = plates.iter().map(|p| p.costs).sum();
+            all.share(plates.len() as u64)
+        };
+        let mut waiting = plans::draft_plates(conn, project)?;
+        let spare = spare_costs(conn, &model, &waiting)?;
+        let plate = mean(if accepted.is_empty() {
+            &waiting
+        } else {
+            &accepted
+        });
+        let open = accepted
+            .into_iter()
+            .filter(|p| p.state == PlateState::Planned);
+        waiting.extend(open);
+        Ok(ModelCostPage {
+            facts: SparesFacts {
+                judged: judged::by_part(conn)?,
+                workshop: judged::of_workshop(conn)?,
+                plates_lost: judged::plates_lost(conn)?,
+                plate,
+                spare,
+            },
+            waiting: on_plates(conn, waiting)?,
+            totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
+            project,
+            unit,
+            model,
+        })
     })
 }

@@ -1,6 +1,7 @@
 //! The plates page: the open plan, the accepted plates; two plans side by side; advice.
 
 use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
@@ -19,6 +20,7 @@ use crate::queries::edits::{self, Beside};
 pub use crate::queries::plates::Orphans;
 use crate::queries::surplus;
 use crate::queries::{army, concerns, demand, plans, plates, printers, resins, tasks};
+use crate::until_written::kept;
 
 /// A plan with everything on its plates, for comparing.
 #[derive(Debug, Clone, PartialEq)]
@@ -90,14 +92,14 @@ pub struct OpenPlan {
     /// Parts of it that nobody has tried.
     pub untried: Vec<PartId>,
     /// What stands open in its project is drawn from this.
-    pub concerns: ConcernFacts,
+    pub concerns: Arc<ConcernFacts>,
 }
 
 /// Everything on the plates page.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PlatesPage {
     /// The army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// The plan nobody has accepted yet.
     pub open: Option<OpenPlan>,
     /// The accepted plates that are not done.
@@ -122,23 +124,41 @@ pub struct PlatesPage {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn page(conn: &mut Conn, project: ProjectId, leaves: Leaves) -> Result<PlatesPage, StoreError> {
-    let all = plates::accepted(conn, project)?;
-    let ended = |p: &Plate| matches!(p.state, PlateState::Done | PlateState::Lost);
-    let (done, accepted): (Vec<Plate>, Vec<Plate>) = all.into_iter().partition(ended);
-    let army = army::load(conn, project)?;
-    Ok(PlatesPage {
-        open: open_plan(conn, &army, leaves.plan)?,
-        army,
-        accepted_leaf: leaf(conn, &accepted, leaves.open)?,
-        accepted,
-        orphans: plates::orphans(conn, project)?,
-        done_leaf: leaf(conn, &done, leaves.done)?,
-        done,
-        printers: printers::list(conn)?,
-        resins: resins::list(conn)?,
-        over: surplus::for_project(conn, project)?,
-    })
+pub fn page(
+    conn: &mut Conn,
+    project: ProjectId,
+    leaves: Leaves,
+) -> Result<Arc<PlatesPage>, StoreError> {
+    kept(
+        conn,
+        (
+            "plates page",
+            &[
+                project.0,
+                leaves.plan as i64,
+                leaves.open as i64,
+                leaves.done as i64,
+            ],
+        ),
+        |conn| {
+            let all = plates::accepted(conn, project)?;
+            let ended = |p: &Plate| matches!(p.state, PlateState::Done | PlateState::Lost);
+            let (done, accepted): (Vec<Plate>, Vec<Plate>) = all.into_iter().partition(ended);
+            let army = army::load(conn, project)?;
+            Ok(PlatesPage {
+                open: open_plan(conn, &army, leaves.plan)?,
+                army,
+                accepted_leaf: leaf(conn, &accepted, leaves.open)?,
+                accepted,
+                orphans: plates::orphans(conn, project)?,
+                done_leaf: leaf(conn, &done, leaves.done)?,
+                done,
+                printers: printers::list(conn)?,
+                resins: resins::list(conn)?,
+                over: surplus::for_project(conn, project)?,
+            })
+        },
+    )
 }
 
 /// Loads the open plan of a project alone: nothing of its accepted plates.
@@ -184,7 +204,7 @@ fn open_plan(conn: &mut Conn, army: &Army, before: usize) -> Result<Option<OpenP
         left_over: plans::left_over(conn, plan.id)?,
         untried: demand::untried(conn, &lines)?,
         lines,
-        concerns: concerns::facts(conn, army)?,
+        concerns: concerns::of_project(conn, project)?,
         sums: plates::sums_of_plan(conn, plan.id)?,
         leaf: leaf(conn, &plates, before)?,
         plates,
@@ -207,7 +227,7 @@ fn with_plates(conn: &mut Conn, plan: PlanRevision) -> Result<PlanShown, StoreEr
 #[derive(Debug, Clone, PartialEq)]
 pub struct TwoPlans {
     /// The army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// The plans.
     pub plans: [PlanShown; 2],
     /// The printers in use.
@@ -235,7 +255,7 @@ pub fn two(conn: &mut Conn, of: [PlanId; 2]) -> Result<TwoPlans, StoreError> {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Advised {
     /// The army, for names.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// The plates, each with other ways to hold the part that sets its hours.
     pub plates: Vec<(PlateEdit, Option<OtherWays>)>,
 }

@@ -1,6 +1,7 @@
 //! Plates with what stands on them, and everything their pictures are drawn from.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 use wembrit_core::army::Army;
 use wembrit_core::army::demand::DemandLine;
@@ -22,6 +23,7 @@ use crate::queries::{
     army, concerns, demand, dismissals, muster, photos, plans, plates, prepared_parts, printers,
     remedies, resins, stores, took,
 };
+use crate::until_written::kept;
 
 /// Some plates with their copies, and the shapes of these.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -147,61 +149,63 @@ pub struct ByHand {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<PlateSheet, StoreError> {
-    let plate = plates::load(conn, id)?;
-    let shown = shown(conn, vec![plate.clone()])?;
-    let mut sculpts: Vec<SculptId> = shown.on(id).iter().map(|c| c.sculpt).collect();
-    sculpts.sort_unstable();
-    sculpts.dedup();
-    let plan = plans::load(conn, plate.plan)?;
-    let hand = if plate.state == PlateState::Draft && plan.state == PlanState::Draft {
-        let edit = edits::load(conn, id, Beside::All)?;
-        let parts: Vec<_> = edit.layout.parts.keys().copied().collect();
-        Some(ByHand {
-            around: edits::around(conn, &plan)?,
-            names: muster::part_names(conn, &parts)?,
-            edit,
-            plan,
+pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<Arc<PlateSheet>, StoreError> {
+    kept(conn, ("plate", &[id.0]), |conn| {
+        let plate = plates::load(conn, id)?;
+        let shown = shown(conn, vec![plate.clone()])?;
+        let mut sculpts: Vec<SculptId> = shown.on(id).iter().map(|c| c.sculpt).collect();
+        sculpts.sort_unstable();
+        sculpts.dedup();
+        let plan = plans::load(conn, plate.plan)?;
+        let hand = if plate.state == PlateState::Draft && plan.state == PlanState::Draft {
+            let edit = edits::load(conn, id, Beside::All)?;
+            let parts: Vec<_> = edit.layout.parts.keys().copied().collect();
+            Some(ByHand {
+                around: edits::around(conn, &plan)?,
+                names: muster::part_names(conn, &parts)?,
+                edit,
+                plan,
+            })
+        } else {
+            None
+        };
+        let ended = matches!(
+            plate.state,
+            PlateState::Done | PlateState::Lost | PlateState::Released
+        );
+        let open = if ended {
+            None
+        } else {
+            let army = of_parts(conn, &plate, &shown_parts(&shown, id))?;
+            let facts = concerns::facts(conn, &army)?;
+            Some((army, facts))
+        };
+        let failed = if shown.on(id).iter().any(PlateCopy::failed) {
+            Some(FailedRun {
+                figures: remedies::figures(conn, &plate)?,
+                good: remedies::last_good(conn, &plate)?,
+                remedies: remedies::of_plate(conn, id)?,
+            })
+        } else {
+            None
+        };
+        let change_ml = change_ml(conn, &shown, &plate)?;
+        Ok(PlateSheet {
+            change_ml,
+            took: took::of_plates(conn, &[id])?.remove(&id),
+            photos: photos::of_plate(conn, id)?,
+            failed,
+            concerns: open,
+            of: plates::highest_number(conn, &plate)?,
+            orphans: plates::orphans(conn, plate.project)?
+                .into_iter()
+                .find(|o| o.plate == id),
+            run: plates::runs_of(conn, &[id])?.remove(&id),
+            put_aside: dismissals::of_sculpts(conn, &sculpts)?,
+            hand,
+            shown,
+            plate,
         })
-    } else {
-        None
-    };
-    let ended = matches!(
-        plate.state,
-        PlateState::Done | PlateState::Lost | PlateState::Released
-    );
-    let open = if ended {
-        None
-    } else {
-        let army = of_parts(conn, &plate, &shown_parts(&shown, id))?;
-        let facts = concerns::facts(conn, &army)?;
-        Some((army, facts))
-    };
-    let failed = if shown.on(id).iter().any(PlateCopy::failed) {
-        Some(FailedRun {
-            figures: remedies::figures(conn, &plate)?,
-            good: remedies::last_good(conn, &plate)?,
-            remedies: remedies::of_plate(conn, id)?,
-        })
-    } else {
-        None
-    };
-    let change_ml = change_ml(conn, &shown, &plate)?;
-    Ok(PlateSheet {
-        change_ml,
-        took: took::of_plates(conn, &[id])?.remove(&id),
-        photos: photos::of_plate(conn, id)?,
-        failed,
-        concerns: open,
-        of: plates::highest_number(conn, &plate)?,
-        orphans: plates::orphans(conn, plate.project)?
-            .into_iter()
-            .find(|o| o.plate == id),
-        run: plates::runs_of(conn, &[id])?.remove(&id),
-        put_aside: dismissals::of_sculpts(conn, &sculpts)?,
-        hand,
-        shown,
-        plate,
     })
 }
 
@@ -247,28 +251,30 @@ pub struct OneCopy {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn one_copy(conn: &mut Conn, id: PlateId) -> Result<OneCopy, StoreError> {
-    let plate = plates::load(conn, id)?;
-    let mut lines: Vec<DemandLine> = Vec::new();
-    for copy in plates::copies_of(conn, id)? {
-        if lines.iter().all(|l| l.part != copy.placed.part) {
-            lines.push(DemandLine {
-                part: copy.placed.part,
-                sculpt: copy.sculpt,
-                recipe_version: copy.recipe_version,
-                wanted: 1,
-            });
+pub fn one_copy(conn: &mut Conn, id: PlateId) -> Result<Arc<OneCopy>, StoreError> {
+    kept(conn, ("one copy", &[id.0]), |conn| {
+        let plate = plates::load(conn, id)?;
+        let mut lines: Vec<DemandLine> = Vec::new();
+        for copy in plates::copies_of(conn, id)? {
+            if lines.iter().all(|l| l.part != copy.placed.part) {
+                lines.push(DemandLine {
+                    part: copy.placed.part,
+                    sculpt: copy.sculpt,
+                    recipe_version: copy.recipe_version,
+                    wanted: 1,
+                });
+            }
         }
-    }
-    let facts = demand::plan_facts(conn, plate.project, &lines)?;
-    Ok(OneCopy {
-        facts,
-        army: of_parts(
-            conn,
-            &plate,
-            &lines.iter().map(|l| l.part).collect::<Vec<_>>(),
-        )?,
-        lines,
-        plate,
+        let facts = demand::plan_facts(conn, plate.project, &lines)?;
+        Ok(OneCopy {
+            facts,
+            army: of_parts(
+                conn,
+                &plate,
+                &lines.iter().map(|l| l.part).collect::<Vec<_>>(),
+            )?,
+            lines,
+            plate,
+        })
     })
 }

@@ -1,6 +1,7 @@
 //! How far a project is: what its models lack, which plates come, what was done so far.
 
 use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 use diesel::prelude::*;
 use wembrit_core::army::miniatures::Miniature;
@@ -15,12 +16,13 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{army, demand, judged, miniatures, muster, plates};
 use crate::schema::{copies, runs};
+use crate::until_written::kept;
 
 /// What the page shows.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ProgressPage {
     /// The army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// Its miniatures, by model.
     pub miniatures: HashMap<ModelId, Vec<Miniature>>,
     /// Its accepted plates.
@@ -38,44 +40,43 @@ pub struct ProgressPage {
     /// Plates that held, and those lost whole.
     pub plates_lost: Judged,
     /// What the schedule of the workshop is made from.
-    pub scheduled: Scheduled,
-    /// What was measured on the sculpts of the units that are drawn: [`measured`].
-    pub facts: HashMap<SculptId, SculptFacts>,
+    pub scheduled: Arc<Scheduled>,
 }
 
 /// Loads it.
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn load(conn: &mut Conn, project: ProjectId) -> Result<ProgressPage, StoreError> {
-    let army = army::load(conn, project)?;
-    let models: Vec<ModelId> = army
-        .units
-        .iter()
-        .flat_map(|u| u.models.iter().map(|m| m.model.id))
-        .collect();
-    let plates = plates::accepted(conn, project)?;
-    let ids: Vec<PlateId> = plates.iter().map(|p| p.id).collect();
-    let ran = plates::runs_of(conn, &ids)?;
-    let held = |p: &&Plate| matches!(p.state, PlateState::Printed | PlateState::Done);
-    let ended = plates
-        .iter()
-        .filter(held)
-        .filter_map(|p| ran.get(&p.id)?.ended_at_ms);
-    let mut off_ms: Vec<i64> = ended.collect();
-    off_ms.sort_unstable();
-    Ok(ProgressPage {
-        miniatures: miniatures::of_models(conn, &models)?,
-        on: not_judged(conn)?,
-        begun_ms: begun(conn, &ids)?,
-        off_ms,
-        deadline_ms: muster::deadlines(conn)?.get(&project).copied(),
-        judged: judged::by_part(conn)?,
-        plates_lost: judged::plates_lost(conn)?,
-        scheduled: schedule::load_beside(conn, &[&army])?,
-        facts: HashMap::new(),
-        plates,
-        army,
+pub fn load(conn: &mut Conn, project: ProjectId) -> Result<Arc<ProgressPage>, StoreError> {
+    kept(conn, ("progress", &[project.0]), |conn| {
+        let army = army::load(conn, project)?;
+        let models: Vec<ModelId> = army
+            .units
+            .iter()
+            .flat_map(|u| u.models.iter().map(|m| m.model.id))
+            .collect();
+        let plates = plates::accepted(conn, project)?;
+        let ids: Vec<PlateId> = plates.iter().map(|p| p.id).collect();
+        let ran = plates::runs_of(conn, &ids)?;
+        let held = |p: &&Plate| matches!(p.state, PlateState::Printed | PlateState::Done);
+        let ended = plates
+            .iter()
+            .filter(held)
+            .filter_map(|p| ran.get(&p.id)?.ended_at_ms);
+        let mut off_ms: Vec<i64> = ended.collect();
+        off_ms.sort_unstable();
+        Ok(ProgressPage {
+            miniatures: miniatures::of_models(conn, &models)?,
+            on: not_judged(conn)?,
+            begun_ms: begun(conn, &ids)?,
+            off_ms,
+            deadline_ms: muster::deadlines(conn)?.get(&project).copied(),
+            judged: judged::by_part(conn)?,
+            plates_lost: judged::plates_lost(conn)?,
+            scheduled: schedule::load(conn)?,
+            plates,
+            army,
+        })
     })
 }
 

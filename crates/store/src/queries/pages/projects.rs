@@ -1,5 +1,7 @@
 //! All projects side by side.
 
+use std::sync::Arc;
+
 use wembrit_core::army::{Army, Project};
 use wembrit_core::flow::{Plate, PlateState};
 
@@ -11,7 +13,7 @@ use crate::queries::{army, muster, plates};
 #[derive(Debug, Clone, PartialEq)]
 pub struct Compared {
     /// Its army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// Its plates that were printed, lost ones among them.
     pub printed: Vec<Plate>,
     /// It was put away.

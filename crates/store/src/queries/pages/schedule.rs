@@ -1,9 +1,9 @@
 //! The schedule: what is on printers, what waits for them, when somebody is there.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 use diesel::prelude::*;
-use wembrit_core::army::Army;
 use wembrit_core::army::demand::Need;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, ResinId};
@@ -15,6 +15,7 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{army, attendance, muster, plates, printers, settings};
 use crate::schema::{copies, models, parts, placements, plates as p, resins as r, runs, units};
+use crate::until_written::kept;
 
 /// What the schedule is made from.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,15 +44,11 @@ pub struct Scheduled {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn load(conn: &mut Conn) -> Result<Scheduled, StoreError> {
-    load_beside(conn, &[])
+pub fn load(conn: &mut Conn) -> Result<Arc<Scheduled>, StoreError> {
+    kept(conn, ("schedule", &[]), everything)
 }
 
-/// The same where some armies are loaded already.
-///
-/// # Errors
-/// [`StoreError`] of the data file.
-pub fn load_beside(conn: &mut Conn, known: &[&Army]) -> Result<Scheduled, StoreError> {
+fn everything(conn: &mut Conn) -> Result<Scheduled, StoreError> {
     let deadlines = muster::deadlines(conn)?;
     let proven = with_good_copies(conn)?;
     let (mut of_projects, mut all) = (Vec::new(), Vec::new());
@@ -64,14 +61,7 @@ pub fn load_beside(conn: &mut Conn, known: &[&Army]) -> Result<Scheduled, StoreE
         let mut runs = plates::runs_of(conn, &ids)?;
         let on = what_is_on(conn, &ids)?;
         if !ids.is_empty() {
-            let loaded;
-            let army = match known.iter().find(|a| a.project.id == project.id) {
-                Some(army) => *army,
-                None => {
-                    loaded = army::load(conn, project.id)?;
-                    &loaded
-                }
-            };
+            let army = army::load(conn, project.id)?;
             needs.extend(army.parts().map(|(_, _, p)| (p.part.id, p.need)));
         }
         let wished = wishes(conn, &ids)?;

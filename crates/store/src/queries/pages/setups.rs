@@ -1,6 +1,7 @@
 //! How all parts of a project hang: what a sheet of them is drawn from.
 
 use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
 
 use wembrit_core::army::{Army, ArmyPart};
 use wembrit_core::flow::TaskKind;
@@ -14,12 +15,13 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::sculpts::{self, MEASURE_VERSION};
 use crate::queries::{army, demand, layer_facts, practices, prepared_parts, resins, tasks};
+use crate::until_written::kept;
 
 /// The parts of a project with what their practice is asked with.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SetupsPage {
     /// The army.
-    pub army: Army,
+    pub army: Arc<Army>,
     /// Its practice.
     pub practice: Practice,
     /// The sculpts its parts name.
@@ -40,21 +42,23 @@ pub struct SetupsPage {
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn page(conn: &mut Conn, project: ProjectId) -> Result<SetupsPage, StoreError> {
-    let army = army::load(conn, project)?;
-    let mut of: Vec<SculptId> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
-    of.sort_unstable();
-    of.dedup();
-    let open = tasks::open_in(conn, TaskKind::Prepare.lane())?;
-    Ok(SetupsPage {
-        practice: practices::load(conn, Some(project))?,
-        sculpts: sculpts::some(conn, &of)?,
-        facts: demand::facts_of(conn, &of)?,
-        layers: layer_facts::of_files(conn, &of)?,
-        held: prepared_parts::figures(conn, &of)?,
-        asked: open.into_iter().map(|t| t.input_key).collect(),
-        resins: resins::list_all(conn)?,
-        army,
+pub fn page(conn: &mut Conn, project: ProjectId) -> Result<Arc<SetupsPage>, StoreError> {
+    kept(conn, ("setups", &[project.0]), |conn| {
+        let army = army::load(conn, project)?;
+        let mut of: Vec<SculptId> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
+        of.sort_unstable();
+        of.dedup();
+        let open = tasks::open_in(conn, TaskKind::Prepare.lane())?;
+        Ok(SetupsPage {
+            practice: practices::load(conn, Some(project))?,
+            sculpts: sculpts::some(conn, &of)?,
+            facts: demand::facts_of(conn, &of)?,
+            layers: layer_facts::of_files(conn, &of)?,
+            held: prepared_parts::figures(conn, &of)?,
+            asked: open.into_iter().map(|t| t.input_key).collect(),
+            resins: resins::list_all(conn)?,
+            army,
+        })
     })
 }
 

@@ -1,9 +1,9 @@
 //! What waiting costs: the day sheet, the schedule, and what is ahead of every plate's copies.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use diesel::prelude::*;
-use wembrit_core::army::Army;
 use wembrit_core::flow::Stage;
 use wembrit_core::ids::{PartId, PlateId, ProjectId, RecipeVersionId, SculptId};
 use wembrit_core::schedule::Waiting;
@@ -16,14 +16,15 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{practices, prepared_parts};
 use crate::schema::{copies, placements, plans, plates};
+use crate::until_written::kept;
 
 /// What the costs of waiting are made from.
 #[derive(Debug, Clone, PartialEq)]
 pub struct WaitingPage {
     /// The day sheet.
-    pub today: Today,
+    pub today: Arc<Today>,
     /// The schedule.
-    pub scheduled: Scheduled,
+    pub scheduled: Arc<Scheduled>,
     /// What is on plates and not judged, open plans with them.
     pub ahead: BTreeMap<PlateId, Ahead>,
     /// How each project finishes.
@@ -36,23 +37,24 @@ pub struct WaitingPage {
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<WaitingPage, StoreError> {
-    let today = today::load(conn, shown)?;
-    let (mut of_projects, mut drafts) = (BTreeMap::new(), Vec::new());
-    for project in &today.facts.projects {
-        let id = project.army.project.id;
-        of_projects.insert(id, practices::load(conn, Some(id))?);
-        if let Some(plan) = project.plan.as_ref().filter(|_| !project.draft.is_empty()) {
-            drafts.extend(schedule::of_plan(conn, plan.id)?);
+pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Arc<WaitingPage>, StoreError> {
+    kept(conn, ("waiting", &[shown.map_or(0, |p| p.0)]), |conn| {
+        let today = today::load(conn, shown)?;
+        let (mut of_projects, mut drafts) = (BTreeMap::new(), Vec::new());
+        for project in &today.facts.projects {
+            let id = project.army.project.id;
+            of_projects.insert(id, practices::load(conn, Some(id))?);
+            if let Some(plan) = project.plan.as_ref().filter(|_| !project.draft.is_empty()) {
+                drafts.extend(schedule::of_plan(conn, plan.id)?);
+            }
         }
-    }
-    let armies: Vec<&Army> = today.facts.projects.iter().map(|p| &p.army).collect();
-    Ok(WaitingPage {
-        scheduled: schedule::load_beside(conn, &armies)?,
-        ahead: ahead(conn)?,
-        practices: of_projects,
-        drafts,
-        today,
+        Ok(WaitingPage {
+            scheduled: schedule::load(conn)?,
+            ahead: ahead(conn)?,
+            practices: of_projects,
+            drafts,
+            today,
+        })
     })
 }
 
