@@ -49,7 +49,10 @@ const ROOMS: &[(&str, &[&str])] = &[
     ),
     ("progress", &["army", "flow", "odds"]),
     ("exposure", &["learn", "mesh"]),
-    ("running", &["exposure", "flow", "stores", "workshop"]),
+    (
+        "running",
+        &["exposure", "flow", "link", "stores", "workshop"],
+    ),
     ("finishing", &["workshop"]),
     ("link", &["workshop"]),
     (

@@ -42,6 +42,8 @@ pub struct Run {
     pub paused_at_ms: Option<i64>,
     /// How long it was held before, ms.
     pub paused_ms: i64,
+    /// How much sooner it ends than it should, by the word of its machine, ms.
+    pub ahead_ms: i64,
     /// When somebody looked at its first layers.
     pub looked_at_ms: Option<i64>,
     /// When the vat was filled up.
@@ -68,6 +70,7 @@ impl Run {
             refill_after_s: None,
             paused_at_ms: None,
             paused_ms: 0,
+            ahead_ms: 0,
             looked_at_ms: None,
             refilled_at_ms: None,
             trouble: String::new(),
@@ -78,8 +81,20 @@ impl Run {
     /// When what takes so many seconds from the start is over, ms since 1970: what the run was held
     /// comes on top.
     #[must_use]
-    pub fn ends_at_ms(&self, seconds: f64, now_ms: i64) -> i64 {
+    pub fn at_ms(&self, seconds: f64, now_ms: i64) -> i64 {
         let held = self.paused_at_ms.map_or(0, |since| (now_ms - since).max(0));
         self.started_at_ms + (seconds * 1000.0) as i64 + self.paused_ms + held
+    }
+
+    /// When a run that takes so many seconds ends, ms since 1970, by the word of its machine where that is connected.
+    #[must_use]
+    pub fn ends_at_ms(&self, seconds: f64, now_ms: i64) -> i64 {
+        self.at_ms(seconds, now_ms) - self.ahead_ms
+    }
+
+    /// How much of what takes so many seconds is left, s.
+    #[must_use]
+    pub fn left_s(&self, seconds: f64, now_ms: i64) -> f64 {
+        (self.ends_at_ms(seconds, now_ms) - now_ms).max(0) as f64 / 1000.0
     }
 }

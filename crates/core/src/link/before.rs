@@ -9,6 +9,9 @@ pub enum NotReady {
     /// It does not answer.
     #[error("it does not answer: look to its cable and its power")]
     Silent,
+    /// Nobody has said how it prints this resin.
+    #[error("it has no process setting for this resin and layer height: set one in the workshop")]
+    NoSetting,
     /// Something hangs in it, or it prints.
     #[error("it says that it is {0}: take off what hangs in it first")]
     Busy(MachineState),
@@ -34,6 +37,22 @@ pub enum NotReady {
         /// What is missing.
         short_ml: f64,
     },
+}
+
+impl NotReady {
+    /// Which kind of reason it is, without its figures.
+    #[must_use]
+    pub const fn kind(&self) -> &'static str {
+        match self {
+            NotReady::Silent => "silent",
+            NotReady::NoSetting => "setting",
+            NotReady::Busy(_) => "busy",
+            NotReady::NoFile(_) => "no-file",
+            NotReady::OtherFile(_) => "other-file",
+            NotReady::TooFar { .. } => "travel",
+            NotReady::ResinShort { .. } => "resin",
+        }
+    }
 }
 
 /// Millimetres and millilitres that are rounding and no shortage.

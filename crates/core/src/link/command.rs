@@ -4,6 +4,8 @@
 //! a machine answers the same identity with the same answer and does it once. What was sent and not answered is
 //! asked about until it is; only what never left may be withdrawn.
 
+use super::told::Told;
+use crate::ids::{PlateId, PrinterId};
 use crate::words::words;
 
 words! {
@@ -37,6 +39,49 @@ words! {
         Refused = "refused",
         /// It was taken back before it left.
         Withdrawn = "withdrawn",
+    }
+}
+
+/// A command as it stands.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Command {
+    /// Its identity, the same however often it is sent.
+    pub uid: String,
+    /// To which machine.
+    pub printer: PrinterId,
+    /// About which plate.
+    pub plate: PlateId,
+    /// What it is told.
+    pub kind: CommandKind,
+    /// What became of it.
+    pub state: CommandState,
+    /// Under what the plate's file is kept.
+    pub file: String,
+    /// BLAKE3 of that file, in hexadecimal digits.
+    pub checksum: String,
+    /// Why the machine would not; empty where it did, or has not answered.
+    pub why: String,
+    /// When it was written down, ms since 1970.
+    pub written_at_ms: i64,
+    /// When it left first.
+    pub sent_at_ms: Option<i64>,
+}
+
+impl Command {
+    /// As the machine hears it; nothing for what keeps a file, which is no command of the protocol.
+    #[must_use]
+    pub fn told(&self) -> Option<Told> {
+        Some(match self.kind {
+            CommandKind::Send => return None,
+            CommandKind::Start => Told::Start {
+                file: self.file.clone(),
+                checksum: self.checksum.clone(),
+            },
+            CommandKind::Pause => Told::Pause,
+            CommandKind::Resume => Told::Resume,
+            CommandKind::Stop => Told::Stop,
+            CommandKind::Clear => Told::Clear,
+        })
     }
 }
 

@@ -2,14 +2,18 @@
 
 pub mod before;
 pub mod command;
+pub mod due;
 pub mod job;
 pub mod live;
+pub mod machine_run;
 pub mod says;
 pub mod told;
 
 pub use before::{NotReady, not_ready};
-pub use command::{CommandKind, CommandState};
+pub use command::{Command, CommandKind, CommandState};
+pub use due::{OnMachine, Stands, cut_at, due, held_anew, stands};
 pub use job::{Job, NoJob};
 pub use live::{Doubt, Live};
+pub use machine_run::MachineRun;
 pub use says::{MachineState, Says, Trouble};
 pub use told::{Answer, Told};

@@ -5,7 +5,7 @@
 //! and a vat where it does not. Decision by expected cost, as in any textbook of decision analysis.
 
 use crate::cost_parts::CostKind;
-use crate::flow::{Plate, Run};
+use crate::flow::Plate;
 use crate::units::Money;
 
 /// What is weighed.
@@ -34,18 +34,11 @@ pub struct Trouble {
     pub weighing: Weighing,
 }
 
-/// Weighs a run of which some of the copies are lost already; `damage` is a film and a vat. What of
+/// Weighs a run that has so long to go, s, and of which some of the copies are lost already; `damage` is a film and a
+/// vat. What of
 /// the resin is still to be cured goes by the time that is left, hands were spent at the start.
 #[must_use]
-pub fn trouble(
-    plate: &Plate,
-    run: &Run,
-    (lost, copies): (u64, u64),
-    damage: Money,
-    now_ms: i64,
-) -> Trouble {
-    let left_ms = (run.ends_at_ms(plate.seconds, now_ms) - now_ms).max(0);
-    let left_s = left_ms as f64 / 1000.0;
+pub fn trouble(plate: &Plate, left_s: f64, (lost, copies): (u64, u64), damage: Money) -> Trouble {
     let share_left = (left_s / plate.seconds.max(1.0)).clamp(0.0, 1.0);
     let lost_share = lost.min(copies) as f64 / copies.max(1) as f64;
     let part = |whole: Money, share: f64| Money::from_minor_f64(whole.0 as f64 * share);
@@ -95,7 +88,7 @@ pub fn chance_bad(ended_badly: u64, went_on: u64) -> f64 {
 mod tests {
     use super::*;
     use crate::cost_parts::CostParts;
-    use crate::flow::PlateState;
+    use crate::flow::{PlateState, Run};
     use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
     use crate::learn::Expected;
     use crate::units::{LayerHeight, ResinUse};
@@ -161,7 +154,12 @@ mod tests {
             paused_ms: hour,
             ..Run::begun(RunId(1), plate.id, 0)
         };
-        let found = trouble(&plate, &run, (2, 10), Money(500), 7 * hour);
+        let found = trouble(
+            &plate,
+            run.left_s(plate.seconds, 7 * hour),
+            (2, 10),
+            Money(500),
+        );
         assert_eq!((found.left_s, found.left_ml), (7200.0, 10.0));
         assert_eq!(found.still_good, Money(1600));
         let weighed = Weighing {

@@ -70,7 +70,7 @@ pub fn refill_after_s(
 /// What to look for at a running plate, in the order of time.
 #[must_use]
 pub fn looks(plate: &Plate, run: &Run, now_ms: i64) -> Vec<Look> {
-    let at = |seconds: f64| run.ends_at_ms(seconds, now_ms);
+    let at = |seconds: f64| run.at_ms(seconds, now_ms);
     let mut all = Vec::new();
     if run.looked_at_ms.is_none() {
         all.push(Look::FirstLayers(at(first_layers_s(plate.seconds))));
@@ -78,7 +78,7 @@ pub fn looks(plate: &Plate, run: &Run, now_ms: i64) -> Vec<Look> {
     if let Some(seconds) = run.refill_after_s.filter(|_| run.refilled_at_ms.is_none()) {
         all.push(Look::Refill(at(seconds)));
     }
-    all.push(Look::End(at(plate.seconds)));
+    all.push(Look::End(run.ends_at_ms(plate.seconds, now_ms)));
     all.sort_by_key(|l| l.at_ms());
     all
 }

@@ -8,6 +8,7 @@ pub mod preflight;
 pub mod printer_state;
 
 pub use preflight::{
-    Answers, Check, CheckItem, KnownBefore, Pour, Preflight, PreflightFacts, Verdict,
+    Answers, Check, CheckItem, KnownBefore, Linked, Pour, Preflight, PreflightFacts, Verdict,
+    plate_file,
 };
 pub use printer_state::PrinterState;

@@ -4,10 +4,15 @@ use super::looks::refill_after_s;
 use crate::exposure::ExposureState;
 use crate::flow::Plate;
 use crate::ids::ProcessSettingId;
+use crate::link::before::{NotReady, not_ready};
+use crate::link::job::Job;
+use crate::link::says::Says;
 use crate::numbers::sum_over_slabs;
 use crate::stores::{Bottle, Worn};
 use crate::words::words;
+use crate::workshop::print_time::Drawn;
 use crate::workshop::resin::ROOM_C;
+use crate::workshop::{Printer, ProcessSetting};
 
 words! {
     /// One thing that is looked to before a start.
@@ -71,6 +76,8 @@ pub struct KnownBefore {
     /// Sections of each part on it, from the plate upward at equal steps, mm², and how many copies
     /// of it there are.
     pub areas_mm2: Vec<(Vec<f64>, u64)>,
+    /// What a beam would draw of all of it.
+    pub drawn: Drawn,
     /// Exposure, s, and how sure it is.
     pub exposure: (f64, ExposureState),
     /// The process setting that is of; nothing where there is none.
@@ -91,6 +98,49 @@ pub struct KnownBefore {
     pub film: Option<Worn>,
     /// Bottles of its resin, those that are open first, and what each holds, ml.
     pub bottles: Vec<(Bottle, f64)>,
+    /// What its printer says, where that is connected.
+    pub linked: Option<Linked>,
+}
+
+/// What a connected printer says before a start.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Linked {
+    /// What stands against the start, by its own word.
+    pub not_ready: Vec<NotReady>,
+    /// What its vat holds, ml; nothing while it does not answer.
+    pub vat_ml: Option<f64>,
+    /// Warmth about it, °C.
+    pub room_c: Option<f64>,
+}
+
+impl Linked {
+    /// What a printer's word says against starting a plate whose file is called so and has this checksum; `least_ml`
+    /// stay in its vat.
+    #[must_use]
+    pub fn of(
+        job: &Job,
+        (name, checksum): (&str, &str),
+        least_ml: f64,
+        says: Option<&Says>,
+    ) -> Self {
+        Self {
+            not_ready: not_ready(job, (name, checksum), least_ml, says),
+            vat_ml: says.map(|s| s.resin_ml),
+            room_c: says.map(|s| s.room_c),
+        }
+    }
+
+    /// Why what it says of its vat stops the start; or what it says of all else.
+    fn against(&self, of_resin: bool) -> Option<String> {
+        let of = |n: &&NotReady| matches!(n, NotReady::ResinShort { .. }) == of_resin;
+        let all: Vec<String> = self
+            .not_ready
+            .iter()
+            .filter(of)
+            .map(ToString::to_string)
+            .collect();
+        (!all.is_empty()).then(|| all.join("; "))
+    }
 }
 
 /// What is poured into a vat before a start.
@@ -131,23 +181,46 @@ impl KnownBefore {
         self.last_vat.map(|(held, took)| (held - took).max(0.0))
     }
 
+    /// Sections of all that stands on it, from the plate upward at equal steps, mm².
+    fn sections_mm2(&self) -> Vec<f64> {
+        let parts = self.areas_mm2.iter();
+        let parts: Vec<(&[f64], u64)> = parts.map(|(areas, n)| (areas.as_slice(), *n)).collect();
+        sum_over_slabs(&parts)
+    }
+
+    /// Under what its file is kept.
+    #[must_use]
+    pub fn file(&self) -> String {
+        plate_file(self.plate.number, &self.code)
+    }
+
+    /// What its printer gets of it.
+    #[must_use]
+    pub fn job(&self, printer: &Printer, setting: &ProcessSetting) -> Job {
+        let layers = u32::try_from(self.plate.layers).unwrap_or(0);
+        Job::of(
+            self.file(),
+            (printer, setting),
+            (layers, self.plate.resin_ml),
+            self.drawn,
+            self.sections_mm2(),
+        )
+    }
+
     /// When resin has to be added if the vat holds so much, s after the start; nothing where it is
     /// enough.
     #[must_use]
     pub fn refill_after_s(&self, vat_ml: f64) -> Option<f64> {
         let (seconds, takes) = (self.plate.seconds, self.plate.resin_ml);
-        let parts: Vec<(&[f64], u64)> = self
-            .areas_mm2
-            .iter()
-            .map(|(areas, n)| (areas.as_slice(), *n))
-            .collect();
-        let areas = sum_over_slabs(&parts);
-        refill_after_s(&areas, seconds, takes, vat_ml, self.least_ml)
+        refill_after_s(&self.sections_mm2(), seconds, takes, vat_ml, self.least_ml)
     }
 
     /// What is checked, with what somebody typed: what the vat holds, ml, and how warm it is, °C.
     #[must_use]
     pub fn with(&self, vat_ml: Option<f64>, room_c: Option<f64>) -> PreflightFacts {
+        let said = |read: fn(&Linked) -> Option<f64>| self.linked.as_ref().and_then(read);
+        // What the printer says of its own vat counts before what somebody thinks.
+        let vat_ml = said(|l| l.vat_ml).or(vat_ml);
         PreflightFacts {
             plate: (self.plate.number, self.plate.layers),
             code: self.code.clone(),
@@ -157,7 +230,8 @@ impl KnownBefore {
             film: self.film.clone(),
             refill_after_s: vat_ml.and_then(|ml| self.refill_after_s(ml)),
             exposure: self.exposure,
-            room_c: room_c.or(self.room_c),
+            room_c: room_c.or(said(|l| l.room_c)).or(self.room_c),
+            linked: self.linked.clone(),
             last_end_ms: self.last_end_ms,
             vat_looked_ms: self.vat_looked_ms,
             to_check: self.to_check.clone(),
@@ -192,6 +266,8 @@ pub struct PreflightFacts {
     pub to_check: String,
     /// How worn its film is, with this plate.
     pub film: Option<Worn>,
+    /// What its printer says, where that is connected.
+    pub linked: Option<Linked>,
 }
 
 /// The checks before a start.
@@ -257,10 +333,18 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
     match item {
         CheckItem::RightPlate => {
             let (number, layers) = facts.plate;
-            Verdict::Doubt(format!(
-                "the printer has to show plate-{number}-{} and {layers} layers",
-                facts.code
-            ))
+            let name = plate_file(number, &facts.code);
+            match &facts.linked {
+                None => Verdict::Doubt(format!(
+                    "the printer has to show {name} and {layers} layers"
+                )),
+                Some(linked) => match linked.against(false) {
+                    Some(why) => Verdict::Stop(why),
+                    None => Verdict::Good(format!(
+                        "the printer's memory holds {name}, {layers} layers, byte for byte"
+                    )),
+                },
+            }
         }
         CheckItem::Resin => resin(facts),
         CheckItem::Exposure => match facts.exposure {
@@ -285,7 +369,16 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
     }
 }
 
+/// Under what a plate's file is kept, and what the printer shows.
+#[must_use]
+pub fn plate_file(number: i64, code: &str) -> String {
+    format!("plate-{number}-{code}")
+}
+
 fn resin(facts: &PreflightFacts) -> Verdict {
+    if let Some(why) = facts.linked.as_ref().and_then(|l| l.against(true)) {
+        return Verdict::Stop(why);
+    }
     let takes = facts.takes_ml;
     match (facts.vat_ml, facts.refill_after_s) {
         (None, _) => Verdict::Doubt(format!("it takes {takes:.0} ml: say what the vat holds")),
@@ -401,6 +494,7 @@ mod tests {
             vat_looked_ms: Some(200),
             to_check: String::new(),
             film: None,
+            linked: None,
         }
     }
 
@@ -507,6 +601,42 @@ mod tests {
             of(&ready(), CheckItem::RightPlate),
             Verdict::Doubt("the printer has to show plate-7-3fa9c1 and 812 layers".into())
         );
+    }
+
+    /// What a connected printer says is evidence: all ticked and a reason for each starts nothing against it, and no
+    /// tick is asked for what it knows itself.
+    #[rstest]
+    #[case::ready(Vec::new(), None)]
+    #[case::one_byte(vec![NotReady::OtherFile("plate-7-3fa9c1".into())], Some("is another file"))]
+    #[case::one_millilitre(vec![NotReady::ResinShort { holds_ml: 65.4, short_ml: 1.0 }], Some("1.0 too few"))]
+    #[case::silent(vec![NotReady::Silent], Some("does not answer"))]
+    fn no_tick_helps_against_a_printers_word(
+        #[case] not_ready: Vec<NotReady>,
+        #[case] words: Option<&str>,
+    ) {
+        let linked = Linked {
+            not_ready,
+            vat_ml: Some(84.0),
+            room_c: Some(21.0),
+        };
+        let facts = PreflightFacts {
+            linked: Some(linked),
+            ..ready()
+        };
+        let all = CheckItem::ALL;
+        let anything = Answers {
+            ticked: all.to_vec(),
+            passed: all.iter().map(|i| (*i, "never mind".to_owned())).collect(),
+        };
+        let checks = preflight(&facts);
+        match (checks.allows(&anything), words) {
+            (Ok(()), None) => {}
+            (Err(NotStarted::Stop(why)), Some(words)) => assert!(why.contains(words), "{why}"),
+            other => panic!("{other:?}"),
+        }
+        let asked = |c: &&Check| matches!(c.verdict, Verdict::Doubt(_) | Verdict::Ask);
+        let asked: Vec<CheckItem> = checks.checks.iter().filter(asked).map(|c| c.item).collect();
+        assert!(!asked.contains(&CheckItem::RightPlate) && !asked.contains(&CheckItem::Resin));
     }
 
     fn film_worn(worn: f64, ends_in: Option<i64>) -> Worn {

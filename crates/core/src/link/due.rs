@@ -1,0 +1,152 @@
+//! What the books and a machine know of the same run, and what follows from the difference.
+
+use super::command::CommandKind;
+use super::says::{MachineState, Says};
+
+/// A run that was begun over a line, by the machine's own count.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OnMachine {
+    /// The machine's count of it.
+    pub number: u64,
+    /// By the books it is over: taken off, lost, put back.
+    pub is_over: bool,
+    /// By the books it is held.
+    pub is_held: bool,
+}
+
+/// How what a machine says stands to a run of the books.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Stands {
+    /// It is this run.
+    Ours,
+    /// Nothing hangs in the machine any more.
+    Gone,
+    /// Something else hangs in it.
+    Other(u64),
+}
+
+/// Whether what a machine says is about the run it counts so.
+#[must_use]
+pub fn stands(says: &Says, number: u64) -> Stands {
+    match &says.job {
+        None => Stands::Gone,
+        Some(job) if job.number == number => Stands::Ours,
+        Some(job) => Stands::Other(job.number),
+    }
+}
+
+/// What a machine is to be told next because the books are further than it: the plate was taken off, so it is free; or
+/// somebody gave the run up while it prints. Nothing is ever begun so, and nothing is told of a run that is not ours.
+#[must_use]
+pub fn due(says: &Says, ours: OnMachine) -> Option<CommandKind> {
+    if stands(says, ours.number) != Stands::Ours || !ours.is_over {
+        return None;
+    }
+    if says.state.is_over() {
+        Some(CommandKind::Clear)
+    } else if says.state.holds_a_plate() {
+        Some(CommandKind::Stop)
+    } else {
+        None
+    }
+}
+
+/// Whether the books hold a run where the machine goes on, or the other way round: somebody was at the machine, or it
+/// holds by itself. True: it is held from now on.
+#[must_use]
+pub fn held_anew(says: &Says, ours: OnMachine) -> Option<bool> {
+    if stands(says, ours.number) != Stands::Ours || ours.is_over {
+        return None;
+    }
+    match (says.state, ours.is_held) {
+        (MachineState::Paused, false) => Some(true),
+        (MachineState::Printing, true) => Some(false),
+        _ => None,
+    }
+}
+
+/// Copies that were whole when layers ended at this height above the plate, and those that go on above it and would
+/// show a line there, mm.
+#[must_use]
+pub fn cut_at(z_mm: f64, tops_mm: impl IntoIterator<Item = f64>) -> (u64, u64) {
+    let mut cut = (0, 0);
+    for top in tops_mm {
+        if top <= z_mm {
+            cut.0 += 1;
+        } else {
+            cut.1 += 1;
+        }
+    }
+    cut
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::link::says::JobSaid;
+    use rstest::rstest;
+
+    fn with(state: MachineState, job: Option<u64>) -> Says {
+        Says {
+            state,
+            trouble: None,
+            job: job.map(|number| JobSaid {
+                number,
+                file: "plate-3-0a1b2c".into(),
+                checksum: "ab".into(),
+            }),
+            layer: 100,
+            printed_s: 0.0,
+            since_s: 0.0,
+            room_c: 21.0,
+            resin_ml: 100.0,
+            travel_mm: 200.0,
+            files: Vec::new(),
+            speed: 1.0,
+        }
+    }
+
+    /// Of run 7: the machine, whether it is over and held by the books; what is told, and what changes in the books.
+    #[rstest]
+    #[case::it_prints(MachineState::Printing, Some(7), (false, false), None, None)]
+    #[case::it_ended(MachineState::Ended, Some(7), (false, false), None, None)]
+    #[case::taken_off(MachineState::Ended, Some(7), (true, false), Some(CommandKind::Clear), None)]
+    #[case::taken_off_after_a_power_cut(MachineState::Halted, Some(7), (true, false), Some(CommandKind::Clear), None)]
+    #[case::given_up(MachineState::Printing, Some(7), (true, false), Some(CommandKind::Stop), None)]
+    #[case::given_up_while_held(MachineState::Paused, Some(7), (true, true), Some(CommandKind::Stop), None)]
+    #[case::free(MachineState::Idle, None, (true, false), None, None)]
+    #[case::gone(MachineState::Idle, None, (false, false), None, None)]
+    #[case::somebody_elses(MachineState::Ended, Some(8), (true, false), None, None)]
+    #[case::somebody_elses_prints(MachineState::Printing, Some(8), (true, true), None, None)]
+    #[case::held_at_the_machine(MachineState::Paused, Some(7), (false, false), None, Some(true))]
+    #[case::gone_on_with_at_the_machine(MachineState::Printing, Some(7), (false, true), None, Some(false))]
+    #[case::held_and_ours(MachineState::Paused, Some(7), (false, true), None, None)]
+    fn the_books_and_the_machine(
+        #[case] state: MachineState,
+        #[case] job: Option<u64>,
+        #[case] (is_over, is_held): (bool, bool),
+        #[case] told: Option<CommandKind>,
+        #[case] held: Option<bool>,
+    ) {
+        let ours = OnMachine {
+            number: 7,
+            is_over,
+            is_held,
+        };
+        let says = with(state, job);
+        assert_eq!(due(&says, ours), told);
+        assert_eq!(held_anew(&says, ours), held);
+        let expected = match job {
+            None => Stands::Gone,
+            Some(7) => Stands::Ours,
+            Some(n) => Stands::Other(n),
+        };
+        assert_eq!(stands(&says, 7), expected);
+    }
+
+    #[test]
+    fn a_line_runs_through_what_goes_on_above_it() {
+        assert_eq!(cut_at(20.6, [12.0, 20.6, 20.7, 41.0]), (2, 2));
+        assert_eq!(cut_at(0.0, [12.0]), (0, 1));
+    }
+}
