@@ -274,6 +274,39 @@ diesel::table! {
 }
 
 diesel::table! {
+    link_commands (id) {
+        id -> BigInt,
+        uid -> Text,
+        printer_id -> BigInt,
+        plate_id -> BigInt,
+        kind -> Text,
+        state -> Text,
+        file -> Text,
+        checksum -> Text,
+        said -> Text,
+        why -> Text,
+        written_at_ms -> BigInt,
+        sent_at_ms -> Nullable<BigInt>,
+        answered_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
+    machine_runs (run_id) {
+        run_id -> BigInt,
+        printer_id -> BigInt,
+        number -> BigInt,
+        state -> Text,
+        trouble -> Text,
+        layer -> BigInt,
+        printed_s -> Double,
+        began_ml -> Nullable<Double>,
+        seen_at_ms -> BigInt,
+        over_at_ms -> Nullable<BigInt>,
+    }
+}
+
+diesel::table! {
     miniature_options (miniature_id, option_id) {
         miniature_id -> BigInt,
         option_id -> BigInt,
@@ -596,6 +629,13 @@ diesel::table! {
 }
 
 diesel::table! {
+    printer_links (printer_id) {
+        printer_id -> BigInt,
+        address -> Text,
+    }
+}
+
+diesel::table! {
     printers (id) {
         id -> BigInt,
         uid -> Text,
@@ -743,6 +783,7 @@ diesel::table! {
         looked_at_ms -> Nullable<BigInt>,
         refilled_at_ms -> Nullable<BigInt>,
         trouble -> Text,
+        ahead_ms -> BigInt,
     }
 }
 
@@ -1003,6 +1044,10 @@ diesel::joinable!(hollow_facts -> sculpts (sculpt_id));
 diesel::joinable!(joints -> sculpts (sculpt_id));
 diesel::joinable!(ladder_steps -> process_settings (setting_id));
 diesel::joinable!(layer_facts -> sculpts (sculpt_id));
+diesel::joinable!(link_commands -> plates (plate_id));
+diesel::joinable!(link_commands -> printers (printer_id));
+diesel::joinable!(machine_runs -> printers (printer_id));
+diesel::joinable!(machine_runs -> runs (run_id));
 diesel::joinable!(miniature_options -> miniatures (miniature_id));
 diesel::joinable!(miniature_options -> options (option_id));
 diesel::joinable!(miniatures -> models (model_id));
@@ -1045,6 +1090,7 @@ diesel::joinable!(print_meshes -> sculpts (design_id));
 diesel::joinable!(print_meshes -> recipes (recipe_id));
 diesel::joinable!(print_times -> printers (printer_id));
 diesel::joinable!(print_times -> runs (run_id));
+diesel::joinable!(printer_links -> printers (printer_id));
 diesel::joinable!(process_settings -> printers (printer_id));
 diesel::joinable!(process_settings -> resins (resin_id));
 diesel::joinable!(recipe_versions -> recipes (recipe_id));
@@ -1098,6 +1144,8 @@ diesel::allow_tables_to_appear_in_same_query!(
     joints,
     ladder_steps,
     layer_facts,
+    link_commands,
+    machine_runs,
     miniature_options,
     miniatures,
     models,
@@ -1117,6 +1165,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     prepared_parts,
     print_meshes,
     print_times,
+    printer_links,
     printers,
     process_settings,
     projects,

@@ -17,6 +17,7 @@ pub mod hollows;
 pub mod judge_plate;
 pub mod kits;
 pub mod layer_facts;
+pub mod links;
 pub mod miniatures;
 pub mod move_plate;
 pub mod muster;

@@ -1,10 +1,12 @@
 //! The run of a plate: started, taken off, written down afterwards, put back, lost.
 
 use diesel::prelude::*;
-use wembrit_core::flow::{CopyEvent, FailureCause, Plate, PlateState, RunOutcome};
+use wembrit_core::flow::{
+    CopyEvent, FailureCause, Plate, PlateState, RunOutcome, check_plate_step,
+};
 use wembrit_core::ids::{PlateId, RunId};
 use wembrit_core::running::preflight::preflight;
-use wembrit_core::running::{Answers, Verdict};
+use wembrit_core::running::{Answers, KnownBefore, Verdict};
 use wembrit_core::stores::{Place, Volume};
 
 use super::batches;
@@ -24,16 +26,22 @@ use crate::schema::{run_checks, runs};
 /// the plate is not waiting.
 pub fn start(conn: &mut Conn, id: PlateId, now_ms: i64) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
-    if let Some(number) = running_on(conn, plate.printer, id)? {
-        let printer = printers::load(conn, plate.printer)?.name;
-        return Err(StoreError::Refused(format!(
-            "{printer} is still running plate {number}: take it off first"
-        )));
-    }
+    free_for(conn, &plate)?;
     step(conn, &plate, PlateState::Running)?;
     settle_resin(conn, &plate)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     begin_run(conn, id, now_ms)
+}
+
+/// No other plate runs on its printer.
+fn free_for(conn: &mut Conn, plate: &Plate) -> Result<(), StoreError> {
+    let Some(number) = running_on(conn, plate.printer, plate.id)? else {
+        return Ok(());
+    };
+    let printer = printers::load(conn, plate.printer)?.name;
+    Err(StoreError::Refused(format!(
+        "{printer} is still running plate {number}: take it off first"
+    )))
 }
 
 /// What somebody says before a start.
@@ -60,11 +68,34 @@ pub fn start_checked(
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let known = preflights::known(conn, id, day_ms)?;
-    let facts = known.with(said.vat_ml, said.room_c);
-    let checks = preflight(&facts);
+    allows(conn, &known, said)?;
+    begin_checked(conn, &known, said, now_ms)
+}
+
+/// Whether a plate may be started by what is known and said.
+pub(super) fn allows(
+    conn: &mut Conn,
+    known: &KnownBefore,
+    said: &StartSaid,
+) -> Result<(), StoreError> {
+    check_plate_step(known.plate.state, PlateState::Running)?;
+    free_for(conn, &known.plate)?;
+    let checks = preflight(&known.with(said.vat_ml, said.room_c));
     checks
         .allows(&said.answers)
-        .map_err(|why| StoreError::Refused(why.to_string()))?;
+        .map_err(|why| StoreError::Refused(why.to_string()))
+}
+
+/// Starts a plate, and keeps with its run what was known and said before it.
+pub(super) fn begin_checked(
+    conn: &mut Conn,
+    known: &KnownBefore,
+    said: &StartSaid,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let id = known.plate.id;
+    let facts = known.with(said.vat_ml, said.room_c);
+    let checks = preflight(&facts);
     start(conn, id, now_ms)?;
     let run = of_plate(conn, id)?;
     diesel::update(runs::table.find(run))
@@ -106,7 +137,7 @@ pub fn start_checked(
 }
 
 /// The newest run of a plate.
-fn of_plate(conn: &mut Conn, id: PlateId) -> Result<i64, StoreError> {
+pub(super) fn of_plate(conn: &mut Conn, id: PlateId) -> Result<i64, StoreError> {
     runs::table
         .filter(runs::plate_id.eq(id.0))
         .order(runs::id.desc())
@@ -202,6 +233,25 @@ pub fn finish(
     end_run(conn, id, ended_at_ms, RunOutcome::Held, None)?;
     out_of_the_vat(conn, &plate, None, ended_at_ms)?;
     batches::open(conn, &plate, ended_at_ms)
+}
+
+/// Takes off a plate that broke off after so many layers, by its machine's word: what of it is whole is judged.
+///
+/// # Errors
+/// As [`finish`].
+pub fn finish_broken_off(
+    conn: &mut Conn,
+    id: PlateId,
+    layer: i64,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let plate = load(conn, id)?;
+    let layer = layer.clamp(0, plate.layers);
+    step(conn, &plate, PlateState::Printed)?;
+    move_copies(conn, id, CopyEvent::Finish, now_ms)?;
+    end_run(conn, id, now_ms, RunOutcome::Stopped, Some(layer))?;
+    out_of_the_vat(conn, &plate, Some(layer), now_ms)?;
+    batches::open(conn, &plate, now_ms)
 }
 
 /// What it was printed of leaves its vat in the books.

@@ -18,6 +18,7 @@ pub mod judged;
 pub mod kits;
 pub mod layer_facts;
 pub mod ledger;
+pub mod links;
 pub mod miniatures;
 pub mod muster;
 pub mod paces;

@@ -249,6 +249,20 @@ pub fn running_on(
         .optional()?)
 }
 
+/// The plate that runs on a printer.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn runs_on(conn: &mut Conn, printer: PrinterId) -> Result<Option<PlateId>, StoreError> {
+    let running = plates::state.eq(PlateState::Running.as_str());
+    let id: Option<i64> = plates::table
+        .filter(plates::printer_id.eq(printer.0).and(running))
+        .select(plates::id)
+        .first(conn)
+        .optional()?;
+    Ok(id.map(PlateId))
+}
+
 /// Plates of all projects that need a hand: to be taken off, or to be judged.
 ///
 /// # Errors

@@ -7,6 +7,7 @@ use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
 use wembrit_core::stores::{Bottle, Place, Volume, WearKind};
+use wembrit_core::workshop::print_time::Drawn;
 
 use super::{benches, exposures, plates, prepared_parts, printers, settings, stores, wears};
 use crate::conn::Conn;
@@ -25,11 +26,17 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         *of.entry((copy.sculpt, copy.recipe_version)).or_default() += 1;
     }
     let mut prepared = prepared_parts::of_versions(conn, of.keys().copied())?;
-    let areas = |(key, n)| Some((prepared.remove(&key)?.part.loads.area_mm2, n));
-    let areas_mm2 = of.into_iter().filter_map(areas).collect();
-    let setting = settings::list(conn)?
-        .into_iter()
-        .find(|s| s.is_for(plate.printer, plate.resin, plate.layer));
+    let mut drawn = Drawn::default();
+    let mut areas_mm2 = Vec::new();
+    for (key, n) in of {
+        let Some(kept) = prepared.remove(&key) else {
+            continue;
+        };
+        drawn.volume_mm3 += kept.part.body().volume_mm3() * n as f64;
+        drawn.surface_mm2 += kept.part.body().surface_mm2 * n as f64;
+        areas_mm2.push((kept.part.loads.area_mm2, n));
+    }
+    let setting = settings::of_plate(conn, &plate)?;
     let exposure = match &setting {
         Some(s) => {
             let state = exposures::state(conn, s, day_ms)?;
@@ -57,6 +64,8 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
             .collect(),
         code,
         areas_mm2,
+        drawn,
+        linked: None,
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,

@@ -1,6 +1,7 @@
 //! Process settings: chains of versions, one for each printer, resin and layer height.
 
 use diesel::prelude::*;
+use wembrit_core::flow::Plate;
 use wembrit_core::ids::ProcessSettingId;
 use wembrit_core::workshop::ProcessSetting;
 
@@ -8,6 +9,16 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, SettingRow, SettingVersionRow};
 use crate::schema::{process_settings as ps, setting_versions as sv};
+
+/// The setting a plate is printed with; nothing where its printer has none for its resin and layer height.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn of_plate(conn: &mut Conn, plate: &Plate) -> Result<Option<ProcessSetting>, StoreError> {
+    let all = list(conn)?.into_iter();
+    let mut of = all.filter(|s| s.is_for(plate.printer, plate.resin, plate.layer));
+    Ok(of.next())
+}
 
 /// Every setting with its newest version.
 ///

@@ -4,6 +4,7 @@ mod attendance;
 mod exposure;
 mod hollow;
 mod kept;
+mod link;
 mod muster;
 mod plate;
 mod prepared;
@@ -17,6 +18,7 @@ mod workshop;
 pub(crate) use attendance::AttendanceRow;
 pub(crate) use exposure::ExposureTestRow;
 pub(crate) use hollow::{HollowRow, drains_text, hollows_text};
+pub(crate) use link::{CommandRow, MachineRunRow, SaidText};
 pub(crate) use muster::{ChoiceRow, ModelRow, OptionRow, PartRow, PieceRow, ProjectRow, UnitRow};
 pub(crate) use plate::{
     CopyRow, PlacementRow, PlanRow, PlateFiguresRow, PlateResinRow, PlateRow, scope_text,

@@ -15,6 +15,7 @@ mod kept;
 mod kits;
 mod learning;
 mod ledger;
+mod links;
 mod miniatures;
 mod planning;
 mod prepared;

@@ -1,11 +1,14 @@
 //! The workshop on one page.
 
+use std::collections::BTreeSet;
+
 use wembrit_core::exposure::ExposureState;
+use wembrit_core::ids::PrinterId;
 use wembrit_core::workshop::{Printer, ProcessSetting, Resin, Workshop};
 
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{exposures, printers, resins, settings, workshop};
+use crate::queries::{exposures, links, printers, resins, settings, workshop};
 
 /// Everything about the workshop.
 #[derive(Debug, Clone, PartialEq)]
@@ -18,6 +21,8 @@ pub struct WorkshopPage {
     pub resins: Vec<Resin>,
     /// The newest process settings.
     pub settings: Vec<ProcessSetting>,
+    /// The printers that are connected.
+    pub connected: BTreeSet<PrinterId>,
 }
 
 /// How sure the exposure of each of these settings is.
@@ -44,5 +49,6 @@ pub fn load(conn: &mut Conn) -> Result<WorkshopPage, StoreError> {
         printers: printers::list(conn)?,
         resins: resins::list(conn)?,
         settings: settings::list(conn)?,
+        connected: links::list(conn)?.into_iter().map(|l| l.0).collect(),
     })
 }

@@ -1,0 +1,394 @@
+//! Printers are connected; what they are told is written down, and what they answer; what they say of runs.
+//!
+//! A start becomes a run in the transaction that writes its answer down, so that there is one run for one job however
+//! often either side breaks off.
+
+use diesel::prelude::*;
+use wembrit_core::ids::{PlateId, PrinterId, RunId};
+use wembrit_core::link::{
+    Answer, Command, CommandKind, CommandState, MachineRun, MachineState, Says, Stands, due,
+    held_anew, stands,
+};
+use wembrit_core::running::Linked;
+
+use super::run_plate::{self, StartSaid, While, begin_checked, of_plate};
+use crate::conn::Conn;
+use crate::error::{OrNotFound, StoreError};
+use crate::queries::{links, new_uid, preflights, printers};
+use crate::rows::SaidText;
+use crate::schema::{link_commands as lc, machine_runs as mr, printer_links as pl, runs};
+
+fn refused<T>(words: String) -> Result<T, StoreError> {
+    Err(StoreError::Refused(words))
+}
+
+/// Connects a printer to the machine that answers at an address, in place of another one.
+///
+/// # Errors
+/// [`StoreError::Refused`] where another printer answers there, or while this one has something to answer.
+pub fn connect(conn: &mut Conn, printer: PrinterId, address: &str) -> Result<(), StoreError> {
+    let own = printers::load(conn, printer)?;
+    let all = links::list(conn)?;
+    if let Some((other, _)) = all.iter().find(|(id, at)| at == address && *id != printer) {
+        let other = printers::load(conn, *other)?.name;
+        return refused(format!(
+            "{other} answers at {address}: a machine is one printer"
+        ));
+    }
+    if all.contains(&(printer, address.to_owned())) {
+        return Ok(());
+    }
+    nothing_sent(conn, printer, &own.name)?;
+    moved(conn, printer, address)
+}
+
+/// A machine answers elsewhere now: it is the same one, so what it was told and has not answered is still told.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn moved(conn: &mut Conn, printer: PrinterId, address: &str) -> Result<(), StoreError> {
+    printers::load(conn, printer)?;
+    diesel::replace_into(pl::table)
+        .values((pl::printer_id.eq(printer.0), pl::address.eq(address)))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// A printer is told nothing any more: what it prints goes on, and its run is written down by hand.
+///
+/// # Errors
+/// [`StoreError::Refused`] while it has something to answer.
+pub fn disconnect(conn: &mut Conn, printer: PrinterId) -> Result<(), StoreError> {
+    let own = printers::load(conn, printer)?;
+    nothing_sent(conn, printer, &own.name)?;
+    diesel::delete(pl::table.find(printer.0)).execute(conn)?;
+    Ok(())
+}
+
+/// What never left is withdrawn; of what left nobody knows whether it arrived.
+fn nothing_sent(conn: &mut Conn, printer: PrinterId, name: &str) -> Result<(), StoreError> {
+    match links::open(conn, printer)? {
+        None => Ok(()),
+        Some(c) if c.state == CommandState::Written => step(conn, &c, CommandState::Withdrawn),
+        Some(c) => refused(format!(
+            "{name} was told to {} and has not answered: whether it did so is known only once it answers",
+            c.kind
+        )),
+    }
+}
+
+/// What a printer is to be told.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Telling {
+    /// About which plate.
+    pub plate: PlateId,
+    /// What.
+    pub kind: CommandKind,
+    /// Under what its file is kept.
+    pub file: String,
+    /// The file's checksum.
+    pub checksum: String,
+}
+
+/// Writes down what a plate's printer is told; the same while it has not answered yet is the same command.
+///
+/// # Errors
+/// [`StoreError::Refused`] where its printer is not connected, or has something else to answer.
+pub fn tell(conn: &mut Conn, telling: &Telling, now_ms: i64) -> Result<(), StoreError> {
+    write(conn, telling, String::new(), now_ms)
+}
+
+fn write(conn: &mut Conn, telling: &Telling, said: String, now_ms: i64) -> Result<(), StoreError> {
+    let plate = crate::queries::plates::load(conn, telling.plate)?;
+    let name = printers::load(conn, plate.printer)?.name;
+    if links::address(conn, plate.printer)?.is_none() {
+        return refused(format!(
+            "{name} is not connected: say where it answers first"
+        ));
+    }
+    if let Some(open) = links::open(conn, plate.printer)? {
+        if (open.plate, open.kind) == (telling.plate, telling.kind) {
+            return Ok(());
+        }
+        return refused(format!(
+            "{name} was told to {} and has not answered yet",
+            open.kind
+        ));
+    }
+    diesel::insert_into(lc::table)
+        .values((
+            lc::uid.eq(new_uid()),
+            lc::printer_id.eq(plate.printer.0),
+            lc::plate_id.eq(plate.id.0),
+            lc::kind.eq(telling.kind.as_str()),
+            lc::state.eq(CommandState::Written.as_str()),
+            lc::file.eq(&telling.file),
+            lc::checksum.eq(&telling.checksum),
+            lc::said.eq(said),
+            lc::written_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Writes down that a printer is to start a plate, after its checks and against its own word; the day began at `day_ms`.
+///
+/// # Errors
+/// As [`run_plate::start_checked`], and as [`tell`].
+pub fn tell_start(
+    conn: &mut Conn,
+    plate: PlateId,
+    said: &StartSaid,
+    (linked, checksum): (Linked, &str),
+    (day_ms, now_ms): (i64, i64),
+) -> Result<(), StoreError> {
+    let open = links::newest(conn, plate)?.filter(|c| c.state.is_open());
+    if open.is_some_and(|c| c.kind == CommandKind::Start) {
+        // Pressed again: it is under way.
+        return Ok(());
+    }
+    let mut known = preflights::known(conn, plate, day_ms)?;
+    known.linked = Some(linked);
+    run_plate::allows(conn, &known, said)?;
+    let facts = known.with(said.vat_ml, said.room_c);
+    let text = SaidText::new(facts.vat_ml, facts.room_c, &said.answers);
+    let text = serde_json::to_string(&text).map_err(|e| StoreError::Other(e.to_string()))?;
+    let telling = Telling {
+        plate,
+        kind: CommandKind::Start,
+        file: known.file(),
+        checksum: checksum.to_owned(),
+    };
+    write(conn, &telling, text, now_ms)
+}
+
+/// The one way on of a command.
+fn step(conn: &mut Conn, command: &Command, to: CommandState) -> Result<(), StoreError> {
+    let next = command.state.step(to);
+    let next = next.map_err(|e| StoreError::Refused(e.to_string()))?;
+    diesel::update(lc::table.filter(lc::uid.eq(&command.uid)))
+        .set(lc::state.eq(next.as_str()))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// A command leaves: from now on nobody knows whether it arrived until it is answered.
+///
+/// # Errors
+/// [`StoreError::Refused`] where it was withdrawn or answered meanwhile.
+pub fn leaves(conn: &mut Conn, command: &Command, now_ms: i64) -> Result<(), StoreError> {
+    let now = by_uid(conn, &command.uid)?;
+    if now.state == CommandState::Sent {
+        return Ok(());
+    }
+    step(conn, &now, CommandState::Sent)?;
+    diesel::update(lc::table.filter(lc::uid.eq(&command.uid)))
+        .set(lc::sent_at_ms.eq(now_ms))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// A machine will not answer any more: what it was told is given up, so that it can be disconnected.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn give_up(conn: &mut Conn, printer: PrinterId) -> Result<(), StoreError> {
+    let Some(open) = links::open(conn, printer)?.filter(|c| c.state == CommandState::Sent) else {
+        return Ok(());
+    };
+    step(conn, &open, CommandState::Refused)?;
+    diesel::update(lc::table.filter(lc::uid.eq(&open.uid)))
+        .set(lc::why.eq("it never answered, and was given up"))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Takes back what a plate's printer is to be told, where it has not left yet.
+///
+/// # Errors
+/// [`StoreError::Refused`] where it has.
+pub fn withdraw(conn: &mut Conn, plate: PlateId) -> Result<(), StoreError> {
+    match links::newest(conn, plate)?.filter(|c| c.state.is_open()) {
+        None => Ok(()),
+        Some(c) if c.state == CommandState::Written => step(conn, &c, CommandState::Withdrawn),
+        Some(_) => {
+            refused("it has left already: whether it was done is known once it is answered".into())
+        }
+    }
+}
+
+fn by_uid(conn: &mut Conn, uid: &str) -> Result<Command, StoreError> {
+    use crate::rows::{CommandRow, Nouns as _};
+    lc::table
+        .filter(lc::uid.eq(uid))
+        .select(CommandRow::as_select())
+        .noun::<CommandRow>(conn, "command")
+}
+
+/// Writes down what a printer answered, and what follows: a start that is done is a run. An answer that is written
+/// down already changes nothing.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn answered(
+    conn: &mut Conn,
+    uid: &str,
+    answer: &Answer,
+    (day_ms, now_ms): (i64, i64),
+) -> Result<(), StoreError> {
+    let command = by_uid(conn, uid)?;
+    if command.state != CommandState::Sent {
+        return Ok(());
+    }
+    let to = if answer.done {
+        CommandState::Done
+    } else {
+        CommandState::Refused
+    };
+    step(conn, &command, to)?;
+    let mut why = answer.why.clone();
+    if answer.done && command.kind == CommandKind::Start {
+        // It prints, whatever the books say of it: then they say why they cannot follow.
+        let began = conn.transaction(|c| begin(c, &command, answer, (day_ms, now_ms)));
+        match began {
+            Ok(()) => {}
+            Err(StoreError::Refused(words)) => why = words,
+            Err(StoreError::Flow(e)) => why = e.to_string(),
+            Err(other) => return Err(other),
+        }
+    }
+    diesel::update(lc::table.filter(lc::uid.eq(uid)))
+        .set((lc::why.eq(why), lc::answered_at_ms.eq(now_ms)))
+        .execute(conn)?;
+    Ok(())
+}
+
+fn begin(
+    conn: &mut Conn,
+    command: &Command,
+    answer: &Answer,
+    (day_ms, now_ms): (i64, i64),
+) -> Result<(), StoreError> {
+    let text: String = lc::table
+        .filter(lc::uid.eq(&command.uid))
+        .select(lc::said)
+        .first(conn)
+        .or_not_found("command")?;
+    let text: SaidText = serde_json::from_str(&text)
+        .map_err(|e| StoreError::BadRow(format!("what was said before a start: {e}")))?;
+    let mut known = preflights::known(conn, command.plate, day_ms)?;
+    known.linked = Some(Linked {
+        not_ready: Vec::new(),
+        vat_ml: text.vat_ml,
+        room_c: text.room_c,
+    });
+    let said = StartSaid {
+        vat_ml: text.vat_ml,
+        room_c: text.room_c,
+        answers: text.answers(),
+    };
+    begin_checked(conn, &known, &said, now_ms)?;
+    let run = of_plate(conn, command.plate)?;
+    follow(
+        conn,
+        RunId(run),
+        command.printer,
+        answer.number,
+        text.vat_ml,
+        now_ms,
+    )
+}
+
+/// A run is what a machine prints under its own number, from now on.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn follow(
+    conn: &mut Conn,
+    run: RunId,
+    printer: PrinterId,
+    number: u64,
+    began_ml: Option<f64>,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    diesel::insert_into(mr::table)
+        .values((
+            mr::run_id.eq(run.0),
+            mr::printer_id.eq(printer.0),
+            mr::number.eq(i64::try_from(number).unwrap_or(i64::MAX)),
+            mr::began_ml.eq(began_ml),
+            mr::seen_at_ms.eq(now_ms),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
+
+/// Takes in what a printer says of itself: what is new about its run is written down, it is held or goes on in the books
+/// as at the machine, and what it is to be told next is written down. Says whether anything was.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn heard(
+    conn: &mut Conn,
+    printer: PrinterId,
+    says: &Says,
+    now_ms: i64,
+) -> Result<bool, StoreError> {
+    let Some(run) = links::last_run(conn, printer)? else {
+        return Ok(false);
+    };
+    let ours = run.in_the_books();
+    if stands(says, run.number) != Stands::Ours {
+        return Ok(false);
+    }
+    let mut changed = false;
+    if run.is_news(says) {
+        keep(conn, &run, says, now_ms)?;
+        changed = true;
+    }
+    if let Some(held) = held_anew(says, ours) {
+        let what = if held { While::Pause } else { While::Resume };
+        run_plate::during(conn, run.plate, &what, now_ms)?;
+        changed = true;
+    }
+    if let Some(kind) = due(says, ours)
+        && links::open(conn, printer)?.is_none()
+    {
+        let telling = Telling {
+            plate: run.plate,
+            kind,
+            file: String::new(),
+            checksum: String::new(),
+        };
+        tell(conn, &telling, now_ms)?;
+        changed = true;
+    }
+    Ok(changed)
+}
+
+/// A run ends so much sooner than it should, by the word of its machine.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn ends_sooner(conn: &mut Conn, run: RunId, ahead_ms: i64) -> Result<(), StoreError> {
+    diesel::update(runs::table.find(run.0))
+        .set(runs::ahead_ms.eq(ahead_ms))
+        .execute(conn)?;
+    Ok(())
+}
+
+fn keep(conn: &mut Conn, run: &MachineRun, says: &Says, now_ms: i64) -> Result<(), StoreError> {
+    let is_over = says.state.is_over() || says.state == MachineState::Idle;
+    let over = run.over_at_ms.or(is_over.then_some(now_ms));
+    diesel::update(mr::table.find(run.run.0))
+        .set((
+            mr::state.eq(says.state.as_str()),
+            mr::trouble.eq(says.trouble.map_or("", |t| t.as_str())),
+            mr::layer.eq(i64::from(says.layer)),
+            mr::printed_s.eq(says.printed_s),
+            mr::seen_at_ms.eq(now_ms),
+            mr::over_at_ms.eq(over),
+        ))
+        .execute(conn)?;
+    Ok(())
+}
