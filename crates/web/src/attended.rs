@@ -26,6 +26,12 @@ fn moment(date: civil::Date, minute: u16, zone: &TimeZone) -> Option<i64> {
     zone.to_timestamp(at).ok().map(Timestamp::as_millisecond)
 }
 
+/// When the day began in the workshop, ms since 1970.
+pub(crate) fn day_ms(c: &mut Conn, now_ms: i64) -> Result<i64, StoreError> {
+    let zone = show::zone(&queries::workshop::load(c)?.time_zone);
+    Ok(show::day_begins(now_ms, &zone))
+}
+
 /// When somebody is there from a moment on, ms since 1970. What is under way has begun before.
 pub(crate) fn windows(of: &Attendance, zone: &TimeZone, from_ms: i64) -> Vec<(i64, i64)> {
     days(zone, from_ms)

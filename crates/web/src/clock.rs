@@ -37,6 +37,16 @@ impl Clock {
         }
     }
 
+    /// How many times as fast as outside the time passes; nothing where it stands still.
+    #[must_use]
+    pub fn speed(self) -> Option<u32> {
+        match self {
+            Clock::System => Some(1),
+            Clock::Fixed(_) => None,
+            Clock::Running { speed, .. } => Some(speed.round() as u32),
+        }
+    }
+
     /// Now, in ms since 1970.
     #[must_use]
     pub fn now_ms(self) -> i64 {

@@ -1,7 +1,7 @@
 //! The pages: parses requests, calls store and core, renders. No rule of the job lives here.
 //!
 //! [`launch`] is the door. Inside: `router` (every route), `guard` (who may ask), `state`,
-//! `error`, `jobs` (long work off the async threads), `handlers` / `forms` / `views` by page,
+//! `error`, `jobs` (long work off the async threads), [`printers`] (those that are connected), `handlers` / `forms` / `views` by page,
 //! `assets` (style, scripts and fonts, shipped in the binary).
 
 pub mod apart;
@@ -19,6 +19,7 @@ mod jobs;
 mod pace;
 mod part_files;
 mod photo;
+pub mod printers;
 mod router;
 mod settings;
 mod state;
@@ -50,6 +51,7 @@ pub async fn launch(
 ) -> Result<(), LaunchError> {
     let app = App::new(store, settings);
     let workers = jobs::Workers::start(app.clone())?;
+    let links = printers::link::Links::start(app.clone());
     let streams = app.clone();
     let (stop, stopped) = tokio::sync::oneshot::channel::<()>();
     let server = axum::serve(listener, router(app)).with_graceful_shutdown(async move {
@@ -69,6 +71,7 @@ pub async fn launch(
         served = std::future::IntoFuture::into_future(server) => served.map_err(LaunchError::Listener),
         () = grace => Ok(()),
     };
+    drop(links);
     workers.stop();
     served
 }

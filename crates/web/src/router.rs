@@ -15,7 +15,7 @@ use tower_sessions::{Expiry, MemoryStore, SessionManagerLayer};
 use crate::error::WebError;
 use crate::handlers::{
     Id, advice, archive, attendance, bin, compare, concerns, door, events, exposure, finishing,
-    hands, kits, ledger, matching, miniatures, muster, paces, photos, plan_files, plans,
+    hands, kits, ledger, links, matching, miniatures, muster, paces, photos, plan_files, plans,
     plate_files, plate_steps, plates, practice, progress, projects, recipes, rosters, runs,
     schedule, sculpts, search, setups, start, stores, today, trials, unit_moves, wears, weighing,
     workshop,
@@ -34,6 +34,7 @@ pub fn router(app: App) -> Router {
     today_routes()
         .merge(muster_routes())
         .merge(plate_routes())
+        .merge(link_routes())
         .merge(sculpt_routes(most))
         .merge(recipe_routes(most))
         .merge(workshop_routes(most))
@@ -63,6 +64,19 @@ fn sessions() -> SessionManagerLayer<MemoryStore> {
         .with_http_only(true)
         .with_same_site(SameSite::Strict)
         .with_expiry(Expiry::OnInactivity(time::Duration::days(30)))
+}
+
+/// Printers that are connected.
+fn link_routes() -> Router<App> {
+    Router::new()
+        .route("/printers/{id}/link", get(links::show).post(links::connect))
+        .route("/printers/{id}/unlink", post(links::disconnect))
+        .route("/plates/{id}/live", get(links::live))
+        .route("/plates/{id}/memory", get(runs::memory))
+        .route("/plates/{id}/send", post(links::send))
+        .route("/plates/{id}/stop", post(links::stop))
+        .route("/plates/{id}/withdraw", post(links::withdraw))
+        .route("/demo/speed/{times}", post(links::speed))
 }
 
 /// Today, and the three answers of the first run.

@@ -2,6 +2,7 @@
 
 use crate::apart::MeasureWhere;
 use crate::clock::Clock;
+use crate::printers::Adapters;
 
 /// Settings of one server.
 #[derive(Debug, Clone)]
@@ -20,6 +21,8 @@ pub struct Settings {
     pub addresses: Vec<String>,
     /// The port it listens on.
     pub port: u16,
+    /// How connected printers are spoken to. Default: the open protocol.
+    pub adapters: Adapters,
     /// Where files are measured. Default: in the server itself.
     pub measure: MeasureWhere,
 }
@@ -34,6 +37,7 @@ impl Default for Settings {
             hosts: Vec::new(),
             addresses: Vec::new(),
             port: 7411,
+            adapters: Adapters::default(),
             measure: MeasureWhere::Here,
         }
     }

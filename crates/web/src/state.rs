@@ -12,10 +12,12 @@ use wembrit_core::ids::ProjectId;
 use wembrit_store::queries::workshop;
 use wembrit_store::{Conn, Store, StoreError};
 
+use crate::clock::Clock;
 use crate::currency;
 use crate::door::Door;
 use crate::error::WebError;
 use crate::pace::Pace;
+use crate::printers::Printers;
 use crate::settings::Settings;
 use crate::worked::Kept;
 
@@ -26,6 +28,8 @@ pub(crate) enum Topic {
     Sculpts,
     /// Plans and plates.
     Plates,
+    /// What connected printers say.
+    Printers,
 }
 
 impl Topic {
@@ -33,6 +37,7 @@ impl Topic {
         match self {
             Topic::Sculpts => "sculpts",
             Topic::Plates => "plates",
+            Topic::Printers => "printers",
         }
     }
 }
@@ -67,6 +72,10 @@ pub struct App {
     pub(crate) pace: Arc<Pace>,
     /// What was worked out for pages.
     pub(crate) worked: Arc<Kept>,
+    /// Those that are connected.
+    pub(crate) printers: Arc<Printers>,
+    /// What time it is.
+    clock: Arc<Mutex<Clock>>,
     /// Decimals of the workshop's currency.
     decimals: Arc<AtomicU8>,
     /// Where an archive waits between being looked at and brought in.
@@ -83,7 +92,6 @@ impl App {
         Self {
             decimals: Arc::new(AtomicU8::new(known.unwrap_or(2))),
             store,
-            settings: Arc::new(settings),
             last_project: Arc::default(),
             bell: Arc::default(),
             news: broadcast::Sender::new(64),
@@ -93,7 +101,10 @@ impl App {
             door: Arc::default(),
             pace: Arc::default(),
             worked: Arc::default(),
+            printers: Arc::default(),
+            clock: Arc::new(Mutex::new(settings.clock)),
             waiting: Arc::default(),
+            settings: Arc::new(settings),
         }
     }
 
@@ -135,8 +146,20 @@ impl App {
         Arc::clone(&self.exports).acquire_owned().await.ok()
     }
 
+    /// Now, in ms since 1970.
     pub(crate) fn now_ms(&self) -> i64 {
-        self.settings.clock.now_ms()
+        self.clock().now_ms()
+    }
+
+    /// The clock as it is set.
+    pub(crate) fn clock(&self) -> Clock {
+        *self.clock.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// From now on time passes so many times as fast.
+    pub(crate) fn passes(&self, speed: f64) {
+        let mut clock = self.clock.lock().unwrap_or_else(PoisonError::into_inner);
+        *clock = Clock::running(clock.now_ms(), speed);
     }
 
     /// Reads off the async threads.

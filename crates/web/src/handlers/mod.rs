@@ -14,6 +14,7 @@ pub(crate) mod hands;
 mod id;
 pub(crate) mod kits;
 pub(crate) mod ledger;
+pub(crate) mod links;
 pub(crate) mod matching;
 pub(crate) mod miniatures;
 pub(crate) mod muster;

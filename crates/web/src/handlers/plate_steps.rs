@@ -9,6 +9,7 @@ use wembrit_store::commands::print_times::Printed;
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::Id;
+use super::links::take_off;
 use super::plates::{refused, step, view};
 use crate::error::WebError;
 use crate::forms::Input;
@@ -61,10 +62,13 @@ pub(crate) async fn done(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    timed_step(app, id, &input, move |c, now| {
-        commands::run_plate::finish(c, id, now, now)
-    })
-    .await
+    let by = app.clone();
+    let answer = timed_step(app.clone(), id, &input, move |c, now| {
+        take_off(c, &by, id, now)
+    });
+    let answer = answer.await;
+    app.printers.ring();
+    answer
 }
 
 /// For how long it printed, said later.

@@ -5,36 +5,48 @@ use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PlateId, PrinterId};
+use wembrit_core::link::CommandKind;
 use wembrit_core::running::{Answers, CheckItem};
 use wembrit_core::stores::{Place, Volume};
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
-use wembrit_store::queries::{stores, workshop};
+use wembrit_store::queries::stores;
 use wembrit_store::{Conn, StoreError, commands};
 
+use super::links::{linked, live_of, plain};
 use super::{Fields, Id, go, page, sent};
+use crate::attended::day_ms;
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
+use crate::views::links::Memory;
 use crate::views::runs::{Asked, RunView, Typed, VatView};
 use crate::views::{Tab, html, show};
-
-/// When the day began in the workshop, ms since 1970.
-fn day_ms(c: &mut Conn, now_ms: i64) -> Result<i64, StoreError> {
-    let zone = show::zone(&workshop::load(c)?.time_zone);
-    Ok(show::day_begins(now_ms, &zone))
-}
 
 async fn view(app: &App, id: PlateId, typed: Typed, asked: Asked) -> Result<RunView, WebError> {
     let now = app.now_ms();
     app.view(move |c, app| {
         let day = day_ms(c, now)?;
-        let data = pages::load(c, id, day)?;
+        let mut data = pages::load(c, id, day)?;
+        let waits = data.known.plate.state == PlateState::Planned;
+        let of = linked(app, &data).filter(|_| waits);
+        let checksum = of.as_ref().map_or("", |(_, c)| c).to_owned();
+        data.known.linked = of.map(|(linked, _)| linked);
         let plate = &data.known.plate;
         let title = format!("Plate {} at the printer", plate.number);
         let page = page(c, app, Tab::Plates, &title, Some(plate.project))?;
-        Ok(RunView::new(page, &data, &typed, &asked, now))
+        let heard = app.printers.heard(plate.printer);
+        let memory = waits.then(|| Memory::new(&data, heard.as_ref(), &checksum, &page.zone));
+        let mut view = RunView::new(page, &data, &typed, &asked, now);
+        view.memory = memory.flatten();
+        if let Some(memory) = &mut view.memory {
+            let first = view.checks.iter().filter(|c| c.kind == "stop").count() == 1;
+            memory.comes_next = !memory.holds && memory.silent.is_empty() && first;
+        }
+        view.live = live_of(c, app, id, now)?;
+        Ok(view)
     })
     .await
 }
@@ -78,6 +90,22 @@ fn read_start(input: &Input) -> (StartSaid, String) {
     (said, fault)
 }
 
+/// What a connected printer's memory holds of a plate that waits, as a piece of the page.
+pub(crate) async fn memory(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    asked: Fields,
+) -> Result<Html<String>, WebError> {
+    let mut view = view(&app, id, Typed::default(), Asked::default()).await?;
+    match &mut view.memory {
+        Some(memory) => {
+            memory.as_drawn = asked.get("was") == Some(&memory.state);
+            html(memory)
+        }
+        None => Ok(Html(String::new())),
+    }
+}
+
 /// Starts the run when its checks allow it; else the checks again, with what was typed.
 pub(crate) async fn start(
     State(app): State<App>,
@@ -88,12 +116,23 @@ pub(crate) async fn start(
     if fault.is_empty() {
         let now = app.now_ms();
         let say = said.clone();
+        let by = app.clone();
         let work = move |c: &mut Conn| {
             let day = day_ms(c, now)?;
-            commands::run_plate::start_checked(c, id, &say, day, now)
+            let data = pages::load(c, id, day)?;
+            match linked(&by, &data) {
+                // Its printer is told, and the run begins when it answers.
+                Some((of, checksum)) => {
+                    commands::links::tell_start(c, id, &say, (of, &checksum), (day, now))
+                }
+                None => commands::run_plate::start_checked(c, id, &say, day, now),
+            }
         };
         fault = match app.write(work).await {
-            Ok(()) => return Ok(go(format!("/plates/{id}/run"))),
+            Ok(()) => {
+                app.printers.ring();
+                return Ok(go(format!("/plates/{id}/run")));
+            }
             Err(WebError::Store(StoreError::Refused(why))) => show::sentence(&why),
             Err(other) => return Err(other),
         };
@@ -132,7 +171,18 @@ pub(crate) async fn during(
         _ => return Err(WebError::NoPage),
     };
     let now = app.now_ms();
-    let work = move |c: &mut Conn| commands::run_plate::during(c, id, &what, now);
+    // What is held, or goes on, is the printer itself, where it is connected; the books follow it.
+    let of_printer = match what {
+        While::Pause => Some(CommandKind::Pause),
+        While::Resume => Some(CommandKind::Resume),
+        _ => None,
+    };
+    let work = move |c: &mut Conn| match of_printer {
+        Some(kind) if pages::load(c, id, now)?.on_machine().is_some() => {
+            commands::links::tell(c, &plain(id, kind), now)
+        }
+        _ => commands::run_plate::during(c, id, &what, now),
+    };
     match app.write(work).await {
         Err(WebError::Store(StoreError::Refused(why))) => {
             let typed = Typed {
@@ -144,6 +194,7 @@ pub(crate) async fn during(
         }
         done => {
             done?;
+            app.printers.ring();
             Ok(go(format!("/plates/{id}/run")))
         }
     }

@@ -80,7 +80,8 @@ async fn printer_view(app: &App, id: Option<PrinterId>) -> Result<FormView, WebE
             Some(p) => FormView::new(page, p.name.clone(), format!("/printers/{}", p.id))
                 .leads("/workshop", "Save")
                 .editing(p.row_version, Some(format!("/printers/{}/remove", p.id)))
-                .about(format!("/printers/{}/pace", p.id), "What plates take on it"),
+                .about(format!("/printers/{}/pace", p.id), "What plates take on it")
+                .about(format!("/printers/{}/link", p.id), "Its link"),
         }
         .fields(fields))
     })

@@ -125,17 +125,16 @@ pub(super) fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>)
             .unwrap_or(usize::MAX)
     };
     let now_ms = work.now_ms;
-    let mut plates: Vec<(&Plate, Option<f64>)> =
-        data.scheduled
-            .plates
-            .iter()
-            .map(|w| {
-                let left = w.run.as_ref().map(|r| {
-                    ((r.ends_at_ms(w.plate.seconds, now_ms) - now_ms).max(0)) as f64 / 1000.0
-                });
-                (&w.plate, left)
-            })
-            .collect();
+    let mut plates: Vec<(&Plate, Option<f64>)> = data
+        .scheduled
+        .plates
+        .iter()
+        .map(|w| {
+            let run = w.run.as_ref();
+            let left = run.map(|r| r.left_s(w.plate.seconds, now_ms));
+            (&w.plate, left)
+        })
+        .collect();
     plates.sort_by_key(|(p, left)| (left.is_none(), order(p.id), p.number));
     // Off, and not judged.
     let off = data

@@ -17,6 +17,8 @@ pub(crate) mod hands;
 pub(crate) mod holding;
 pub(crate) mod lasts;
 pub(crate) mod ledger;
+pub(crate) mod links;
+pub(crate) mod live;
 pub(crate) mod matching;
 pub(crate) mod miniatures;
 pub(crate) mod model_cost;
@@ -98,6 +100,8 @@ pub(crate) struct Page {
     pub(crate) batches_open: u64,
     pub(crate) notice: Option<Notice>,
     pub(crate) demo: bool,
+    /// How many times as fast as outside the time passes; of the demo, where that can be set.
+    pub(crate) speed: Option<u32>,
 }
 
 /// One line under the masthead, with a way back when there is one.
@@ -123,6 +127,7 @@ impl Page {
             batches_open: 0,
             notice: None,
             demo: false,
+            speed: None,
         }
     }
 
@@ -140,7 +145,20 @@ impl Page {
             batches_open: frame.batches_open,
             notice: None,
             demo: app.settings.demo,
+            speed: app.settings.demo.then(|| app.clock().speed()).flatten(),
         }
+    }
+
+    /// How fast time passes, where that can be set.
+    pub(crate) fn speed_words(&self) -> Option<String> {
+        self.speed.map(speed_words)
+    }
+
+    /// What else can be set, and how it is called.
+    pub(crate) fn other_speeds(&self) -> Vec<(u32, String)> {
+        let others = [1, 60, 600, 3600].into_iter();
+        let others = others.filter(|s| Some(*s) != self.speed);
+        others.map(|s| (s, speed_words(s))).collect()
     }
 
     /// The project that is open.
@@ -194,6 +212,15 @@ impl Page {
             tab(ledger, "Ledger", "6", Tab::Ledger, 0),
             tab("/workshop".into(), "Workshop", "7", Tab::Workshop, 0),
         ]
+    }
+}
+
+fn speed_words(times: u32) -> String {
+    match times {
+        1 => "by the clock".into(),
+        60 => "an hour in a minute".into(),
+        3600 => "an hour in a second".into(),
+        times => format!("{times} times the clock"),
     }
 }
 

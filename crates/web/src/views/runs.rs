@@ -15,6 +15,8 @@ use wembrit_core::workshop::resin_use;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;
+use super::links::Memory;
+use super::live::RunLive;
 use super::show::{self, count, give_or_take, hours, known_by, tenth};
 
 /// A check as it is shown.
@@ -118,6 +120,10 @@ pub(crate) struct RunView {
     pub(crate) kept: Vec<(String, String, String)>,
     pub(crate) causes: Vec<&'static str>,
     pub(crate) batch: Option<BatchId>,
+    /// What its printer's memory holds, where that is connected and the plate waits.
+    pub(crate) memory: Option<Memory>,
+    /// The run as its printer tells it.
+    pub(crate) live: Option<RunLive>,
 }
 
 /// Looking into a vat.
@@ -245,7 +251,9 @@ fn aid(data: &RunSheet, asked: &Asked, now_ms: i64) -> Option<Aid> {
     let worth = |held| resin_use::worth(held, &data.resin.facts);
     let damage = asked.damage.or(run.vat_ml.map(worth)).unwrap_or(Money(0));
     let copies = (lost, data.copies);
-    let of = trouble(&data.known.plate, run, copies, damage, now_ms);
+    let plate = &data.known.plate;
+    let left_s = run.left_s(plate.seconds, now_ms);
+    let of = trouble(plate, left_s, copies, damage);
     let weighing = of.weighing;
     let (went_on, bad) = data.gone_on;
     let chance = chance_bad(bad, went_on);
@@ -287,6 +295,11 @@ impl RunView {
             .any(|c| c.name == vat && c.kind == "stop")
     }
 
+    /// Nothing stands in the way but ticks.
+    pub(crate) fn may_start(&self) -> bool {
+        !self.checks.iter().any(|c| c.kind == "stop")
+    }
+
     pub(crate) fn new(
         page: Page,
         data: &RunSheet,
@@ -300,11 +313,14 @@ impl RunView {
         let looks = running.map_or_else(Vec::new, |run| looks(plate, run, now_ms));
         let to_check = !data.known.to_check.is_empty();
         let on_it = running.map(|r| (r, plate.seconds));
-        let vat = typed.vat_ml.or(data.known.vat_left_ml());
+        let said = data.known.linked.as_ref();
+        let vat = said.and_then(|l| l.vat_ml).or(typed.vat_ml);
+        let vat = vat.or(data.known.vat_left_ml());
         // While nobody has said what is in the vat, as if it were empty.
         let asks = vat.is_some() || !data.known.bottles.is_empty();
         let pour = asks.then(|| data.known.pour(vat.unwrap_or(0.0))).flatten();
-        let room = typed.room_c.or(data.known.room_c);
+        let room = typed.room_c.or(said.and_then(|l| l.room_c));
+        let room = room.or(data.known.room_c);
         Self {
             id: plate.id,
             number: plate.number,
@@ -348,6 +364,8 @@ impl RunView {
             kept: data.checks.clone(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             batch: data.batch.as_ref().map(|b| b.id),
+            memory: None,
+            live: None,
             page,
         }
     }

@@ -31,6 +31,8 @@ pub(crate) struct Row {
     pub(crate) figures: Vec<Figure>,
     /// What its log says in a word.
     pub(crate) said: String,
+    /// Whether a printer is connected.
+    pub(crate) link: &'static str,
 }
 
 /// Everything about the workshop on one page.
@@ -77,6 +79,7 @@ impl WorkshopView {
             };
             rows.push(Row {
                 said: state_words(state).0.to_owned(),
+                link: "",
                 to: format!("/settings/{}", setting.id),
                 name: format!("{}, {}, {}", printer.name, resin.name, setting.layer),
                 figures: vec![
@@ -94,7 +97,10 @@ impl WorkshopView {
             } else {
                 draw_volumes(&volumes)
             },
-            printers: all_printers.iter().map(printer_row).collect(),
+            printers: all_printers
+                .iter()
+                .map(|p| printer_row(p, data.connected.contains(&p.id)))
+                .collect(),
             resins: all_resins.iter().map(resin_row).collect(),
             settings: rows,
             figures: own_figures(&data.workshop),
@@ -110,9 +116,10 @@ impl WorkshopView {
     }
 }
 
-fn printer_row(p: &Printer) -> Row {
+fn printer_row(p: &Printer, connected: bool) -> Row {
     let of = |text: String, name| figure(text, name, &p.assumed);
     Row {
+        link: if connected { "connected" } else { "by hand" },
         said: match p.pace.runs() {
             0 => "no run timed yet".to_owned(),
             runs => count(runs as u64, "run timed", "runs timed"),
@@ -136,6 +143,7 @@ fn resin_row(r: &Resin) -> Row {
     let of = |text: String, name| figure(text, name, &r.assumed);
     Row {
         said: String::new(),
+        link: "",
         to: format!("/resins/{}", r.id),
         name: r.name.clone(),
         figures: vec![

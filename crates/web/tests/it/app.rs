@@ -22,6 +22,7 @@ pub(crate) const TICKED: &str = "vat_ml=300&room_c=21&tick=right+plate&tick=expo
 
 pub(crate) struct TestApp {
     pub(crate) store: Store,
+    pub(crate) app: App,
     router: Router,
     _folder: tempfile::TempDir,
 }
@@ -66,6 +67,11 @@ impl TestApp {
 
     /// The demo, made once for all tests and copied.
     pub(crate) fn demo() -> Self {
+        Self::demo_with(Settings::default())
+    }
+
+    /// The same with other settings.
+    pub(crate) fn demo_with(settings: Settings) -> Self {
         static DEMO: LazyLock<Vec<u8>> = LazyLock::new(|| {
             let folder = tempfile::tempdir().expect("a folder");
             let path = folder.path().join("demo.sqlite");
@@ -77,7 +83,7 @@ impl TestApp {
         });
         let folder = tempfile::tempdir().expect("a folder");
         std::fs::write(folder.path().join("w.sqlite"), &*DEMO).expect("written");
-        Self::in_folder(folder, Settings::default())
+        Self::in_folder(folder, settings)
     }
 
     pub(crate) fn with(settings: Settings) -> Self {
@@ -90,9 +96,11 @@ impl TestApp {
             clock: Clock::Fixed(NOW),
             ..settings
         };
-        let router = router(App::new(store.clone(), settings));
+        let app = App::new(store.clone(), settings);
+        let router = router(app.clone());
         Self {
             store,
+            app,
             router,
             _folder: folder,
         }

@@ -16,6 +16,7 @@ mod guard;
 mod jobs;
 mod large;
 mod ledger;
+mod links;
 mod muster;
 mod pages;
 mod planning;

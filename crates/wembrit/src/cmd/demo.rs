@@ -6,8 +6,8 @@ use clap::Args;
 use wembrit_store::{DataLock, Store};
 use wembrit_web::Settings;
 
-use super::CommandError;
 use super::serve::Listening;
+use super::{CommandError, demo_printers};
 
 /// Serve the demo army.
 #[derive(Debug, Args)]
@@ -18,6 +18,9 @@ pub(crate) struct Demo {
     /// temporary one.
     #[arg(long, value_name = "FILE")]
     data: Option<PathBuf>,
+    /// Without its three simulated printers: runs are written down by hand.
+    #[arg(long)]
+    by_hand: bool,
 }
 
 impl Demo {
@@ -42,6 +45,18 @@ impl Demo {
         if fresh {
             wembrit_demo::open(&store, settings.clock.now_ms())?;
         }
-        self.listening.serve(store, settings)
+        let now_ms = settings.clock.now_ms();
+        let memory = match &self.data {
+            Some(file) => file.with_extension("printers"),
+            None => folder.path().join("printers"),
+        };
+        let beside = async {
+            if self.by_hand {
+                return Ok(());
+            }
+            let speed = self.listening.speed();
+            demo_printers::start(&store.clone(), &memory, speed, now_ms).await
+        };
+        self.listening.serve(store.clone(), settings, beside)
     }
 }

@@ -3,6 +3,7 @@
 pub(super) mod apart;
 mod backup;
 mod demo;
+mod demo_printers;
 mod export;
 mod fit;
 mod import;

@@ -40,8 +40,18 @@ impl Listening {
         Clock::running(start.as_millisecond(), self.speed.unwrap_or(0.0))
     }
 
-    /// Serves until the process is asked to stop.
-    pub(crate) fn serve(&self, store: Store, settings: Settings) -> Result<(), CommandError> {
+    /// How many times as fast as outside the time passes.
+    pub(crate) fn speed(&self) -> f64 {
+        self.speed.unwrap_or(1.0)
+    }
+
+    /// Serves until the process is asked to stop, with what is started `beside` it first.
+    pub(crate) fn serve(
+        &self,
+        store: Store,
+        settings: Settings,
+        beside: impl Future<Output = Result<(), CommandError>>,
+    ) -> Result<(), CommandError> {
         let beyond = !self.listen.ip().is_loopback() || !self.host.is_empty();
         let mut settings = settings;
         if beyond {
@@ -54,6 +64,7 @@ impl Listening {
         }
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {
+            beside.await?;
             let (listener, address) = bind(self.listen).await?;
             settings.port = address.port();
             announce(address, settings.addresses.first());
@@ -151,6 +162,6 @@ impl Serve {
             measure: super::apart::measure_where(),
             ..Settings::default()
         };
-        self.listening.serve(store, settings)
+        self.listening.serve(store, settings, async { Ok(()) })
     }
 }

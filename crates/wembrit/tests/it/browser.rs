@@ -546,9 +546,27 @@ impl Served {
         let file = folder.path().join("demo.sqlite");
         std::fs::write(&file, demo_file()).expect("a copy");
         let path = file.to_str().expect("a readable path");
-        let mut served = Self::start(&["demo", "--data", path, "--now", NOW]);
+        let mut served = Self::start(&["demo", "--by-hand", "--data", path, "--now", NOW]);
         served.folder = Some(folder);
         served
+    }
+
+    /// The demo with its printers, at a speed-up.
+    pub(crate) fn with_printers(speed: &str) -> Self {
+        let folder = tempfile::tempdir().expect("a folder");
+        let file = folder.path().join("demo.sqlite");
+        std::fs::write(&file, demo_file()).expect("a copy");
+        let path = file.to_str().expect("a readable path");
+        let args = ["demo", "--data", path, "--now", NOW, "--speed", speed];
+        let mut served = Self::start(&args);
+        served.folder = Some(folder);
+        served
+    }
+
+    /// Its data file, read beside it.
+    pub(crate) fn beside(&self) -> Store {
+        let folder = self.folder.as_ref().expect("a folder of its own");
+        Store::beside(&folder.path().join("demo.sqlite")).expect("it opens")
     }
 
     pub(crate) fn start(args: &[&str]) -> Self {

@@ -25,7 +25,14 @@ fn passphrase(file: &Path, words: &str) -> std::process::Output {
 
 /// The demo, for all machines of the network, at a time of the day.
 fn serve(file: &Path, now: &str) -> (Served, String) {
-    let args = ["demo", "--data", file.to_str().unwrap(), "--now", now];
+    let args = [
+        "demo",
+        "--by-hand",
+        "--data",
+        file.to_str().unwrap(),
+        "--now",
+        now,
+    ];
     let served = Served::start_on("0.0.0.0:0", &args);
     let port = served.base.rsplit_once(':').unwrap().1.to_owned();
     // As a phone would reach it; a machine without a network is reached by itself.

@@ -33,7 +33,7 @@ fn a_plan_is_accepted_whole_or_not_at_all(#[case] after_ms: u64) {
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("demo.sqlite");
     std::fs::write(&file, demo_file()).unwrap();
-    let mut served = Served::start(&["demo", "--data", file.to_str().unwrap()]);
+    let mut served = Served::start(&["demo", "--by-hand", "--data", file.to_str().unwrap()]);
     let mut answer = String::new();
     post(&served.base, "/projects/1/plan")
         .read_to_string(&mut answer)
@@ -143,7 +143,7 @@ fn a_day_is_kept_as_far_as_it_was_answered(
         of(format!("/plates/{}/rejudge", running.id), ""),
         of(format!("/plates/{}/judge", running.id), "rest=good"),
     ];
-    let mut served = Served::start(&["demo", "--data", file.to_str().unwrap()]);
+    let mut served = Served::start(&["demo", "--by-hand", "--data", file.to_str().unwrap()]);
     let base = served.base.clone();
     let sent = requests.clone();
     let working = std::thread::spawn(move || answered(&base, &sent));

@@ -139,4 +139,11 @@ async fn pictures_of_every_view() {
     browser.press("Read the list").await;
     std::fs::write(format!("{folder}/army-list.png"), browser.picture().await).expect("written");
     browser.close().await;
+    // A plate at its printer, as that tells it.
+    let served = Served::with_printers("1");
+    let browser = Browser::open(&served.base).await;
+    browser.goto("/plates/4/run").await;
+    browser.read("main", "It prints").await;
+    std::fs::write(format!("{folder}/bench-run.png"), browser.picture().await).expect("written");
+    browser.close().await;
 }

@@ -28,7 +28,7 @@ fn send(base: &str, method: &str, path: &str, body: &str) -> TcpStream {
     stream
 }
 
-fn ask(base: &str, method: &str, path: &str, body: &str) -> Value {
+pub(crate) fn ask(base: &str, method: &str, path: &str, body: &str) -> Value {
     let mut answer = String::new();
     send(base, method, path, body)
         .read_to_string(&mut answer)

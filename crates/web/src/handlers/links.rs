@@ -1,0 +1,293 @@
+//! Connected printers: where each answers, what it is told of a plate, and what it says of its run.
+
+use axum::body::Bytes;
+use axum::extract::{Path, State};
+use axum::http::{HeaderMap, StatusCode};
+use axum::response::{Html, IntoResponse, Response};
+use wembrit_core::ids::{PlateId, PrinterId};
+use wembrit_core::link::{CommandKind, MachineState, NotReady, Stands, stands};
+use wembrit_core::running::Linked;
+use wembrit_store::commands::links::Telling;
+use wembrit_store::commands::print_times::Printed;
+use wembrit_store::queries::pages::runs::{self as pages, RunSheet};
+use wembrit_store::queries::{links, printers, workshop};
+use wembrit_store::{Conn, StoreError, commands};
+
+use super::{Id, go, is_fragment, page};
+use crate::attended::day_ms;
+use crate::error::WebError;
+use crate::forms::Input;
+use crate::printers::LinkError;
+use crate::state::App;
+use crate::views::links::LinkView;
+use crate::views::live::{RunLive, waits};
+use crate::views::{Tab, html, show};
+
+/// What a plate's printer says before a start, and the checksum of its file; nothing where it is not connected.
+pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, String)> {
+    let link = data.link.as_ref()?;
+    let printer = data.known.plate.printer;
+    let heard = app.printers.heard(printer);
+    let says = heard.as_ref().and_then(|h| h.says.as_ref());
+    let against = |why: NotReady| Linked {
+        not_ready: vec![why],
+        vat_ml: says.map(|s| s.resin_ml),
+        room_c: says.map(|s| s.room_c),
+    };
+    let Some(job) = &link.job else {
+        return Some((against(NotReady::NoSetting), String::new()));
+    };
+    let Some(machine) = app.printers.machine(printer) else {
+        return Some((against(NotReady::Silent), String::new()));
+    };
+    let checksum = blake3::hash(&machine.file(job)).to_hex().to_string();
+    let file = data.known.file();
+    let least_ml = data.known.least_ml;
+    let of = Linked::of(job, (&file, &checksum), least_ml, says);
+    Some((of, checksum))
+}
+
+async fn view(app: &App, id: PrinterId) -> Result<LinkView, WebError> {
+    app.view(move |c, app| {
+        let printer = printers::load(c, id)?;
+        let title = format!("{}: its link", printer.name);
+        let page = page(c, app, Tab::Workshop, &title, None)?;
+        let address = links::address(c, id)?;
+        let waits = waits(links::open(c, id)?.as_ref(), &page.zone);
+        let heard = app.printers.heard(id);
+        Ok(LinkView::new(
+            page,
+            (id, printer.name),
+            address,
+            (heard.as_ref(), waits),
+        ))
+    })
+    .await
+}
+
+pub(crate) async fn show(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+    headers: HeaderMap,
+) -> Result<Html<String>, WebError> {
+    let view = view(&app, id).await?;
+    if is_fragment(&headers) {
+        return html(&view.says());
+    }
+    html(&view)
+}
+
+/// Done, or the page again with what speaks against it.
+async fn or_again(
+    app: &App,
+    id: PrinterId,
+    done: Result<(), WebError>,
+    typed: Option<String>,
+) -> Result<Response, WebError> {
+    match done {
+        Err(WebError::Store(StoreError::Refused(why))) => {
+            let mut view = view(app, id).await?;
+            view.fault = show::sentence(&why);
+            if let Some(typed) = typed {
+                view.address = typed;
+            }
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, html(&view)?).into_response())
+        }
+        done => {
+            done?;
+            app.printers.ring();
+            Ok(go(format!("/printers/{id}/link")))
+        }
+    }
+}
+
+pub(crate) async fn connect(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let typed = Input::parse(&body).get("address").trim().to_owned();
+    let address = typed.trim_end_matches('/').to_owned();
+    let done = match app.settings.adapters.machine(&address) {
+        Err(LinkError::Address(why)) => {
+            Err(StoreError::Refused(format!("not connected: {why}")).into())
+        }
+        _ => {
+            let work = move |c: &mut Conn| commands::links::connect(c, id, &address);
+            app.write(work).await
+        }
+    };
+    or_again(&app, id, done, Some(typed)).await
+}
+
+pub(crate) async fn disconnect(
+    State(app): State<App>,
+    Id(id): Id<PrinterId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let gone = Input::parse(&body).has("gone");
+    let done = app
+        .write(move |c| {
+            if gone {
+                commands::links::give_up(c, id)?;
+            }
+            commands::links::disconnect(c, id)
+        })
+        .await;
+    or_again(&app, id, done, None).await
+}
+
+/// Sends a plate's file into its printer's memory.
+pub(crate) async fn send(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    let data = app
+        .read(move |c| {
+            let day = day_ms(c, now)?;
+            pages::load(c, id, day)
+        })
+        .await?;
+    let Some((of, checksum)) = linked(&app, &data) else {
+        let why = format!(
+            "{} is not connected: say where it answers first",
+            data.printer.name
+        );
+        return Err(StoreError::Refused(why).into());
+    };
+    if checksum.is_empty() {
+        let why = of.not_ready.iter().map(ToString::to_string);
+        return Err(StoreError::Refused(why.collect::<Vec<_>>().join("; ")).into());
+    }
+    let telling = Telling {
+        plate: id,
+        kind: CommandKind::Send,
+        file: data.known.file(),
+        checksum,
+    };
+    tell(&app, telling).await
+}
+
+/// Writes down what a plate's printer is told, rings, and shows the plate at its printer.
+pub(super) async fn tell(app: &App, telling: Telling) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    let id = telling.plate;
+    app.write(move |c| commands::links::tell(c, &telling, now))
+        .await?;
+    app.printers.ring();
+    Ok(go(format!("/plates/{id}/run")))
+}
+
+/// The printer is stopped: what hangs on its plate stays there.
+pub(crate) async fn stop(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    tell(&app, plain(id, CommandKind::Stop)).await
+}
+
+/// Something that is said without a file.
+pub(super) fn plain(plate: PlateId, kind: CommandKind) -> Telling {
+    Telling {
+        plate,
+        kind,
+        file: String::new(),
+        checksum: String::new(),
+    }
+}
+
+/// A plate is taken off. Of one that a connected printer says it prints still, that cannot be; one that broke off came
+/// as far as it says; and how long a whole one printed it knows best.
+pub(super) fn take_off(
+    c: &mut Conn,
+    app: &App,
+    id: PlateId,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let data = pages::load(c, id, now_ms)?;
+    let Some(machine) = data.on_machine() else {
+        return commands::run_plate::finish(c, id, now_ms, now_ms);
+    };
+    let heard = app.printers.heard(machine.printer).and_then(|h| h.says);
+    let says = heard.filter(|s| stands(s, machine.number) == Stands::Ours);
+    let (state, layer, printed_s) = match &says {
+        Some(s) => (s.state, s.layer, s.printed_s),
+        None => (machine.state, machine.layer, machine.printed_s),
+    };
+    match state {
+        MachineState::Ended => {
+            commands::run_plate::finish(c, id, now_ms, now_ms)?;
+            commands::print_times::say(c, id, Printed::For(printed_s), now_ms)
+        }
+        MachineState::Printing | MachineState::Paused if says.is_some() => {
+            Err(StoreError::Refused(format!(
+                "{} says that it is {state}: stop it first",
+                data.printer.name
+            )))
+        }
+        MachineState::Stopped | MachineState::Halted => {
+            commands::run_plate::finish_broken_off(c, id, i64::from(layer), now_ms)
+        }
+        // It is silent, or knows nothing of it any more: what is said by hand counts.
+        _ => commands::run_plate::finish(c, id, now_ms, now_ms),
+    }
+}
+
+/// Takes back what has not left.
+pub(crate) async fn withdraw(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    app.write(move |c| commands::links::withdraw(c, id)).await?;
+    Ok(go(format!("/plates/{id}/run")))
+}
+
+/// The run as its printer tells it; nothing where it was begun by hand, or is over.
+pub(super) fn live_of(
+    c: &mut Conn,
+    app: &App,
+    id: PlateId,
+    now_ms: i64,
+) -> Result<Option<RunLive>, StoreError> {
+    let day = day_ms(c, now_ms)?;
+    let data = pages::live(c, id, day)?;
+    let heard = app.printers.heard(data.sheet.known.plate.printer);
+    let zone = show::zone(&workshop::load(c)?.time_zone);
+    Ok(RunLive::new(&data, heard.as_ref(), &zone, now_ms))
+}
+
+/// The same as a piece of the page; nothing any more once the run is over.
+pub(crate) async fn live(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    let live = app.view(move |c, app| live_of(c, app, id, now)).await?;
+    Ok(match live {
+        Some(live) => html(&live)?.into_response(),
+        None => Html(String::new()).into_response(),
+    })
+}
+
+/// Time passes so many times as fast, here and in every simulated printer; of the demo alone.
+pub(crate) async fn speed(
+    State(app): State<App>,
+    Path(times): Path<String>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    const FASTEST: f64 = 3600.0;
+    let speed = times.parse().ok().filter(|s| (1.0..=FASTEST).contains(s));
+    let (true, Some(speed)) = (app.settings.demo, speed) else {
+        return Err(WebError::NoPage);
+    };
+    app.passes(speed);
+    for machine in app.printers.machines() {
+        // One that does not answer goes on as it went.
+        drop(machine.goes(speed).await);
+    }
+    app.printers.ring();
+    let back = Input::parse(&body).get("back").to_owned();
+    let is_own = back.starts_with('/') && !back.starts_with("//");
+    Ok(go(if is_own { back } else { "/".into() }))
+}
