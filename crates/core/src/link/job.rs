@@ -140,6 +140,16 @@ impl Job {
         serde_json::to_vec(self).expect("numbers and words always serialise")
     }
 
+    /// What it prints, without what is only known of it: two jobs that are alike in this print the same.
+    #[must_use]
+    pub fn bare(&self) -> Self {
+        Self {
+            resin_ml: 0.0,
+            areas_mm2: Vec::new(),
+            ..self.clone()
+        }
+    }
+
     /// All of its layers.
     #[must_use]
     pub fn layers(&self) -> u32 {
@@ -252,6 +262,20 @@ pub(crate) mod tests {
             resin_ml: 40.0,
             areas_mm2: vec![3.0, 1.0],
         }
+    }
+
+    /// What is only known of a plate makes no other print of it; another time for a layer does.
+    #[test]
+    fn jobs_are_alike_in_what_they_print() {
+        let known_later = Job {
+            resin_ml: 41.5,
+            areas_mm2: vec![2.0, 2.0],
+            ..thousand()
+        };
+        assert_eq!(known_later.bare(), thousand().bare());
+        let mut longer = thousand();
+        longer.stretches[1].seconds += 0.1;
+        assert_ne!(longer.bare(), thousand().bare());
     }
 
     /// Worked by hand: 900 layers of 28/3 s are left at layer 100. Who takes the share of layers for the share of time

@@ -6,7 +6,7 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PlateId, PrinterId, RunId};
 use wembrit_core::link::{
-    Answer, Command, CommandKind, CommandState, MachineRun, MachineState, Says, Stands, due,
+    Answer, Command, CommandKind, CommandState, Job, MachineRun, MachineState, Says, Stands, due,
     held_anew, stands,
 };
 use wembrit_core::running::Linked;
@@ -78,7 +78,7 @@ fn nothing_sent(conn: &mut Conn, printer: PrinterId, name: &str) -> Result<(), S
 }
 
 /// What a printer is to be told.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Telling {
     /// About which plate.
     pub plate: PlateId,
@@ -88,6 +88,8 @@ pub struct Telling {
     pub file: String,
     /// The file's checksum.
     pub checksum: String,
+    /// What is sent.
+    pub job: Option<Job>,
 }
 
 /// Writes down what a plate's printer is told; the same while it has not answered yet is the same command.
@@ -95,7 +97,9 @@ pub struct Telling {
 /// # Errors
 /// [`StoreError::Refused`] where its printer is not connected, or has something else to answer.
 pub fn tell(conn: &mut Conn, telling: &Telling, now_ms: i64) -> Result<(), StoreError> {
-    write(conn, telling, String::new(), now_ms)
+    let job = telling.job.as_ref().map(Job::bytes).unwrap_or_default();
+    let job = String::from_utf8_lossy(&job).into_owned();
+    write(conn, telling, job, now_ms)
 }
 
 fn write(conn: &mut Conn, telling: &Telling, said: String, now_ms: i64) -> Result<(), StoreError> {
@@ -158,6 +162,7 @@ pub fn tell_start(
         kind: CommandKind::Start,
         file: known.file(),
         checksum: checksum.to_owned(),
+        job: None,
     };
     write(conn, &telling, text, now_ms)
 }
@@ -359,6 +364,7 @@ pub fn heard(
             kind,
             file: String::new(),
             checksum: String::new(),
+            job: None,
         };
         tell(conn, &telling, now_ms)?;
         changed = true;

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::{PlateId, PrinterId, RunId};
-use wembrit_core::link::{Command, CommandState, Job, MachineRun};
+use wembrit_core::link::{Command, CommandKind, CommandState, Job, MachineRun};
 
 use super::{preflights, printers, settings};
 use crate::conn::Conn;
@@ -65,6 +65,37 @@ pub fn newest(conn: &mut Conn, plate: PlateId) -> Result<Option<Command>, StoreE
         .order(lc::id.desc())
         .select(CommandRow::as_select())
         .maybe::<CommandRow>(conn)
+}
+
+/// What was written down to be sent under this identity.
+///
+/// # Errors
+/// [`StoreError::BadRow`] where that cannot be read.
+pub fn sending(conn: &mut Conn, uid: &str) -> Result<Job, StoreError> {
+    let of = lc::table.filter(lc::uid.eq(uid)).select(lc::said);
+    let text: String = of.first(conn)?;
+    read_job(&text)
+}
+
+fn read_job(text: &str) -> Result<Job, StoreError> {
+    let bad = |e| StoreError::BadRow(format!("what was sent to a printer: {e}"));
+    Job::read(text.as_bytes()).map_err(bad)
+}
+
+/// What a plate's printer was sent last and has kept, with the checksum of its file.
+///
+/// # Errors
+/// [`StoreError::BadRow`] where that cannot be read.
+pub fn sent(conn: &mut Conn, plate: PlateId) -> Result<Option<(Job, String)>, StoreError> {
+    let of = lc::table
+        .filter(lc::plate_id.eq(plate.0))
+        .filter(lc::kind.eq(CommandKind::Send.as_str()))
+        .filter(lc::state.eq(CommandState::Done.as_str()))
+        .order(lc::id.desc())
+        .select((lc::said, lc::checksum));
+    let row: Option<(String, String)> = of.first(conn).optional()?;
+    row.map(|(text, checksum)| Ok((read_job(&text)?, checksum)))
+        .transpose()
 }
 
 /// Everything a plate's printer was told about it, in order.

@@ -191,6 +191,7 @@ fn only_what_never_left_is_withdrawn() {
         kind: CommandKind::Send,
         file: "plate-1".into(),
         checksum: "ab".into(),
+        job: None,
     };
     bench.refuses(
         |c| links::tell(c, &send, NOW),

@@ -5,7 +5,7 @@ use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
-use wembrit_core::link::{CommandKind, MachineState, NotReady, Stands, stands};
+use wembrit_core::link::{CommandKind, Job, MachineState, NotReady, Stands, stands};
 use wembrit_core::running::Linked;
 use wembrit_store::commands::links::Telling;
 use wembrit_store::commands::print_times::Printed;
@@ -17,7 +17,7 @@ use super::{Id, go, is_fragment, page};
 use crate::attended::day_ms;
 use crate::error::WebError;
 use crate::forms::Input;
-use crate::printers::LinkError;
+use crate::printers::{LinkError, Machine};
 use crate::state::App;
 use crate::views::links::LinkView;
 use crate::views::live::{RunLive, waits};
@@ -40,11 +40,23 @@ pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, String)> {
     let Some(machine) = app.printers.machine(printer) else {
         return Some((against(NotReady::Silent), String::new()));
     };
-    let checksum = blake3::hash(&machine.file(job)).to_hex().to_string();
+    // What it was sent is what it has to hold, for as long as that prints what would be sent now.
+    let sent = link
+        .sent
+        .as_ref()
+        .filter(|(sent, _)| sent.bare() == job.bare());
+    let checksum = match sent {
+        Some((_, checksum)) => checksum.clone(),
+        None => checksum_of(&*machine, job),
+    };
     let file = data.known.file();
     let least_ml = data.known.least_ml;
     let of = Linked::of(job, (&file, &checksum), least_ml, says);
     Some((of, checksum))
+}
+
+fn checksum_of(machine: &dyn Machine, job: &Job) -> String {
+    blake3::hash(&machine.file(job)).to_hex().to_string()
 }
 
 async fn view(app: &App, id: PrinterId) -> Result<LinkView, WebError> {
@@ -149,22 +161,25 @@ pub(crate) async fn send(
             pages::load(c, id, day)
         })
         .await?;
-    let Some((of, checksum)) = linked(&app, &data) else {
-        let why = format!(
-            "{} is not connected: say where it answers first",
-            data.printer.name
-        );
-        return Err(StoreError::Refused(why).into());
+    let no = |why: String| Err(StoreError::Refused(why).into());
+    let name = &data.printer.name;
+    let Some(link) = &data.link else {
+        return no(format!(
+            "{name} is not connected: say where it answers first"
+        ));
     };
-    if checksum.is_empty() {
-        let why = of.not_ready.iter().map(ToString::to_string);
-        return Err(StoreError::Refused(why.collect::<Vec<_>>().join("; ")).into());
-    }
+    let Some(job) = &link.job else {
+        return no(NotReady::NoSetting.to_string());
+    };
+    let Some(machine) = app.printers.machine(data.known.plate.printer) else {
+        return no(NotReady::Silent.to_string());
+    };
     let telling = Telling {
         plate: id,
         kind: CommandKind::Send,
         file: data.known.file(),
-        checksum,
+        checksum: checksum_of(&*machine, job),
+        job: Some(job.clone()),
     };
     tell(&app, telling).await
 }
@@ -194,6 +209,7 @@ pub(super) fn plain(plate: PlateId, kind: CommandKind) -> Telling {
         kind,
         file: String::new(),
         checksum: String::new(),
+        job: None,
     }
 }
 

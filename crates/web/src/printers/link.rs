@@ -234,17 +234,9 @@ async fn ask(
     if let Some(told) = command.told() {
         return Ok(machine.tell(&command.uid, &told).await);
     }
-    let plate = command.plate;
-    let job = match app.read(move |c| links::job(c, plate)).await {
-        Ok(job) => job,
-        Err(WebError::Store(StoreError::Refused(why))) => return Ok(Ok(refusal(why))),
-        Err(other) => return Err(other),
-    };
+    let uid = command.uid.clone();
+    let job = app.read(move |c| links::sending(c, &uid)).await?;
     let file = machine.file(&job);
-    if blake3::hash(&file).to_hex().as_str() != command.checksum {
-        let why = "the plate has changed since: send its file again";
-        return Ok(Ok(refusal(why.into())));
-    }
     Ok(machine.keep(&command.file, file).await.map(|kept| {
         if kept.checksum == command.checksum {
             Answer {

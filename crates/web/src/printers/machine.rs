@@ -1,12 +1,8 @@
 //! What an adapter of a printer has to bring.
 
-use std::sync::Arc;
-
 use async_trait::async_trait;
 use wembrit_core::link::says::FileSaid;
 use wembrit_core::link::{Answer, Job, Says, Told};
-
-use super::open_protocol::OpenProtocol;
 
 /// Why there is no answer.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -60,46 +56,5 @@ pub trait Machine: Send + Sync {
         Err(LinkError::Refused(
             "only a simulated printer has a speed".into(),
         ))
-    }
-}
-
-/// Makes the machine at an address.
-pub type Connect = fn(&str) -> Result<Arc<dyn Machine>, LinkError>;
-
-/// The adapters there are, by how an address begins.
-#[derive(Debug, Clone)]
-pub struct Adapters(Vec<(&'static str, Connect)>);
-
-impl Default for Adapters {
-    fn default() -> Self {
-        Self(vec![("http://", OpenProtocol::connect)])
-    }
-}
-
-impl Adapters {
-    /// One more, for addresses that begin so.
-    #[must_use]
-    pub fn with(mut self, begins: &'static str, connect: Connect) -> Self {
-        self.0.push((begins, connect));
-        self
-    }
-
-    /// The machine at an address.
-    ///
-    /// # Errors
-    /// [`LinkError::Address`] where no adapter knows it.
-    pub fn machine(&self, address: &str) -> Result<Arc<dyn Machine>, LinkError> {
-        let found = self
-            .0
-            .iter()
-            .find(|(begins, _)| address.starts_with(begins));
-        let Some((_, connect)) = found else {
-            let known: Vec<&str> = self.0.iter().map(|(begins, _)| *begins).collect();
-            return Err(LinkError::Address(format!(
-                "'{address}' is no address of a printer: it begins with {}",
-                known.join(" or ")
-            )));
-        };
-        connect(address)
     }
 }

@@ -5,11 +5,12 @@ use std::sync::{Arc, LazyLock, Mutex};
 use std::time::Duration;
 
 use async_trait::async_trait;
-use wembrit_core::flow::{Plate, PlateState};
+use wembrit_core::flow::{Plate, PlateState, Told as ToldFigures};
 use wembrit_core::ids::ProjectId;
 use wembrit_core::link::says::{FileSaid, JobSaid};
 use wembrit_core::link::{Answer, Job, MachineState, Says, Told};
 use wembrit_store::queries::{links, plates};
+use wembrit_store::{Conn, commands};
 use wembrit_web::Settings;
 use wembrit_web::printers::link::Links;
 use wembrit_web::printers::{Adapters, LinkError, Machine};
@@ -252,6 +253,24 @@ async fn a_lost_link_makes_no_second_run() {
     shop.until("/run", "It prints").await;
     assert_eq!(shop.on(|w| (w.begun, w.asked >= 5)), (1, true));
     assert_eq!(shop.runs(), 1);
+}
+
+/// What is only known of a plate later, here by another program's word, makes no other file of what it was sent.
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_known_later_is_no_other_file() {
+    let shop = Shop::new("later").await;
+    shop.post("/send", "").await.is(303);
+    shop.until("/run", "byte for byte").await;
+    let told = ToldFigures {
+        number: shop.plate.number,
+        seconds: shop.plate.seconds,
+        ml: Some(shop.plate.resin_ml + 7.0),
+    };
+    let tell = |c: &mut Conn| commands::tell_plates::tell(c, ProjectId(1), &[told]);
+    shop.app.store.write(tell).unwrap();
+    shop.until("/run", "byte for byte").await;
+    shop.post("/start", TICKED).await.is(303);
+    shop.until("/run", "It prints").await;
 }
 
 /// A byte of what it holds is another, or a millilitre is missing: nothing is started, whatever is ticked and said.

@@ -45,6 +45,8 @@ pub struct RunSheet {
 pub struct LinkSheet {
     /// What its printer gets of it; nothing where it has no process setting.
     pub job: Option<Job>,
+    /// What its printer was sent last and has kept, with the checksum of its file.
+    pub sent: Option<(Job, String)>,
     /// What its printer was told about it last.
     pub told: Option<Command>,
     /// Its run as its machine told it last; nothing where it was begun by hand.
@@ -72,6 +74,7 @@ fn link(
     let setting = settings::of_plate(conn, &known.plate)?;
     Ok(Some(LinkSheet {
         job: setting.map(|s| known.job(printer, &s)),
+        sent: links::sent(conn, known.plate.id)?,
         told: links::newest(conn, known.plate.id)?,
         machine: match run {
             Some(run) => links::of_run(conn, run.id)?,
