@@ -44,7 +44,7 @@ pub struct Live {
 }
 
 impl Live {
-    /// What a machine's word comes to. `seconds` is what the whole of it takes by the runs that were timed, and
+    /// What a machine's word comes to, its speed being that against the clock it is told by. `seconds` is what the whole of it takes by the runs that were timed, and
     /// `began_ml` what the vat held at the start, where nothing was filled up since.
     #[must_use]
     pub fn of(job: &Job, says: &Says, seconds: f64, began_ml: Option<f64>) -> Self {
@@ -71,7 +71,7 @@ impl Live {
         Self {
             layer,
             layers,
-            left_s: job.left_s(layer) * pace,
+            left_s: job.left_s(layer) * pace / says.speed.max(1e-3),
             doubts,
         }
     }
@@ -128,6 +128,13 @@ mod tests {
         let live = Live::of(&job, &at(100, 100.0, 21.0), job.seconds() * pace, None);
         assert!((live.left_s - left_s).abs() < 1e-6);
         assert_eq!((live.layer, live.layers), (100, 1000));
+        // Sixty times as fast as the clock it is told by it takes a sixtieth of that.
+        let fast = Says {
+            speed: 60.0,
+            ..at(100, 100.0, 21.0)
+        };
+        let live = Live::of(&job, &fast, job.seconds() * pace, None);
+        assert!((live.left_s - left_s / 60.0).abs() < 1e-6);
     }
 
     /// 30 of 40 ml are in the lower half: at layer 250 it has taken 15, and with 20 left lasts until 10 more than the

@@ -38,7 +38,8 @@ async fn view(app: &App, id: PlateId, typed: Typed, asked: Asked) -> Result<RunV
         let title = format!("Plate {} at the printer", plate.number);
         let page = page(c, app, Tab::Plates, &title, Some(plate.project))?;
         let heard = app.printers.heard(plate.printer);
-        let memory = waits.then(|| Memory::new(&data, heard.as_ref(), &checksum, &page.zone));
+        let memory =
+            waits.then(|| Memory::new(&data, heard.as_ref(), &checksum, (&page.zone, now)));
         let mut view = RunView::new(page, &data, &typed, &asked, now);
         view.memory = memory.flatten();
         if let Some(memory) = &mut view.memory {

@@ -14,6 +14,8 @@ use super::machine::{LinkError, Machine};
 pub(crate) struct Heard {
     /// Its last word; nothing while it does not answer.
     pub(crate) says: Option<Says>,
+    /// Its last word before it fell silent, or the same.
+    pub(crate) last: Option<Says>,
     /// Why there is none; empty where there is.
     pub(crate) silent: String,
     /// Since when it is so, ms since 1970.
@@ -65,25 +67,29 @@ impl Printers {
         self.known().remove(&printer);
     }
 
-    /// Keeps its word; says whether it is another one than before.
+    /// Keeps its word, with its speed against that of the clock here; says whether it is another one than before.
     pub(super) fn keep(
         &self,
         printer: PrinterId,
         word: Result<Says, LinkError>,
-        now_ms: i64,
+        (now_ms, speed): (i64, f64),
     ) -> bool {
         let mut known = self.known();
         let Some((_, heard)) = known.get_mut(&printer) else {
             return false;
         };
         let (says, silent) = match word {
-            Ok(says) => (Some(says), String::new()),
+            Ok(says) => {
+                let speed = says.speed / speed.max(1.0);
+                (Some(Says { speed, ..says }), String::new())
+            }
             Err(e) => (None, e.to_string()),
         };
         let is_new = (&heard.says, &heard.silent) != (&says, &silent);
         let turned = heard.says.is_some() != says.is_some() || heard.since_ms == 0;
         let since_ms = if turned { now_ms } else { heard.since_ms };
         *heard = Heard {
+            last: says.clone().or_else(|| heard.last.take()),
             says,
             silent,
             since_ms,

@@ -140,10 +140,16 @@ async fn turn(
         }
         if says.state == MachineState::Printing && timed.elapsed() >= TIMED {
             *timed = Instant::now();
+            let speed = says.speed / f64::from(app.clock().speed().unwrap_or(1));
+            let says = Says {
+                speed,
+                ..says.clone()
+            };
             keep_time(app, printer, says).await?;
         }
     }
-    if app.printers.keep(printer, word, app.now_ms()) {
+    let speed = f64::from(app.clock().speed().unwrap_or(1));
+    if app.printers.keep(printer, word, (app.now_ms(), speed)) {
         app.tell(Topic::Printers);
     }
     Ok(pause)
@@ -161,8 +167,8 @@ async fn hear(app: &App, printer: PrinterId, says: &Says) -> Result<bool, WebErr
 }
 
 /// Keeps when a run ends by what its machine says is left, where that is another minute than the books say.
-async fn keep_time(app: &App, printer: PrinterId, says: &Says) -> Result<(), WebError> {
-    let (said, now_ms) = (says.clone(), app.now_ms());
+async fn keep_time(app: &App, printer: PrinterId, said: Says) -> Result<(), WebError> {
+    let now_ms = app.now_ms();
     let found = app.read(move |c| {
         let ours = links::last_run(c, printer)?;
         let ours = ours.filter(|m| !m.is_over && stands(&said, m.number) == Stands::Ours);

@@ -140,7 +140,7 @@ impl Memory {
         data: &RunSheet,
         heard: Option<&Heard>,
         checksum: &str,
-        zone: &TimeZone,
+        (zone, now_ms): (&TimeZone, i64),
     ) -> Option<Self> {
         let link = data.link.as_ref()?;
         let file = data.known.file();
@@ -156,7 +156,7 @@ impl Memory {
             printer: (data.known.plate.printer, data.printer.name.clone()),
             waits: waits(link.told.as_ref(), zone),
             may_withdraw: told_but_here(link),
-            refused: refusal(link.told.as_ref()),
+            refused: refusal(link.told.as_ref(), now_ms),
             holds: kept.is_some_and(|f| f.checksum == checksum),
             state: against(data, link.told.as_ref()),
             as_drawn: true,

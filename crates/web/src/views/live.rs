@@ -16,6 +16,9 @@ use super::shapes::Shapes;
 use super::show::{self, count, hours, tenth};
 use crate::printers::Heard;
 
+/// What a printer would not do is told for so long, ms.
+const NEWS_MS: i64 = 30 * 60_000;
+
 /// Where a run broke off by itself, and what would be seen if it were gone on with.
 pub(crate) struct Line {
     pub(crate) layer: u32,
@@ -69,8 +72,9 @@ pub(crate) fn waits(told: Option<&Command>, zone: &TimeZone) -> String {
 }
 
 /// What a printer would not do last, and why.
-pub(crate) fn refusal(told: Option<&Command>) -> String {
-    let told = told.filter(|t| !t.state.is_open() && !t.why.is_empty());
+pub(crate) fn refusal(told: Option<&Command>, now_ms: i64) -> String {
+    let is_news = |t: &&Command| now_ms - t.written_at_ms < NEWS_MS;
+    let told = told.filter(|t| !t.state.is_open() && !t.why.is_empty() && is_news(t));
     told.map_or_else(String::new, |t| match t.state {
         CommandState::Done => format!(
             "It did {}, and the books could not follow: {}.",
@@ -144,7 +148,10 @@ impl RunLive {
         let layers = u32::try_from(plate.layers).unwrap_or(0);
         let says = heard.and_then(|h| h.says.as_ref());
         let ours = says.filter(|s| stands(s, machine.number) == Stands::Ours);
-        let layer = ours.map_or(machine.layer, |s| s.layer).min(layers);
+        // Silent, it is where it was heard last.
+        let last = heard.and_then(|h| h.last.as_ref());
+        let last = last.filter(|s| stands(s, machine.number) == Stands::Ours);
+        let layer = last.map_or(machine.layer, |s| s.layer).min(layers);
         let live = link.job.as_ref().zip(ours);
         let began_ml = machine.began_ml.filter(|_| run.refilled_at_ms.is_none());
         let live = live.map(|(job, s)| Live::of(job, s, plate.seconds, began_ml));
@@ -152,7 +159,7 @@ impl RunLive {
         let held = ours.is_some_and(|s| s.state == MachineState::Paused);
         let left = live.as_ref().filter(|_| prints || held).map(|l| l.left_s);
         let next = looks(plate, run, now_ms).into_iter().next();
-        let (kind, words) = stand(heard, machine, layers);
+        let (kind, words) = stand(heard, machine, (layer, layers));
         let may = |state: bool| state && !link.told.as_ref().is_some_and(|t| t.state.is_open());
         Some(Self {
             id: plate.id,
@@ -190,7 +197,7 @@ impl RunLive {
             }),
             waits: waits(link.told.as_ref(), zone),
             may_withdraw: told_but_here(link),
-            refused: refusal(link.told.as_ref()),
+            refused: refusal(link.told.as_ref(), now_ms),
             may_pause: may(prints),
             may_resume: may(held),
             may_stop: may(prints || held),
@@ -206,13 +213,14 @@ pub(crate) fn told_but_here(link: &LinkSheet) -> bool {
         .is_some_and(|t| t.state == CommandState::Written)
 }
 
-fn stand(heard: Option<&Heard>, machine: &MachineRun, layers: u32) -> (&'static str, String) {
+fn stand(
+    heard: Option<&Heard>,
+    machine: &MachineRun,
+    (layer, layers): (u32, u32),
+) -> (&'static str, String) {
     let Some(says) = heard.and_then(|h| h.says.as_ref()) else {
         let why = heard.map_or("", |h| h.silent.as_str());
-        let last = format!(
-            "at layer {} of {layers} it was {}",
-            machine.layer, machine.state
-        );
+        let last = format!("at layer {layer} of {layers} it was {}", machine.state);
         return match why {
             "" => ("silent", format!("Nothing was heard of it yet; {last}")),
             why => ("silent", format!("{why}; {last}")),

@@ -17,8 +17,10 @@ const typed = new Set();
 addEventListener("input", (event) => typed.add(event.target), true);
 const typing = () => isTyped(document.activeElement) || [...typed].some((field) => field.isConnected && isTyped(field) && field.value !== field.defaultValue);
 
-function reload() {
-  if (typing()) setTimeout(reload, 500);
+// A page that answers a form would send that again: such a piece says where the page is found.
+function reload(piece) {
+  if (typing()) setTimeout(() => reload(piece), 500);
+  else if (piece.dataset.at) location.replace(piece.dataset.at);
   else location.reload();
 }
 
@@ -59,7 +61,7 @@ function refresher(piece) {
       const answer = await fetch(piece.dataset.live, { headers: { "x-fragment": "1" } });
       if (answer.ok && !put(piece, await answer.text())) again = true;
       // Some pieces only tell how far the work is: what came of it is another page.
-      if (answer.ok && piece.dataset.then === "reload" && !piece.querySelector("[data-open]")) reload();
+      if (answer.ok && piece.dataset.then === "reload" && !piece.querySelector("[data-open]")) reload(piece);
     } catch {
       again = true;
     }

@@ -66,6 +66,11 @@ impl Log {
         yes
     }
 
+    /// How often anything was told yes.
+    fn yes(&self) -> usize {
+        self.0.lock().unwrap().values().map(|(_, yes)| yes).sum()
+    }
+
     fn of(&self, plate: PlateId, what: &'static str) -> (usize, usize) {
         let log = self.0.lock().unwrap();
         log.get(&(plate.0, what)).copied().unwrap_or_default()
@@ -185,6 +190,12 @@ fn both_agree_after_a_kill_at_any_moment(
             .wrapping_add(1_442_695_040_888_963_407);
         (state >> 33) % many
     };
+    // However slow the machine is, something has happened before the first moment.
+    let until = Instant::now() + PATIENCE;
+    while log.yes() == 0 {
+        assert!(Instant::now() < until, "nothing was answered");
+        std::thread::sleep(Duration::from_millis(5));
+    }
     for moment in 0..MOMENTS {
         std::thread::sleep(Duration::from_millis(10 + below(150)));
         if below(2) == 0 {

@@ -164,6 +164,8 @@ async fn one_fault_of_each_kind_is_told_at_the_printer() {
         .await;
     b.press("Send").await;
     b.read("main", "byte for byte").await;
+    // The page was drawn anew; the start that was refused is not sent again with it.
+    assert_eq!(shop.says(SHORT)["state"], "idle");
     // Its answers are lost: one start, told again until it is answered, is one job.
     shop.strike(SHORT, &json!({ "fault": "stuck-to-film", "layer": 1 }));
     shop.strike(SHORT, &json!({ "fault": "lost-answers", "seconds": 6 }));
@@ -182,6 +184,7 @@ async fn one_fault_of_each_kind_is_told_at_the_printer() {
     b.read("main", "Stopped at layer").await;
     // Nothing holds on its plate; then its power is cut, and it does not go on by itself.
     shop.send(WAITS).await;
+    ask(shop.sim(WAITS), "POST", "/bench/speed", r#"{"speed":300}"#);
     shop.strike(WAITS, &json!({ "fault": "nothing-on-plate", "layer": 1 }));
     shop.start(WAITS).await;
     b.read("main", "nothing hangs on the plate").await;
