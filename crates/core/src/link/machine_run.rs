@@ -33,7 +33,37 @@ pub struct MachineRun {
     pub is_held: bool,
 }
 
+/// What a plate that somebody takes off came to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum TakenOff {
+    /// All of it was printed, in so many seconds; nothing where only the person says so.
+    Whole(Option<f64>),
+    /// It broke off after so many layers.
+    BrokenOff(u32),
+    /// It cannot be: the machine says that it is still at it.
+    NotYet(MachineState),
+}
+
 impl MachineRun {
+    /// What the plate came to if it is taken off now, by the machine's word, else by what it said last. Of one that is
+    /// silent in the middle, or knows nothing of it any more, the person's word counts.
+    #[must_use]
+    pub fn taken_off(&self, says: Option<&Says>) -> TakenOff {
+        let says = says.filter(|s| stands(s, self.number) == Stands::Ours);
+        let (state, layer, printed_s) = match says {
+            Some(s) => (s.state, s.layer, s.printed_s),
+            None => (self.state, self.layer, self.printed_s),
+        };
+        match state {
+            MachineState::Ended => TakenOff::Whole(Some(printed_s)),
+            MachineState::Stopped | MachineState::Halted => TakenOff::BrokenOff(layer),
+            MachineState::Printing | MachineState::Paused if says.is_some() => {
+                TakenOff::NotYet(state)
+            }
+            _ => TakenOff::Whole(None),
+        }
+    }
+
     /// As it stands in the books.
     #[must_use]
     pub const fn in_the_books(&self) -> OnMachine {
@@ -56,5 +86,66 @@ impl MachineRun {
         let ours = self.in_the_books();
         let is_news = stands(says, self.number) == Stands::Ours && self.is_news(says);
         is_news || held_anew(says, ours).is_some() || due(says, ours).is_some()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::link::says::JobSaid;
+    use rstest::rstest;
+
+    fn says(state: MachineState, number: u64) -> Says {
+        let job = JobSaid {
+            number,
+            file: "plate-3-0a1b2c".into(),
+            checksum: "ab".into(),
+        };
+        Says {
+            state,
+            trouble: None,
+            job: Some(job),
+            layer: 412,
+            printed_s: 5000.0,
+            since_s: 5100.0,
+            room_c: 21.0,
+            resin_ml: 100.0,
+            travel_mm: 200.0,
+            files: Vec::new(),
+            speed: 1.0,
+        }
+    }
+
+    /// It was said to be in a state, at layer 200 after 2,400 s; what it says now is of job 7, or nothing.
+    #[rstest]
+    #[case::ended(MachineState::Printing, Some((MachineState::Ended, 7)), TakenOff::Whole(Some(5000.0)))]
+    #[case::power_cut(MachineState::Printing, Some((MachineState::Halted, 7)), TakenOff::BrokenOff(412))]
+    #[case::prints(MachineState::Printing, Some((MachineState::Printing, 7)), TakenOff::NotYet(MachineState::Printing))]
+    #[case::held(MachineState::Printing, Some((MachineState::Paused, 7)), TakenOff::NotYet(MachineState::Paused))]
+    #[case::another_job(MachineState::Printing, Some((MachineState::Printing, 8)), TakenOff::Whole(None))]
+    #[case::silent_in_the_middle(MachineState::Printing, None, TakenOff::Whole(None))]
+    #[case::silent_since_its_end(MachineState::Ended, None, TakenOff::Whole(Some(2400.0)))]
+    #[case::silent_since_it_stopped(MachineState::Stopped, None, TakenOff::BrokenOff(200))]
+    fn what_is_taken_off(
+        #[case] state: MachineState,
+        #[case] now: Option<(MachineState, u64)>,
+        #[case] came_to: TakenOff,
+    ) {
+        let run = MachineRun {
+            run: RunId(1),
+            plate: PlateId(1),
+            printer: PrinterId(1),
+            number: 7,
+            state,
+            trouble: None,
+            layer: 200,
+            printed_s: 2400.0,
+            began_ml: None,
+            over_at_ms: None,
+            is_over: false,
+            is_held: false,
+        };
+        let now = now.map(|(state, number)| says(state, number));
+        assert_eq!(run.taken_off(now.as_ref()), came_to);
     }
 }

@@ -14,6 +14,6 @@ pub use command::{Command, CommandKind, CommandState};
 pub use due::{OnMachine, Stands, cut_at, due, held_anew, stands};
 pub use job::{Job, NoJob};
 pub use live::{Doubt, Live};
-pub use machine_run::MachineRun;
+pub use machine_run::{MachineRun, TakenOff};
 pub use says::{MachineState, Says, Trouble};
 pub use told::{Answer, Told};

@@ -147,6 +147,19 @@ impl ScheduleSearch {
     ) -> Result<Found, ScheduleError> {
         better(&lay_out(shop, &best)?);
         let fixed = shop.jobs.len() < 2;
+        // Nothing is searched for one job: it is tried on each machine. Asking where it would end first has hands take
+        // off what is on the others, also where that has time.
+        if let [turn] = *best.as_slice() {
+            let mut layer = Layer::new(shop);
+            for machine in shop.machines_of(turn.job) {
+                let order = vec![Turn { machine, ..turn }];
+                if let Some(found) = layer.lay(&order, Ends::NEVER)
+                    && found < ends
+                {
+                    (best, ends) = (order, found);
+                }
+            }
+        }
         let (mut for_last, mut weighted) = (true, 0);
         for step in 0..self.steps {
             if fixed || watch.stopped() {

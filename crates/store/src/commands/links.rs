@@ -6,15 +6,16 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PlateId, PrinterId, RunId};
 use wembrit_core::link::{
-    Answer, Command, CommandKind, CommandState, Job, MachineRun, MachineState, Says, Stands, due,
+    Answer, Command, CommandKind, CommandState, Job, MachineRun, Says, Stands, TakenOff, due,
     held_anew, stands,
 };
 use wembrit_core::running::Linked;
 
+use super::print_times::{self, Printed};
 use super::run_plate::{self, StartSaid, While, begin_checked, of_plate};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::queries::{links, new_uid, preflights, printers};
+use crate::queries::{benches, links, new_uid, plates, preflights, printers};
 use crate::rows::SaidText;
 use crate::schema::{link_commands as lc, machine_runs as mr, printer_links as pl, runs};
 
@@ -92,6 +93,20 @@ pub struct Telling {
     pub job: Option<Job>,
 }
 
+impl Telling {
+    /// Something that is said without a file.
+    #[must_use]
+    pub fn plain(plate: PlateId, kind: CommandKind) -> Self {
+        Self {
+            plate,
+            kind,
+            file: String::new(),
+            checksum: String::new(),
+            job: None,
+        }
+    }
+}
+
 /// Writes down what a plate's printer is told; the same while it has not answered yet is the same command.
 ///
 /// # Errors
@@ -103,7 +118,7 @@ pub fn tell(conn: &mut Conn, telling: &Telling, now_ms: i64) -> Result<(), Store
 }
 
 fn write(conn: &mut Conn, telling: &Telling, said: String, now_ms: i64) -> Result<(), StoreError> {
-    let plate = crate::queries::plates::load(conn, telling.plate)?;
+    let plate = plates::load(conn, telling.plate)?;
     let name = printers::load(conn, plate.printer)?.name;
     if links::address(conn, plate.printer)?.is_none() {
         return refused(format!(
@@ -359,14 +374,7 @@ pub fn heard(
     if let Some(kind) = due(says, ours)
         && links::open(conn, printer)?.is_none()
     {
-        let telling = Telling {
-            plate: run.plate,
-            kind,
-            file: String::new(),
-            checksum: String::new(),
-            job: None,
-        };
-        tell(conn, &telling, now_ms)?;
+        tell(conn, &Telling::plain(run.plate, kind), now_ms)?;
         changed = true;
     }
     Ok(changed)
@@ -383,9 +391,43 @@ pub fn ends_sooner(conn: &mut Conn, run: RunId, ahead_ms: i64) -> Result<(), Sto
     Ok(())
 }
 
+/// A plate is taken off its printer: by what that says, where it was begun over its link.
+///
+/// # Errors
+/// As [`run_plate::finish`]; [`StoreError::Refused`] where the printer says that it is still at it.
+pub fn take_off(
+    conn: &mut Conn,
+    plate: PlateId,
+    says: Option<&Says>,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let run = benches::running(conn, plate)?;
+    let machine = match run {
+        Some(run) => links::of_run(conn, run.id)?,
+        None => None,
+    };
+    let came_to = machine.map_or(TakenOff::Whole(None), |m| m.taken_off(says));
+    match came_to {
+        TakenOff::NotYet(state) => {
+            let of = plates::load(conn, plate)?.printer;
+            let name = printers::load(conn, of)?.name;
+            refused(format!("{name} says that it is {state}: stop it first"))
+        }
+        TakenOff::BrokenOff(layer) => {
+            run_plate::finish_broken_off(conn, plate, i64::from(layer), now_ms)
+        }
+        TakenOff::Whole(printed_s) => {
+            run_plate::finish(conn, plate, now_ms, now_ms)?;
+            match printed_s {
+                Some(s) => print_times::say(conn, plate, Printed::For(s), now_ms),
+                None => Ok(()),
+            }
+        }
+    }
+}
+
 fn keep(conn: &mut Conn, run: &MachineRun, says: &Says, now_ms: i64) -> Result<(), StoreError> {
-    let is_over = says.state.is_over() || says.state == MachineState::Idle;
-    let over = run.over_at_ms.or(is_over.then_some(now_ms));
+    let over = run.over_at_ms.or(says.state.is_over().then_some(now_ms));
     diesel::update(mr::table.find(run.run.0))
         .set((
             mr::state.eq(says.state.as_str()),

@@ -2,15 +2,14 @@
 
 use axum::body::Bytes;
 use axum::extract::{Path, State};
-use axum::http::{HeaderMap, StatusCode};
+use axum::http::{HeaderMap, StatusCode, Uri, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
-use wembrit_core::link::{CommandKind, Job, MachineState, NotReady, Stands, stands};
+use wembrit_core::link::{CommandKind, Job, NotReady};
 use wembrit_core::running::Linked;
 use wembrit_store::commands::links::Telling;
-use wembrit_store::commands::print_times::Printed;
 use wembrit_store::queries::pages::runs::{self as pages, RunSheet};
-use wembrit_store::queries::{links, printers, workshop};
+use wembrit_store::queries::{links, plates, printers, workshop};
 use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Id, go, is_fragment, page};
@@ -199,55 +198,19 @@ pub(crate) async fn stop(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    tell(&app, plain(id, CommandKind::Stop)).await
+    tell(&app, Telling::plain(id, CommandKind::Stop)).await
 }
 
-/// Something that is said without a file.
-pub(super) fn plain(plate: PlateId, kind: CommandKind) -> Telling {
-    Telling {
-        plate,
-        kind,
-        file: String::new(),
-        checksum: String::new(),
-        job: None,
-    }
-}
-
-/// A plate is taken off. Of one that a connected printer says it prints still, that cannot be; one that broke off came
-/// as far as it says; and how long a whole one printed it knows best.
+/// A plate is taken off, by the word of its printer where that is connected.
 pub(super) fn take_off(
     c: &mut Conn,
     app: &App,
     id: PlateId,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let data = pages::load(c, id, now_ms)?;
-    let Some(machine) = data.on_machine() else {
-        return commands::run_plate::finish(c, id, now_ms, now_ms);
-    };
-    let heard = app.printers.heard(machine.printer).and_then(|h| h.says);
-    let says = heard.filter(|s| stands(s, machine.number) == Stands::Ours);
-    let (state, layer, printed_s) = match &says {
-        Some(s) => (s.state, s.layer, s.printed_s),
-        None => (machine.state, machine.layer, machine.printed_s),
-    };
-    match state {
-        MachineState::Ended => {
-            commands::run_plate::finish(c, id, now_ms, now_ms)?;
-            commands::print_times::say(c, id, Printed::For(printed_s), now_ms)
-        }
-        MachineState::Printing | MachineState::Paused if says.is_some() => {
-            Err(StoreError::Refused(format!(
-                "{} says that it is {state}: stop it first",
-                data.printer.name
-            )))
-        }
-        MachineState::Stopped | MachineState::Halted => {
-            commands::run_plate::finish_broken_off(c, id, i64::from(layer), now_ms)
-        }
-        // It is silent, or knows nothing of it any more: what is said by hand counts.
-        _ => commands::run_plate::finish(c, id, now_ms, now_ms),
-    }
+    let printer = plates::load(c, id)?.printer;
+    let says = app.printers.heard(printer).and_then(|h| h.says);
+    commands::links::take_off(c, id, says.as_ref(), now_ms)
 }
 
 /// Takes back what has not left.
@@ -290,7 +253,7 @@ pub(crate) async fn live(
 pub(crate) async fn speed(
     State(app): State<App>,
     Path(times): Path<String>,
-    body: Bytes,
+    headers: HeaderMap,
 ) -> Result<Response, WebError> {
     const FASTEST: f64 = 3600.0;
     let speed = times.parse().ok().filter(|s| (1.0..=FASTEST).contains(s));
@@ -303,7 +266,10 @@ pub(crate) async fn speed(
         drop(machine.goes(speed).await);
     }
     app.printers.ring();
-    let back = Input::parse(&body).get("back").to_owned();
-    let is_own = back.starts_with('/') && !back.starts_with("//");
-    Ok(go(if is_own { back } else { "/".into() }))
+    // To the page it was set on: no stranger's page gets a form through.
+    let from = headers.get(header::REFERER).and_then(|r| r.to_str().ok());
+    let from = from.and_then(|r| r.parse::<Uri>().ok());
+    Ok(go(
+        from.map_or_else(|| "/".into(), |page| page.path().to_owned())
+    ))
 }

@@ -10,12 +10,13 @@ use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::link::CommandKind;
 use wembrit_core::running::{Answers, CheckItem};
 use wembrit_core::stores::{Place, Volume};
+use wembrit_store::commands::links::Telling;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
 use wembrit_store::queries::stores;
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::links::{linked, live_of, plain};
+use super::links::{linked, live_of};
 use super::{Fields, Id, go, page, sent};
 use crate::attended::day_ms;
 use crate::error::WebError;
@@ -180,7 +181,7 @@ pub(crate) async fn during(
     };
     let work = move |c: &mut Conn| match of_printer {
         Some(kind) if pages::load(c, id, now)?.on_machine().is_some() => {
-            commands::links::tell(c, &plain(id, kind), now)
+            commands::links::tell(c, &Telling::plain(id, kind), now)
         }
         _ => commands::run_plate::during(c, id, &what, now),
     };

@@ -210,7 +210,8 @@ async fn tell(app: &App, machine: &dyn Machine, command: Command) -> Result<bool
     }
     let answer = match ask(app, machine, &command).await? {
         Ok(answer) => answer,
-        Err(LinkError::Silent(_)) => return Ok(false),
+        // What cannot be read may be a yes: it is told again, under the same identity.
+        Err(LinkError::Silent(_) | LinkError::Unread(_)) => return Ok(false),
         // It has an answer, and that is no: it did nothing.
         Err(no) => refusal(no.to_string()),
     };

@@ -172,7 +172,8 @@ impl RunLive {
             ends: if prints {
                 show::near(run.ends_at_ms(plate.seconds, now_ms), now_ms, zone)
             } else {
-                String::new()
+                let over = machine.over_at_ms;
+                over.map_or_else(String::new, |at| show::near(at, now_ms, zone))
             },
             room: says.map_or_else(|| "–".into(), |s| format!("{:.0} °C", s.room_c)),
             resin: says.map_or_else(|| "–".into(), |s| format!("{} ml", tenth(s.resin_ml))),

@@ -99,7 +99,10 @@ impl Machine for Paper {
             w.answers.insert(id.into(), answer.clone());
             w.lost = w.lost.saturating_sub(1);
             if w.lost > 0 {
-                return Err(LinkError::Silent("the wire is cut".into()));
+                return Err(match w.lost % 2 {
+                    0 => LinkError::Silent("the wire is cut".into()),
+                    _ => LinkError::Unread("half of it".into()),
+                });
             }
             Ok(answer)
         })

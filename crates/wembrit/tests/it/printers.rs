@@ -116,9 +116,15 @@ async fn a_day_of_three_printers_passes_in_minutes() {
         .await
         .unwrap();
     b.press("an hour in a second").await;
+    assert_eq!(
+        b.path().await,
+        format!("/plates/{RUNS}/run"),
+        "it stays on its page"
+    );
     for plate in [RUNS, WAITS, SHORT] {
         shop.at(plate).await;
         b.read("main", "All layers are done").await;
+        b.read("main", "Over since").await;
         assert_eq!(shop.says(plate)["speed"], json!(3600.0));
         fits_the_hand(b, "a plate that is done").await;
         b.press("Take it off").await;
