@@ -158,6 +158,18 @@ impl Store {
         let mut writing = self.shelf.writing();
         conn.immediate_transaction(|conn| writing.work(conn, work))
     }
+
+    /// Writes what no page keeps: how far the tasks are. What was loaded stays kept.
+    ///
+    /// # Errors
+    /// As [`Store::write`].
+    pub fn write_aside<T>(
+        &self,
+        work: impl FnOnce(&mut Conn) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        conn.immediate_transaction(work)
+    }
 }
 
 impl Store {

@@ -6,7 +6,7 @@
 //! writes unseen.
 
 use std::any::{Any, TypeId};
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -45,6 +45,16 @@ struct Seen {
 
 thread_local! {
     static SEEN: RefCell<Option<Seen>> = const { RefCell::new(None) };
+    /// Something is being loaded that will be kept.
+    static LOADING: Cell<bool> = const { Cell::new(false) };
+}
+
+/// Whatever asks for what is written aside says so here: kept, it would tell what was.
+///
+/// # Panics
+/// In debug builds, where it is asked for within something that is kept.
+pub(crate) fn never_kept() {
+    debug_assert!(!LOADING.get(), "what is written aside would be kept");
 }
 
 /// Somebody writes as long as this lives.
@@ -88,6 +98,7 @@ struct Reading;
 impl Drop for Reading {
     fn drop(&mut self) {
         SEEN.with_borrow_mut(|seen| *seen = None);
+        LOADING.set(false);
     }
 }
 
@@ -151,7 +162,10 @@ pub(crate) fn kept<T: Send + Sync + 'static>(
     if let Some(known) = known.and_then(|thing| thing.downcast::<T>().ok()) {
         return Ok(known);
     }
-    let loaded = Arc::new(load(conn)?);
+    let within = LOADING.replace(true);
+    let loaded = load(conn);
+    LOADING.set(within);
+    let loaded = Arc::new(loaded?);
     seen.shelf.keep(seen.written, key, loaded.clone());
     Ok(loaded)
 }
@@ -161,8 +175,10 @@ mod tests {
     use std::panic::{AssertUnwindSafe, catch_unwind};
     use std::sync::atomic::AtomicBool;
 
+    use wembrit_core::flow::{TaskKind, TaskState};
+
     use super::*;
-    use crate::Store;
+    use crate::{Store, commands, queries};
 
     #[derive(QueryableByName)]
     struct Tally {
@@ -212,6 +228,32 @@ mod tests {
         });
         assert_eq!(*in_between.unwrap(), 2);
         assert_eq!(*store.read(kept_tally).unwrap(), 2);
+    }
+
+    #[test]
+    fn what_is_written_aside_leaves_the_rest_kept() {
+        let (_folder, store) = store();
+        let first = store.read(kept_tally).unwrap();
+        let task = |c: &mut Conn| {
+            commands::tasks::ask(c, TaskKind::Measure, "a", 1)?;
+            commands::tasks::claim(c, TaskKind::Measure.lane(), 2)
+        };
+        let task = store.write_aside(task).unwrap().unwrap();
+        store
+            .write_aside(|c| {
+                // While it is written too.
+                assert!(Arc::ptr_eq(&first, &store.read(kept_tally)?));
+                commands::tasks::report(c, &task, 0.5)
+            })
+            .unwrap();
+        assert!(Arc::ptr_eq(&first, &store.read(kept_tally).unwrap()));
+        let running = |c: &mut Conn| queries::tasks::list(c, TaskState::Running);
+        let found = store.read(running).unwrap();
+        assert_eq!(found[0].progress, 0.5);
+        // Who would keep it is stopped, and nobody after them.
+        let keeping = || store.read(|c| kept(c, ("tasks", &[]), running));
+        assert!(catch_unwind(AssertUnwindSafe(keeping)).is_err());
+        assert_eq!(store.read(running).unwrap().len(), 1);
     }
 
     /// Whatever is written meanwhile, what is kept is what the same reading finds in the file.

@@ -93,11 +93,11 @@ impl<K: PartialEq + Send + Sync + 'static, V: Send + Sync + 'static> Worked<K, V
     pub(crate) async fn get(
         &self,
         hold: impl Send + 'static,
-        from: K,
+        from: impl Into<Arc<K>>,
         within: Option<Duration>,
         work: impl FnOnce(&K) -> V + Send + 'static,
     ) -> Option<Arc<V>> {
-        let mut answer = self.begin(hold, from, work);
+        let mut answer = self.begin(hold, from.into(), work);
         let there = async {
             let there = answer.wait_for(Option::is_some).await;
             there.ok().and_then(|there| there.clone())
@@ -111,13 +111,15 @@ impl<K: PartialEq + Send + Sync + 'static, V: Send + Sync + 'static> Worked<K, V
     fn begin(
         &self,
         hold: impl Send + 'static,
-        from: K,
+        from: Arc<K>,
         work: impl FnOnce(&K) -> V + Send + 'static,
     ) -> watch::Receiver<Option<Arc<V>>> {
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         // One that broke off has nobody left to answer.
         kept.retain(|one| one.answer.borrow().is_some() || one.answer.has_changed().is_ok());
-        if let Some(at) = kept.iter().position(|one| *one.from == from)
+        // What was loaded once is not compared with itself.
+        let same = |one: &One<K, V>| Arc::ptr_eq(&one.from, &from) || one.from == from;
+        if let Some(at) = kept.iter().position(same)
             && let Some(one) = kept.remove(at)
         {
             let answer = one.answer.clone();
@@ -125,7 +127,6 @@ impl<K: PartialEq + Send + Sync + 'static, V: Send + Sync + 'static> Worked<K, V
             return answer;
         }
         let (says, answer) = watch::channel(None);
-        let from = Arc::new(from);
         tokio::task::spawn_blocking({
             let from = from.clone();
             move || {

@@ -71,6 +71,10 @@ impl Posterior {
         let (mut low, mut high) = (0.0, 1.0);
         for _ in 0..200 {
             let middle = f64::midpoint(low, high);
+            // No number lies between them any more.
+            if middle <= low || middle >= high {
+                break;
+            }
             if beta_reg(self.a, self.b, middle) < chance {
                 low = middle;
             } else {

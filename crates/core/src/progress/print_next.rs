@@ -113,30 +113,60 @@ impl<'a> Choice<'a> {
         more
     }
 
-    /// Models that become complete by some plates, on top of so many copies and so many complete of each kind: only
-    /// those these plates have copies for are looked at.
-    fn gain(&self, more: &BTreeMap<PartId, u32>, complete: &[u64], chosen: &[usize]) -> u64 {
+    /// Models of one kind that become complete by some plates, on top of so many copies and so many complete of each
+    /// kind.
+    fn gain_of(
+        &self,
+        m: usize,
+        (more, complete): (&BTreeMap<PartId, u32>, &[u64]),
+        chosen: &[usize],
+    ) -> u64 {
+        let model = self.models[m];
+        let of = |part: &PartId| {
+            let from = chosen.iter().map(|i| self.fit[*i].adds.get(part));
+            let from = from.chain([more.get(part)]);
+            from.flatten().sum()
+        };
+        let parts = model.parts.iter().map(|p| p.part.id);
+        let with = parts.map(|part| (part, of(&part))).collect();
+        let then = model.kit_with(&with).progress().complete;
+        then.saturating_sub(complete[m])
+    }
+
+    /// The same of all kinds: only those these plates have copies for are looked at.
+    fn gain(&self, on: (&BTreeMap<PartId, u32>, &[u64]), chosen: &[usize]) -> u64 {
         let touched: BTreeSet<usize> = chosen
             .iter()
             .flat_map(|i| self.touches[*i].iter().copied())
             .collect();
-        let mut with = self.with(&BTreeMap::new(), chosen);
-        for model in touched.iter().map(|m| self.models[*m]) {
-            for part in &model.parts {
-                if let Some(copies) = more.get(&part.part.id) {
-                    *with.entry(part.part.id).or_default() += copies;
-                }
-            }
-        }
-        let after = touched.iter().map(|m| {
-            let then = self.models[*m].kit_with(&with).progress().complete;
-            then.saturating_sub(complete[*m])
-        });
-        after.sum()
+        touched.iter().map(|m| self.gain_of(*m, on, chosen)).sum()
+    }
+
+    /// The same from what each plate adds by itself, model by model: asked anew is only where several of them have copies
+    /// for a model, and may add together what none does.
+    fn gain_together(
+        &self,
+        on: (&BTreeMap<PartId, u32>, &[u64]),
+        set: &[usize],
+        alone: &[BTreeMap<usize, u64>],
+    ) -> u64 {
+        let by_one = |m: &usize| {
+            let have = set.iter().filter(|i| self.touches[**i].contains(m));
+            have.count() == 1
+        };
+        let ones = set.iter().flat_map(|i| &alone[*i]);
+        let ones: u64 = ones.filter(|(m, _)| by_one(m)).map(|(_, gain)| gain).sum();
+        let touched: BTreeSet<usize> = set
+            .iter()
+            .flat_map(|i| self.touches[*i].iter().copied())
+            .filter(|m| !by_one(m))
+            .collect();
+        let shared = touched.iter().map(|m| self.gain_of(*m, on, set));
+        ones + shared.sum::<u64>()
     }
 
     fn complete(&self, chosen: &[usize]) -> u64 {
-        self.base.iter().sum::<u64>() + self.gain(self.coming, &self.base, chosen)
+        self.base.iter().sum::<u64>() + self.gain((self.coming, &self.base), chosen)
     }
 
     fn seconds(&self, chosen: &[usize]) -> f64 {
@@ -177,11 +207,18 @@ impl<'a> Choice<'a> {
             ones.chain(pairs).map(|set| (set, None)).collect();
         let (mut chosen, mut more) = (Vec::new(), self.coming.clone());
         let mut complete = self.base.clone();
+        let mut alone: Vec<BTreeMap<usize, u64>> = vec![BTreeMap::new(); all];
         loop {
+            for (i, of) in alone.iter_mut().enumerate() {
+                for m in &self.touches[i] {
+                    of.entry(*m)
+                        .or_insert_with(|| self.gain_of(*m, (&more, &complete), &[i]));
+                }
+            }
             let busy = self.busy(&chosen);
             left.retain(|(set, _)| self.fits(&busy, set));
             for (set, gain) in left.iter_mut().filter(|(_, gain)| gain.is_none()) {
-                *gain = Some(self.gain(&more, &complete, set));
+                *gain = Some(self.gain_together((&more, &complete), set, &alone));
             }
             let worth = |(set, gain): &(Vec<usize>, Option<u64>)| {
                 gain.unwrap_or(0) as f64 / self.seconds(set).max(1.0)
@@ -198,6 +235,9 @@ impl<'a> Choice<'a> {
                 .collect();
             for m in &touched {
                 complete[*m] = self.models[*m].kit_with(&more).progress().complete;
+            }
+            for of in &mut alone {
+                of.retain(|m, _| !touched.contains(m));
             }
             left.retain(|(set, _)| set.iter().all(|i| !taken.contains(i)));
             for (set, gain) in &mut left {

@@ -2,8 +2,11 @@
 
 use std::collections::BTreeMap;
 
+use proptest::collection::{btree_map, vec};
+use proptest::prelude::*;
 use rstest::rstest;
 
+use super::Choice;
 use crate::army::ArmyModel;
 use crate::army::samples::{good, loose, model};
 use crate::ids::{PartId, PlateId, PrinterId};
@@ -75,6 +78,36 @@ fn pairs_are_found(#[case] plates: i64) {
     // With two bodies and nine heads under way a plate of bodies alone helps.
     let with = print_next(&[&army], &more, &waiting[..1], 3.0 * 3600.0);
     assert_eq!((with.now, with.soon, with.then), (0, 2, 5));
+}
+
+proptest! {
+    /// What two plates add together, told from what each adds alone, is what all models counted anew say.
+    #[test]
+    fn two_plates_add_what_all_models_say(
+        good_of in vec(0..6_u32, 6),
+        more in btree_map(1..7_i64, 1..5_u32, 0..4),
+        plates in vec(btree_map(1..7_i64, 1..5_u32, 1..5), 2..5),
+    ) {
+        let part = |id: i64| loose(id, "part", 1 + (id % 3 == 0) as u32, None, good(good_of[id as usize - 1]));
+        let of = |number: i64, parts: [i64; 2]| {
+            ArmyModel::new(model(number, "Piker", 5, 0), parts.map(part).into(), Vec::new(), Vec::new())
+        };
+        let kinds = [of(1, [1, 2]), of(2, [3, 4]), of(3, [5, 6])];
+        let models: Vec<&ArmyModel> = kinds.iter().collect();
+        let more: BTreeMap<PartId, u32> = more.into_iter().map(|(p, n)| (PartId(p), n)).collect();
+        let ready = |(i, adds): (i64, &BTreeMap<i64, u32>)| ready(i, 1, 1.0, &adds.clone().into_iter().collect::<Vec<_>>());
+        let plates: Vec<ReadyPlate> = (1..).zip(&plates).map(ready).collect();
+        let choice = Choice::new(&models, &more, plates.iter().collect(), 9e9);
+        let on = (&more, &choice.base[..]);
+        let by_itself = |i: usize| choice.touches[i].iter().map(|m| (*m, choice.gain_of(*m, on, &[i]))).collect();
+        let alone: Vec<BTreeMap<usize, u64>> = (0..plates.len()).map(by_itself).collect();
+        for (i, j) in (0..plates.len()).flat_map(|i| (i..plates.len()).map(move |j| (i, j))) {
+            let set: &[usize] = if i == j { &[i] } else { &[i, j] };
+            let all = complete_with(&models, &choice.with(&more, set)) - complete_with(&models, &more);
+            prop_assert_eq!(choice.gain_together(on, set, &alone), all);
+            prop_assert_eq!(choice.gain(on, set), all);
+        }
+    }
 }
 
 #[test]

@@ -86,7 +86,8 @@ pub fn of_files(
 }
 
 /// The key of the task that prepares a setup of a sculpt.
-pub(crate) fn task_key(sculpt: &Sculpt, setup: &PartSetup) -> String {
+#[must_use]
+pub fn task_key(sculpt: &Sculpt, setup: &PartSetup) -> String {
     format!(
         "{}:{}:{}:{}:{}:{}:{MEASURE_VERSION}",
         sculpt.uid,

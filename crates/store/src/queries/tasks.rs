@@ -8,12 +8,14 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, TaskRow};
 use crate::schema::tasks::dsl;
+use crate::until_written::never_kept;
 
 /// All tasks in one state, oldest first.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn list(conn: &mut Conn, state: TaskState) -> Result<Vec<Task>, StoreError> {
+    never_kept();
     let in_state = dsl::tasks.filter(dsl::state.eq(state.as_str()));
     in_state
         .order(dsl::id)
@@ -37,6 +39,7 @@ pub fn open_in(conn: &mut Conn, lane: Lane) -> Result<Vec<Task>, StoreError> {
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn find(conn: &mut Conn, kind: TaskKind, input_key: &str) -> Result<Option<Task>, StoreError> {
+    never_kept();
     dsl::tasks
         .filter(
             dsl::kind

@@ -1,6 +1,7 @@
 //! What would shorten a plate or a plan. It tries packings, which takes longer than a page should:
 //! the page comes at once and its advice when it is there.
 
+use std::sync::Arc;
 use std::time::Duration;
 
 use axum::extract::State;
@@ -45,12 +46,13 @@ pub(crate) async fn of_plate(
 /// A script waits for the advice alone; a page around it does not wait.
 async fn answer(
     app: &App,
-    Advised { army, plates }: Advised,
+    data: Arc<Advised>,
     one: bool,
     (back, here): (String, String),
     alone: bool,
 ) -> Result<Html<String>, WebError> {
     let within: Option<Duration> = (!alone).then_some(A_MOMENT);
+    let plates = data.plates.clone();
     let found = app.worked.advice.get(app.urgent(), plates, within, |of| {
         let each = of.iter();
         each.map(|(edit, ways)| (edit.plate.clone(), edit.advised(ways.as_ref())))
@@ -59,7 +61,7 @@ async fn answer(
     let found = found.await;
     let now = app.now_ms();
     let slots = app.read(move |c| attended::slots(c, now)).await?;
-    let advice = found.map(|found| PlanAdviceView::new(&army, &found, &slots, one));
+    let advice = found.map(|found| PlanAdviceView::new(&data.army, &found, &slots, one));
     if alone {
         return advice.map_or_else(|| Ok(Html(String::new())), |advice| html(&advice));
     }
@@ -68,7 +70,7 @@ async fn answer(
     } else {
         "What would shorten the plan"
     };
-    let project = army.project.id;
+    let project = data.army.project.id;
     let page = app
         .view(move |c, app| page(c, app, Tab::Plates, title, Some(project)))
         .await?;

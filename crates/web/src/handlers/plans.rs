@@ -47,7 +47,9 @@ pub(crate) async fn show(
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?.noticed(notice(&asked));
-            Ok(PlatesView::new(page, &*pages::page(c, id, leaves(&asked))?))
+            let data = pages::page(c, id, leaves(&asked))?;
+            let task = pages::task(c, &data)?;
+            Ok(PlatesView::new(page, &data, task.as_ref()))
         })
         .await?;
     html(&view)
@@ -62,10 +64,9 @@ pub(crate) async fn progress(
     let view = app
         .view(move |c, app| {
             let page = page(c, app, Tab::Plates, "Plates", Some(id))?;
-            Ok(PlatesView::new(
-                page,
-                &pages::plan_alone(c, id, leaves(&asked))?,
-            ))
+            let data = pages::plan_alone(c, id, leaves(&asked))?;
+            let task = pages::task(c, &data)?;
+            Ok(PlatesView::new(page, &data, task.as_ref()))
         })
         .await?;
     html(&PlanPart(view))

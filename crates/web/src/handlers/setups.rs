@@ -1,5 +1,7 @@
 //! How all parts of a project hang, on one sheet; many set up at once.
 
+use std::collections::HashSet;
+
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::{Html, Response};
@@ -7,6 +9,7 @@ use wembrit_core::ids::{PartId, ProjectId};
 use wembrit_core::recipe::{AsItStands, PartSetup, RecipeVersion, Setup, by_practice};
 use wembrit_store::commands;
 use wembrit_store::commands::recipes::RecipeChange;
+use wembrit_store::queries::layer_facts::task_key;
 use wembrit_store::queries::pages::setups as pages;
 use wembrit_store::queries::{muster, recipes};
 
@@ -17,8 +20,9 @@ use crate::state::App;
 use crate::views::setups::{Said, SetupsPart, SetupsView};
 use crate::views::{Tab, html};
 
-/// What the practice says of each part whose sculpt is measured, as it would be held.
-fn said(data: &pages::SetupsPage) -> Vec<Said> {
+/// What the practice says of each part whose sculpt is measured, as it would be held; with the keys of what is being
+/// measured.
+fn said(data: &pages::SetupsPage, asked: &HashSet<String>) -> Vec<Said> {
     let mut all = Vec::new();
     for (_, _, part) in data.army.parts() {
         let id = part.part.sculpt;
@@ -32,13 +36,15 @@ fn said(data: &pages::SetupsPage) -> Vec<Said> {
         let Some(proposed) = by_practice(&data.practice, &AsItStands::of(facts, layers)) else {
             continue;
         };
-        let of = PartSetup::of(sculpt, &part.recipe);
-        let (kept, open) = data.as_held(sculpt, &of, proposed.setup);
+        let held = PartSetup {
+            setup: proposed.setup,
+            ..PartSetup::of(sculpt, &part.recipe)
+        };
         all.push(Said {
             part: part.part.id,
             proposed,
-            kept: kept.copied(),
-            open,
+            kept: data.as_held(sculpt, &held).copied(),
+            open: asked.contains(&task_key(sculpt, &held)),
         });
     }
     all
@@ -48,7 +54,7 @@ async fn view(app: &App, id: ProjectId, from: usize) -> Result<SetupsView, WebEr
     app.view(move |c, app| {
         let page = page(c, app, Tab::Muster, "How parts hang", Some(id))?;
         let data = pages::page(c, id)?;
-        let said = said(&data);
+        let said = said(&data, &pages::asked(c)?);
         Ok(SetupsView::new(page, &data, &said, from))
     })
     .await
@@ -79,7 +85,10 @@ pub(crate) async fn look(
     let now = app.now_ms();
     app.write(move |c| {
         let data = pages::page(c, id)?;
-        for said in said(&data).iter().filter(|s| s.kept.is_none()) {
+        for said in said(&data, &HashSet::new())
+            .iter()
+            .filter(|s| s.kept.is_none())
+        {
             let parts = data.army.parts().map(|(_, _, p)| p);
             let found = parts.into_iter().find(|p| p.part.id == said.part);
             let sculpt = found.and_then(|p| data.sculpts.get(&p.part.sculpt?));

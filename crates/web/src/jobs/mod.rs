@@ -120,7 +120,10 @@ fn work_one(
     stop: &AtomicBool,
 ) -> Result<bool, StoreError> {
     let now = app.now_ms();
-    let Some(task) = app.store.write(|c| commands::tasks::claim(c, lane, now))? else {
+    let Some(task) = app
+        .store
+        .write_aside(|c| commands::tasks::claim(c, lane, now))?
+    else {
         if lane != Lane::Quick {
             return Ok(false);
         }
@@ -155,7 +158,7 @@ fn write_end(
     end: std::thread::Result<Result<End, StoreError>>,
 ) -> Result<(), StoreError> {
     let now = app.now_ms();
-    app.store.write(|c| {
+    app.store.write_aside(|c| {
         let mut ended = |state, why: &str| commands::tasks::end(c, task, state, why, now);
         match end {
             Ok(Ok(End::Done)) => ended(TaskState::Done, ""),

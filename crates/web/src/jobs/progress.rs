@@ -83,7 +83,7 @@ impl Watch for TaskWatch<'_> {
         match self
             .app
             .store
-            .write(|c| commands::tasks::report(c, self.task, share))
+            .write_aside(|c| commands::tasks::report(c, self.task, share))
         {
             Ok(()) => self.app.tell(self.topic),
             Err(error) => tracing::warn!(%error, "progress was not written down"),

@@ -143,14 +143,14 @@ pub(crate) struct OpenPlan {
 }
 
 impl OpenPlan {
-    fn new(open: &pages::OpenPlan, page: &PlatesPage) -> Self {
+    fn new(open: &pages::OpenPlan, page: &PlatesPage, task: Option<&Task>) -> Self {
         let plan = &open.plan;
         let army = &page.army;
         let computing = plan.state == PlanState::Computing;
         let sums = PlateSums::of(&open.plates);
         let now = demand_lines_in(army, &plan.scope);
         let stale = !computing && fingerprint(&now) != plan.fingerprint;
-        let parked = open.task.as_ref().and_then(Task::ended_message);
+        let parked = task.and_then(Task::ended_message);
         let parts = open.lines.iter().map(|l| l.part).collect();
         let told = |c: &Concern| !matches!(c.kind, ConcernKind::Untried | ConcernKind::NoFile);
         let mut shown = concerns(army, &open.concerns);
@@ -166,7 +166,7 @@ impl OpenPlan {
             ),
             id: plan.id,
             revision: plan.revision,
-            computing_percent: open.task.as_ref().and_then(Task::open_percent),
+            computing_percent: task.and_then(Task::open_percent),
             refusal: plan.refusal.as_deref().or(parked).map(str::to_owned),
             stale,
             since: if stale {
@@ -432,7 +432,8 @@ pub(crate) struct LeftOutPart {
 }
 
 impl PlatesView {
-    pub(crate) fn new(page: Page, data: &PlatesPage) -> Self {
+    /// With the task that computes the open plan.
+    pub(crate) fn new(page: Page, data: &PlatesPage, task: Option<&Task>) -> Self {
         let lines = demand_lines(&data.army);
         let everything = PlanScope::default();
         let scope = data.open.as_ref().map_or(&everything, |o| &o.plan.scope);
@@ -443,7 +444,10 @@ impl PlatesView {
             by_hours: scope.by_hours,
             page,
             id: data.army.project.id,
-            plan: data.open.as_ref().map(|open| OpenPlan::new(open, data)),
+            plan: data
+                .open
+                .as_ref()
+                .map(|open| OpenPlan::new(open, data, task)),
             wanted: lines.iter().map(|l| l.wanted).sum(),
             left_out: LeftOut::of(&data.army),
             over: over_words(data),

@@ -5,7 +5,7 @@ use std::time::Duration;
 use rstest::rstest;
 use tokio::net::TcpListener;
 use tokio::sync::oneshot;
-use wembrit_core::flow::{Lane, SculptState, TaskKind, TaskState};
+use wembrit_core::flow::{Lane, SculptState, Task, TaskKind, TaskState};
 use wembrit_core::ids::ProjectId;
 use wembrit_store::commands::sculpts::PackedFile;
 use wembrit_store::queries::{plates, sculpts, tasks};
@@ -93,6 +93,40 @@ async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end
             .await
             .says("the program stopped during each of 3 attempts");
     }
+}
+
+/// How far a task is stands beside what pages keep, and is told all the same.
+#[tokio::test]
+async fn pages_tell_how_far_a_task_is() {
+    let app = TestApp::demo();
+    app.post("/projects/1/plan", "").await.is(303);
+    app.get("/projects/1/plates").await.says("value=\"0\"");
+    let aside = |share: f64| {
+        let plan = |t: &Task| t.kind == TaskKind::Plan;
+        let told = app.store.write_aside(|c| {
+            commands::tasks::claim(c, Lane::Plan, NOW)?;
+            let task = tasks::list(c, TaskState::Running)?.into_iter().find(plan);
+            commands::tasks::report(c, &task.expect("it runs"), share)
+        });
+        told.unwrap();
+    };
+    for (share, says) in [(0.25, "value=\"25\""), (0.5, "value=\"50\"")] {
+        aside(share);
+        app.get("/projects/1/plates").await.says(says);
+    }
+    // The same on the sheet of how parts hang: what is asked for is being measured until it is over.
+    app.post("/projects/1/setups/look", "").await.is(303);
+    app.get("/projects/1/setups").await.says("being measured");
+    let over = app.store.write_aside(|c| {
+        for task in tasks::open_in(c, TaskKind::Prepare.lane())? {
+            let ended = (TaskState::Done, "");
+            commands::tasks::end_asked(c, task.kind, &task.input_key, ended, NOW)?;
+        }
+        Ok(())
+    });
+    over.unwrap();
+    let page = app.get("/projects/1/setups").await;
+    assert!(!page.body.contains("being measured"));
 }
 
 /// The plates' page waits for parts that are being measured, and knows when they are.

@@ -81,8 +81,6 @@ pub struct OpenPlan {
     pub sums: BTreeMap<PartId, CopySums>,
     /// The plates that are drawn.
     pub leaf: Leaf,
-    /// The task that computes it, while it is computed.
-    pub task: Option<Task>,
     /// An earlier draft that is still there.
     pub rival: Option<PlanRevision>,
     /// Part, copies and reason of what it leaves out.
@@ -161,6 +159,18 @@ pub fn page(
     )
 }
 
+/// The task that computes the open plan, while it is computed.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn task(conn: &mut Conn, page: &PlatesPage) -> Result<Option<Task>, StoreError> {
+    let computing = |p: &&OpenPlan| p.plan.state == PlanState::Computing;
+    match page.open.as_ref().filter(computing) {
+        Some(open) => tasks::of_plan(conn, open.plan.id),
+        None => Ok(None),
+    }
+}
+
 /// Loads the open plan of a project alone: nothing of its accepted plates.
 ///
 /// # Errors
@@ -191,15 +201,9 @@ fn open_plan(conn: &mut Conn, army: &Army, before: usize) -> Result<Option<OpenP
     let Some(plan) = all.next() else {
         return Ok(None);
     };
-    let task = if plan.state == PlanState::Computing {
-        tasks::of_plan(conn, plan.id)?
-    } else {
-        None
-    };
     let lines = plans::demand_of(conn, plan.id)?;
     let plates = plates::of_plan(conn, plan.id)?;
     Ok(Some(OpenPlan {
-        task,
         rival: all.find(|p| p.state == PlanState::Draft),
         left_over: plans::left_over(conn, plan.id)?,
         untried: demand::untried(conn, &lines)?,
@@ -257,7 +261,7 @@ pub struct Advised {
     /// The army, for names.
     pub army: Arc<Army>,
     /// The plates, each with other ways to hold the part that sets its hours.
-    pub plates: Vec<(PlateEdit, Option<OtherWays>)>,
+    pub plates: Arc<Vec<(PlateEdit, Option<OtherWays>)>>,
 }
 
 /// Plates that are looked at for advice: the first ones are printed first.
@@ -267,24 +271,28 @@ const ADVISED_PLATES: usize = 12;
 ///
 /// # Errors
 /// [`StoreError::NotFound`].
-pub fn advised(conn: &mut Conn, id: PlanId) -> Result<Advised, StoreError> {
-    let plan = plans::load(conn, id)?;
-    let mut of = Vec::new();
-    if plan.state == PlanState::Draft {
-        let first = plates::of_plan(conn, id)?.into_iter().take(ADVISED_PLATES);
-        of.extend(first.map(|p| p.id));
-    }
-    advised_plates(conn, &plan, &of)
+pub fn advised(conn: &mut Conn, id: PlanId) -> Result<Arc<Advised>, StoreError> {
+    kept(conn, ("advised plan", &[id.0]), |conn| {
+        let plan = plans::load(conn, id)?;
+        let mut of = Vec::new();
+        if plan.state == PlanState::Draft {
+            let first = plates::of_plan(conn, id)?.into_iter().take(ADVISED_PLATES);
+            of.extend(first.map(|p| p.id));
+        }
+        advised_plates(conn, &plan, &of)
+    })
 }
 
 /// Loads one plate of a draft for advice.
 ///
 /// # Errors
 /// [`StoreError::Refused`] when it is no draft any more.
-pub fn advised_plate(conn: &mut Conn, id: PlateId) -> Result<Advised, StoreError> {
-    let plan = plates::load(conn, id)?.plan;
-    let plan = plans::load(conn, plan)?;
-    advised_plates(conn, &plan, &[id])
+pub fn advised_plate(conn: &mut Conn, id: PlateId) -> Result<Arc<Advised>, StoreError> {
+    kept(conn, ("advised plate", &[id.0]), |conn| {
+        let plan = plates::load(conn, id)?.plan;
+        let plan = plans::load(conn, plan)?;
+        advised_plates(conn, &plan, &[id])
+    })
 }
 
 fn advised_plates(
@@ -300,6 +308,6 @@ fn advised_plates(
     }
     Ok(Advised {
         army: army::load(conn, plan.project)?,
-        plates: advised,
+        plates: Arc::new(advised),
     })
 }

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use wembrit_core::army::{Army, ArmyPart};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{ProjectId, SculptId};
-use wembrit_core::recipe::{HeldFigures, PartSetup, Setup};
+use wembrit_core::recipe::{HeldFigures, PartSetup};
 use wembrit_core::sculpt::{LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::workshop::Resin;
 use wembrit_core::workshop::practice::Practice;
@@ -32,8 +32,6 @@ pub struct SetupsPage {
     pub layers: HashMap<SculptId, LayerFacts>,
     /// How these sculpts were held so far.
     pub held: HashMap<SculptId, Vec<HeldFigures>>,
-    /// Keys of what is being measured.
-    pub asked: HashSet<String>,
     /// All resins.
     pub resins: Vec<Resin>,
 }
@@ -48,37 +46,34 @@ pub fn page(conn: &mut Conn, project: ProjectId) -> Result<Arc<SetupsPage>, Stor
         let mut of: Vec<SculptId> = army.parts().filter_map(|(_, _, p)| p.part.sculpt).collect();
         of.sort_unstable();
         of.dedup();
-        let open = tasks::open_in(conn, TaskKind::Prepare.lane())?;
         Ok(SetupsPage {
             practice: practices::load(conn, Some(project))?,
             sculpts: sculpts::some(conn, &of)?,
             facts: demand::facts_of(conn, &of)?,
             layers: layer_facts::of_files(conn, &of)?,
             held: prepared_parts::figures(conn, &of)?,
-            asked: open.into_iter().map(|t| t.input_key).collect(),
             resins: resins::list_all(conn)?,
             army,
         })
     })
 }
 
+/// Keys of what is being measured.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn asked(conn: &mut Conn) -> Result<HashSet<String>, StoreError> {
+    let open = tasks::open_in(conn, TaskKind::Prepare.lane())?;
+    Ok(open.into_iter().map(|t| t.input_key).collect())
+}
+
 impl SetupsPage {
-    /// A part as it would be held, by the newest measuring, and whether that is being measured.
+    /// A part as it would be held, by the newest measuring.
     #[must_use]
-    pub fn as_held(
-        &self,
-        sculpt: &Sculpt,
-        of: &PartSetup,
-        setup: Setup,
-    ) -> (Option<&HeldFigures>, bool) {
-        let what = PartSetup { setup, ..*of };
-        let is_it = |h: &&HeldFigures| h.setup == what && h.measure_version == MEASURE_VERSION;
+    pub fn as_held(&self, sculpt: &Sculpt, of: &PartSetup) -> Option<&HeldFigures> {
+        let is_it = |h: &&HeldFigures| h.setup == *of && h.measure_version == MEASURE_VERSION;
         let known = self.held.get(&sculpt.id);
-        let kept = known.and_then(|all| all.iter().find(is_it));
-        (
-            kept,
-            self.asked.contains(&layer_facts::task_key(sculpt, &what)),
-        )
+        known.and_then(|all| all.iter().find(is_it))
     }
 
     /// A part as its recipe holds it now.
