@@ -250,8 +250,13 @@ impl<'a> Play<'a> {
         let mut idle = vec![false; self.rest.machines];
         for _ in 0..MOST_PLATES {
             let next = (0..self.rest.machines).filter(|m| !idle[*m]);
-            let Some(machine) = next.min_by(|a, b| self.free_s[*a].total_cmp(&self.free_s[*b]))
-            else {
+            // Of those that are free together who has a plate goes first: who has none waits for what that shows.
+            let turn = |m: usize| (self.free_s[m], self.queues[m].is_empty());
+            let next = next.min_by(|a, b| {
+                let (a, b) = (turn(*a), turn(*b));
+                a.0.total_cmp(&b.0).then(a.1.cmp(&b.1))
+            });
+            let Some(machine) = next else {
                 break;
             };
             let now_s = self.free_s[machine];

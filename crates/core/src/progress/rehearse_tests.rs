@@ -101,6 +101,24 @@ fn without_losses_it_is_arithmetic() {
     assert_eq!(end(&rest)[0], 0.0);
 }
 
+/// A printer that has nothing to do yet prints again what fails on another: how printers are numbered changes nothing.
+#[rstest]
+#[case(0, 1)]
+#[case(1, 0)]
+fn who_waits_for_another_prints_again(#[case] prints: usize, #[case] again: usize) {
+    let mut rest = daily(2, 1.0);
+    rest.machines = 2;
+    for (plate, missing) in rest.plates.iter_mut().zip(&mut rest.missing) {
+        plate.machine = Some(prints);
+        (missing.machine, missing.odds) = (again, exactly(0.5));
+    }
+    let ends = rehearse(&rest, 2_000, 3).ends_s;
+    assert!(ends.iter().all(|end| end.is_finite()));
+    // By hand: in two days the first copy has two chances, one on each printer, and the second has one: 3/4 · 1/2.
+    let soon = ends.iter().filter(|end| **end < 2.5 * DAY).count() as f64 / 2_000.0;
+    assert!((soon - 0.375).abs() < 0.035, "{soon}");
+}
+
 /// A unit is left out: its plates are not printed, that of another project is all the same.
 #[test]
 fn plates_of_others_stay() {

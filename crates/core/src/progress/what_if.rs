@@ -77,11 +77,11 @@ impl Rest {
                     .plates
                     .iter_mut()
                     .filter(|p| p.machine == Some(*machine) && !p.runs);
-                for plate in waits.step_by(2) {
+                for plate in waits.skip(1).step_by(2) {
                     plate.machine = Some(new);
                 }
                 let parts = rest.missing.iter_mut().filter(|m| m.machine == *machine);
-                for part in parts.step_by(2) {
+                for part in parts.skip(1).step_by(2) {
                     part.machine = new;
                 }
             }
