@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use svg::Document;
 use svg::node::element::{Circle, Group, Rectangle, Title};
-use wembrit_core::geometry::{Outline, Point, fewer_corners};
+use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{RAMP, line, ramp_class, round, ruler_step, shape, words};
-use crate::shared::SharedOutlines;
+use crate::shared::{SharedOutlines, SharedSkylines};
 
 /// How a copy is marked beside its height.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -121,6 +121,8 @@ const ELEVATION: f64 = 150.0;
 const FOOT: f64 = 10.0;
 /// A shape may be off by so much: a quarter of a pixel is not seen.
 const TOLERANCE: f64 = 0.25;
+/// Copies up to which an elevation is drawn as finely as that.
+const MANY: f64 = 120.0;
 
 /// The whole sheet: plan seen from the film, elevation turned upright under it.
 #[must_use]
@@ -363,16 +365,18 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
     }
     let mut copies: Vec<_> = plate.copies.iter().zip(plate.classes()).collect();
     copies.sort_by(|(a, _), (b, _)| b.height_mm.total_cmp(&a.height_mm));
-    for (copy, class) in &copies {
-        let points: Vec<Point> = copy
-            .profile
-            .skyline(copy.rotation_deg, copy.scale)
-            .into_iter()
-            .map(|p| [LEFT + (copy.at_mm[0] + p[0]) * scale, floor - p[1] * up])
-            .collect();
-        let points = fewer_corners(&points, TOLERANCE);
-        group = group.add(shape(&points, class).set("data-copy", copy.key.as_str()));
+    // Hundreds of copies hide each other on so low a strip: nobody sees how their edges run.
+    let coarser = (copies.len() as f64 / MANY).max(1.0);
+    let mut skylines = SharedSkylines::new("side-", [scale, up], TOLERANCE * coarser);
+    let mut drawn = Group::new();
+    for (copy, class) in copies {
+        let shape = skylines
+            .set_down(copy, [LEFT + copy.at_mm[0] * scale, floor])
+            .set("class", class)
+            .set("data-copy", copy.key.as_str());
+        drawn = drawn.add(shape);
     }
+    group = group.add(skylines.definitions()).add(drawn);
     if let Some(copy) = tallest {
         let y = floor - copy.height_mm * up;
         let left = copy.at_mm[0] > plate.width_mm / 2.0;
@@ -456,6 +460,28 @@ pub(crate) mod tests {
             !drawing.contains("style="),
             "inline styles are blocked by the page's policy"
         );
+    }
+
+    /// Copies that look alike are drawn once, from above and from the side; one that is turned looks otherwise.
+    #[test]
+    fn copies_that_look_alike_share_their_shapes() {
+        let mut plate = plate();
+        let one = plate.copies[0].clone();
+        let again = |i: i32| DrawnCopy {
+            key: format!("again {i}"),
+            at_mm: [f64::from(i), 20.0],
+            ..one.clone()
+        };
+        plate.copies = (0..300).map(again).collect();
+        let drawing = draw_plate_sheet(&plate);
+        for shape in ["outline-", "side-"] {
+            assert_eq!(drawing.matches(&format!("id=\"{shape}")).count(), 1);
+            assert_eq!(drawing.matches(&format!("#{shape}0\"")).count(), 300);
+        }
+        assert!(drawing.len() < 100_000, "{}", drawing.len());
+        plate.copies[7].rotation_deg = 90.0;
+        let drawing = draw_plate_sheet(&plate);
+        assert_eq!(drawing.matches("id=\"side-").count(), 2);
     }
 
     #[test]

@@ -203,7 +203,7 @@ async fn page(router: &axum::Router, path: &str, write: &dyn Fn()) {
 }
 
 /// Every kind of page there is, for this project.
-fn paths(store: &Store, project: ProjectId, waiting: PlateId, done: PlateId) -> Vec<String> {
+fn paths(store: &Store, project: ProjectId, [waiting, judged, done]: [PlateId; 3]) -> Vec<String> {
     let army = store.read(|c| wembrit_store::queries::army::load(c, project));
     let army = army.unwrap();
     let unit = &army.units[0];
@@ -240,7 +240,9 @@ fn paths(store: &Store, project: ProjectId, waiting: PlateId, done: PlateId) -> 
         format!("/units/{unit}"),
         format!("/units/{unit}/build"),
         format!("/sculpts/{sculpt}"),
+        format!("/plates/{judged}"),
         format!("/plates/{done}"),
+        format!("/plates/{done}/sorting"),
     ];
     let all = alone.chain(of_project).chain(of_model).chain(of_part);
     all.chain(of_plate).chain(odd).collect()
@@ -344,11 +346,38 @@ fn measure([draft, half]: [PathBuf; 2], size: (usize, usize)) {
     );
     drop(store);
     println!("half of it done");
-    let store = Store::open(&half).unwrap();
-    let all = store.read(|c| plates::accepted(c, project)).unwrap();
-    let in_state = |state| all.iter().find(|p| p.state == state).unwrap().id;
+    let folder = tempfile::tempdir().unwrap();
+    let copy = folder.path().join("half.sqlite");
+    Store::open(&half).unwrap().copy_to(&copy).unwrap();
+    let store = Store::open(&copy).unwrap();
+    let plates = fullest(&store, project);
+    ask(&store, project, paths(&store, project, plates));
+}
+
+/// The fullest plate that waits, one that is to be judged, and the fullest that is done.
+fn fullest(store: &Store, project: ProjectId) -> [PlateId; 3] {
+    let all = store.read(|c| {
+        let all = plates::accepted(c, project)?;
+        let ids: Vec<PlateId> = all.iter().map(|p| p.id).collect();
+        Ok((all, plates::copies_on(c, &ids)?))
+    });
+    let (all, on) = all.unwrap();
+    let in_state = |state| {
+        let mut found: Vec<PlateId> = all
+            .iter()
+            .filter(|p| p.state == state)
+            .map(|p| p.id)
+            .collect();
+        found.sort_by_key(|id| std::cmp::Reverse(on[id].len()));
+        found
+    };
     let (waiting, done) = (in_state(PlateState::Planned), in_state(PlateState::Done));
-    ask(&store, project, paths(&store, project, waiting, done));
+    // The next fullest is off its printer.
+    let judged = waiting.get(1).copied().unwrap_or(waiting[0]);
+    store
+        .write(|c| commands::run_plate::log_run(c, judged, NOW, NOW + 1, NOW + 1))
+        .unwrap();
+    [waiting[0], judged, done[0]]
 }
 
 fn main() {

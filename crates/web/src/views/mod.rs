@@ -15,6 +15,7 @@ pub(crate) mod exposure;
 pub(crate) mod finishing;
 pub(crate) mod hands;
 pub(crate) mod holding;
+pub(crate) mod judging;
 pub(crate) mod lasts;
 pub(crate) mod ledger;
 pub(crate) mod links;

@@ -7,8 +7,7 @@ use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{
-    CauseCard, FailedAt, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome,
-    Stage, plate_code,
+    CauseCard, FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome, Stage, plate_code,
 };
 use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{CopyId, PartId};
@@ -23,6 +22,7 @@ use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
 use super::Page;
 use super::concerns::ConcernList;
+use super::judging::Judged;
 use super::opened::{OpenedRow, opened};
 use super::orphans::orphan_words;
 use super::shapes::{Shapes, key, label};
@@ -39,22 +39,6 @@ pub(crate) struct BillRow {
     pub(crate) ml: String,
     pub(crate) each: String,
     pub(crate) failed: Vec<String>,
-}
-
-/// A copy that can be marked as failed.
-pub(crate) struct Judged {
-    pub(crate) key: String,
-    pub(crate) label: String,
-    /// Marked: it is not simply good.
-    pub(crate) failed: bool,
-    /// What a marked one is; empty for failed.
-    pub(crate) becomes: String,
-    pub(crate) cause: String,
-    pub(crate) at: String,
-    pub(crate) layer: String,
-    pub(crate) note: String,
-    /// That it is to be mended or looked for.
-    pub(crate) waits: String,
 }
 
 /// One plate's sheet.
@@ -107,7 +91,6 @@ pub(crate) struct PlateView {
     pub(crate) judged: Vec<Judged>,
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
-    pub(crate) steps: Vec<&'static str>,
     pub(crate) fault: String,
     /// What can be done by hand, while the plan is a draft.
     pub(crate) hand: Option<Hand>,
@@ -378,7 +361,7 @@ impl PlateView {
                 .map_or_else(String::new, |o| orphan_words(o).2),
             concerns: before_start(data, &about),
             judged: if plate.state == PlateState::Printed {
-                judged(copies)
+                Judged::of(copies)
             } else {
                 Vec::new()
             },
@@ -406,7 +389,6 @@ impl PlateView {
                 .filter(|c| c.copy.is_some())
                 .map(|c| (key(c), label(c)))
                 .collect(),
-            steps: FailedAt::ALL.iter().map(|s| s.as_str()).collect(),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),
             fill: format!("{:.0} %", covered / inside * 100.0),
@@ -453,6 +435,11 @@ impl PlateView {
     pub(crate) fn failed(&self) -> usize {
         self.judged.iter().filter(|j| j.failed).count()
     }
+
+    /// What a script sets down where a copy is ticked.
+    pub(crate) fn say_more(&self) -> String {
+        Judged::default().say().to_string()
+    }
 }
 
 fn bill(plate: &Plate, copies: &[PlateCopy], shapes: &Shapes<'_>) -> Vec<BillRow> {
@@ -495,35 +482,6 @@ fn failure_words(copy: &PlateCopy) -> String {
         format!(" ({})", copy.note)
     };
     format!("mark {} failed: {cause}{note}", copy.mark)
-}
-
-fn judged(copies: &[PlateCopy]) -> Vec<Judged> {
-    let judged = |c: &PlateCopy| Judged {
-        key: key(c),
-        label: label(c),
-        failed: false,
-        becomes: String::new(),
-        cause: String::new(),
-        at: String::new(),
-        layer: String::new(),
-        note: String::new(),
-        waits: c.copy.as_ref().map_or_else(String::new, waits_for),
-    };
-    let open = |c: &&PlateCopy| {
-        let off = |c: &PrintedCopy| c.stage == Stage::InFinishing;
-        c.copy.as_ref().is_some_and(off)
-    };
-    copies.iter().filter(open).map(judged).collect()
-}
-
-/// What a copy waits for before it is good or failed.
-fn waits_for(copy: &PrintedCopy) -> String {
-    match (copy.missing, copy.mend.as_str(), copy.mend_minutes) {
-        (true, _, _) => "missing: search the vat".to_owned(),
-        (_, "", _) => String::new(),
-        (_, what, Some(minutes)) => format!("to mend: {what}, {minutes:.0} min"),
-        (_, what, None) => format!("to mend: {what}"),
-    }
 }
 
 /// A plate's state as a person says it.

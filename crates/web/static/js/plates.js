@@ -15,6 +15,20 @@ function tally() {
   if (out) out.textContent = sheet.querySelectorAll("input[name=failed]:checked").length;
 }
 
+// What can be said of a copy stands under it once it is ticked.
+function sayMore(box) {
+  const cell = box.closest("td");
+  const blank = sheet.querySelector("#say-more");
+  if (!blank || !cell || cell.querySelector(".say-more")) return;
+  const more = blank.content.cloneNode(true);
+  const label = box.closest("label").textContent.trim();
+  for (const field of more.querySelectorAll("[name]")) {
+    field.name += box.value;
+    field.setAttribute("aria-label", field.getAttribute("aria-label") + label);
+  }
+  cell.append(more);
+}
+
 if (sheet) {
   const keysOf = (target) => {
     const one = target.closest("[data-copy]");
@@ -32,6 +46,7 @@ if (sheet) {
       for (const mark of sheet.querySelectorAll(`svg [data-copy="${CSS.escape(box.value)}"]`)) {
         mark.classList.toggle("is-failed", box.checked);
       }
+      if (box.checked) sayMore(box);
       tally();
     };
     box.addEventListener("change", show);

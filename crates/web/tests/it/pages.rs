@@ -180,6 +180,12 @@ async fn all_good_but_these_takes_a_cause_for_each() {
         .is(422)
         .says("is no layer")
         .says("value=\"left foot\"");
+    // Without scripts a button asks what can be said of those that are ticked: nothing is written.
+    let asked = format!("rest=say&failed={b}&cause=warped");
+    let asked = app.post(&judge, &asked).await;
+    asked.is(200).says(&format!("name=\"note_{b}\""));
+    asked.says("<option value=\"warped\" selected>");
+    assert!(!asked.body.contains(&format!("name=\"note_{a}\"")));
     app.post(&judge, "failed=99999&cause=warped")
         .await
         .is(422)

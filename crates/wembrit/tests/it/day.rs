@@ -68,7 +68,6 @@ async fn mark(b: &Browser, nth: usize, becomes: &str, note: &str) {
     let script = "const [nth, becomes, note] = arguments;
         const row = document.querySelectorAll('tr[data-copy]')[nth];
         row.querySelector('input[name=failed]').click();
-        row.querySelector('details').open = true;
         row.querySelector('select').value = becomes;
         row.querySelector('input[name^=note]').value = note;";
     let with = vec![nth.into(), becomes.into(), note.into()];
