@@ -8,6 +8,8 @@ mod judgement;
 mod plan;
 mod plate;
 mod run;
+#[cfg(test)]
+pub(crate) mod samples;
 mod sculpt;
 mod states;
 mod task;

@@ -20,6 +20,8 @@ pub struct RestFacts<'a> {
     pub plates: Vec<(&'a Plate, Option<f64>)>,
     /// Copies on each of them that are not judged.
     pub on: &'a BTreeMap<PlateId, BTreeMap<PartId, u32>>,
+    /// Every accepted plate of the project, those that are done with them, and all copies that stood on it.
+    pub stood: Vec<(&'a Plate, &'a BTreeMap<PartId, u32>)>,
     /// How copies came out, part by part, in the whole workshop.
     pub judged: &'a BTreeMap<PartId, Judged>,
     /// Plates that held, and those lost whole.
@@ -83,13 +85,13 @@ pub fn rest_of(facts: &RestFacts) -> WholeRest {
         .filter(|(p, _)| p.project == project)
         .filter_map(|(p, _)| Some((*p, facts.on.get(&p.id)?)))
         .collect();
-    let many = of_project.len().max(1) as f64;
     let copies_on = |on: &BTreeMap<PartId, u32>| on.values().sum::<u32>();
-    let mean = if of_project.is_empty() {
+    let many = facts.stood.len().max(1) as f64;
+    let mean = if facts.stood.is_empty() {
         USUAL_PLATE
     } else {
-        let seconds: f64 = of_project.iter().map(|p| p.0.seconds).sum();
-        let copies: u32 = of_project.iter().map(|p| copies_on(p.1)).sum();
+        let seconds: f64 = facts.stood.iter().map(|p| p.0.seconds).sum();
+        let copies: u32 = facts.stood.iter().map(|p| copies_on(p.1)).sum();
         (seconds / many, ((f64::from(copies) / many) as u32).max(1))
     };
     let (mut missing, mut parts, mut units) = (Vec::new(), Vec::new(), Vec::new());
@@ -106,7 +108,9 @@ pub fn rest_of(facts: &RestFacts) -> WholeRest {
             if short == 0 {
                 continue;
             }
-            let stands = of_project.iter().rev().find(|(_, on)| on.contains_key(&id));
+            // A copy that was printed alone once says nothing of how many a plate holds.
+            let with = facts.stood.iter().filter(|(_, on)| on.contains_key(&id));
+            let stands = with.max_by_key(|(_, on)| copies_on(on));
             let (seconds, per_plate) = stands.map_or(mean, |(p, on)| (p.seconds, copies_on(on)));
             let judged = facts.judged.get(&id).copied().unwrap_or_default();
             missing.push(Missing {

@@ -3,6 +3,7 @@
 use super::*;
 use crate::army::samples::{good, loose, model};
 use crate::army::{ArmyModel, ArmyUnit, Project, Unit};
+use crate::flow::samples::plate;
 use crate::ids::UnitId;
 use crate::progress::rehearse;
 
@@ -41,7 +42,13 @@ fn army(bodies: u32) -> Army {
 }
 
 fn rest(army: &Army, printers: i64) -> WholeRest {
+    after(army, printers, Vec::new())
+}
+
+/// The same after some plates.
+fn after(army: &Army, printers: i64, stood: Vec<(&Plate, &BTreeMap<PartId, u32>)>) -> WholeRest {
     rest_of(&RestFacts {
+        stood,
         army,
         plates: Vec::new(),
         on: &BTreeMap::new(),
@@ -52,6 +59,22 @@ fn rest(army: &Army, printers: i64) -> WholeRest {
         hands_s: [60.0, 60.0],
         finish_s: 0.0,
     })
+}
+
+/// By hand: a plate held all forty of them; what is missing of it goes on one like it, also after one was printed alone.
+#[test]
+fn plates_to_come_hold_as_many_as_those_before() {
+    let army = army(8);
+    let (full, alone) = (plate(1, 5.0), plate(2, 2.0));
+    let on = BTreeMap::from([(PartId(1), 20), (PartId(2), 20)]);
+    let one = BTreeMap::from([(PartId(2), 1)]);
+    let rest = after(&army, 1, vec![(&full, &on), (&alone, &one)]);
+    assert_eq!(rest.left, 1);
+    let found = &rest.rest.missing[1];
+    assert_eq!(
+        (found.copies, found.per_plate, found.seconds),
+        (20, 40, 5.0 * 3600.0)
+    );
 }
 
 /// By hand: four bodies and twenty arms, eight to a plate: three plates, on both printers; with one printer they take

@@ -88,10 +88,9 @@ pub fn chance_bad(ended_badly: u64, went_on: u64) -> f64 {
 mod tests {
     use super::*;
     use crate::cost_parts::CostParts;
-    use crate::flow::{PlateState, Run};
-    use crate::ids::{PlanId, PlateId, PrinterId, ProjectId, ResinId, RunId, SettingVersionId};
-    use crate::learn::Expected;
-    use crate::units::{LayerHeight, ResinUse};
+    use crate::flow::Run;
+    use crate::flow::samples::plate;
+    use crate::ids::RunId;
 
     /// Worked by hand: stopping 18.00; going on 3.30 where it ends well, 33.77 where not;
     /// (18.00 − 3.30) ÷ (33.77 − 3.30) = 48.2 %.
@@ -130,25 +129,9 @@ mod tests {
     fn a_run_in_trouble_is_weighed_by_what_is_left_of_it() {
         let hour = 3_600_000;
         let plate = Plate {
-            id: PlateId(1),
-            row_version: 1,
-            project: ProjectId(1),
-            plan: PlanId(1),
-            number: 1,
-            state: PlateState::Running,
-            printer: PrinterId(1),
-            resin: ResinId(1),
-            layer: LayerHeight::USUAL,
-            setting: SettingVersionId(1),
-            height_mm: 30.0,
-            layers: 600,
-            seconds: 8.0 * 3600.0,
-            time: Expected::took(8.0 * 3600.0),
             resin_ml: 40.0,
-            goes: ResinUse::default(),
-            reckoned: (8.0 * 3600.0, 40.0),
-            resin_g: 44.0,
             costs: CostParts::of(CostKind::Resin, Money(1200)).with(CostKind::Hands, Money(800)),
+            ..plate(1, 8.0)
         };
         let run = Run {
             paused_ms: hour,

@@ -104,17 +104,21 @@ pub(crate) struct ChanceView {
     pub(crate) many: usize,
 }
 
-/// `34 %`; never none or all of them, unless it was so in every rehearsal.
-fn percent(share: f64) -> String {
+/// Whole percent; never none or all of them, unless it was so in every rehearsal.
+fn whole_percent(share: f64) -> f64 {
     let p = share * 100.0;
-    let p = if p > 0.0 && p < 1.0 {
+    if p > 0.0 && p < 1.0 {
         1.0
     } else if p < 100.0 && p > 99.0 {
         99.0
     } else {
-        p
-    };
-    format!("{p:.0} %")
+        p.round()
+    }
+}
+
+/// `34 %`.
+fn percent(share: f64) -> String {
+    format!("{:.0} %", whole_percent(share))
 }
 
 /// The rest of a project, from the page's data and the schedule.
@@ -147,6 +151,11 @@ pub(super) fn whole(data: &ProgressPage, work: &Work, times: Option<&Timetable>)
         army: &data.army,
         plates,
         on: &data.on,
+        stood: data
+            .plates
+            .iter()
+            .filter_map(|p| Some((p, data.stood.get(&p.id)?)))
+            .collect(),
         judged: &data.judged,
         plates_lost: data.plates_lost,
         printers: data.scheduled.printers.iter().map(|p| p.id).collect(),
@@ -212,9 +221,10 @@ impl ChanceView {
         );
         // Against as many rehearsals with the same luck: what is left is the change alone.
         let base = rehearse(&of.rest, MANY_EACH, SEED).chance_by(by_s);
-        let gain = |a: &WhatIfAnswer| a.chance - base;
-        let then = |a: &WhatIfAnswer| (now_chance + gain(a)).clamp(0.0, 1.0);
-        let best = told.iter().find(|a| gain(a) >= 0.03);
+        let then = |a: &WhatIfAnswer| (now_chance + a.chance - base).clamp(0.0, 1.0);
+        // As both are shown, so that they add up.
+        let gain = |a: &WhatIfAnswer| whole_percent(then(a)) - whole_percent(now_chance);
+        let best = told.iter().find(|a| gain(a) >= 3.0);
         let best = best.map_or_else(String::new, |a| {
             format!(
                 "{}: {} in place of {}",
@@ -259,7 +269,7 @@ impl ChanceView {
                 .map(|a| IfRow {
                     what: what_words(&a.what, &of, data),
                     percent: percent(then(a)),
-                    gain: format!("{:+.0}", gain(a) * 100.0),
+                    gain: format!("{:+.0}", gain(a)),
                     half: day(a.median_s),
                 })
                 .collect(),

@@ -69,6 +69,15 @@ async fn dates_have_chances() {
         percent(&by) >= 50,
         "{by} by the end of the day half of them ended"
     );
+    // What a change adds is what lies between the two that are shown.
+    let rows = page.body.split("one change would do").nth(1).unwrap();
+    let cells: Vec<&str> = rows.split("<td class=\"n\">").skip(1).collect();
+    assert!(cells.len() >= 6);
+    for row in cells.chunks(2) {
+        let [then, more] = [row[0], row[1]].map(|c| c.split("</td>").next().unwrap());
+        let more: i64 = more.parse().unwrap();
+        assert_eq!(i64::from(percent(then)) - i64::from(percent(&by)), more);
+    }
     let again = app.get("/projects/1/chance").await;
     assert_eq!(figure(&again.body, "chance half"), half);
     let late = app.get("/projects/1/chance?by=2027-06-01T20:00").await;

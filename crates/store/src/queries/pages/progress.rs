@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
+use diesel::dsl::count_star;
 use diesel::prelude::*;
 use wembrit_core::army::miniatures::Miniature;
 use wembrit_core::army::{Army, ArmyUnit};
@@ -15,7 +16,7 @@ use super::schedule::{self, Scheduled};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::{army, demand, judged, miniatures, muster, plates};
-use crate::schema::{copies, runs};
+use crate::schema::{copies, plates as p, runs};
 use crate::until_written::kept;
 
 /// What the page shows.
@@ -29,6 +30,8 @@ pub struct ProgressPage {
     pub plates: Vec<Plate>,
     /// Copies on plates that are not judged, of all projects.
     pub on: BTreeMap<PlateId, BTreeMap<PartId, u32>>,
+    /// All copies that ever stood on its plates.
+    pub stood: BTreeMap<PlateId, BTreeMap<PartId, u32>>,
     /// When its plates that held were off, ms since 1970, in order.
     pub off_ms: Vec<i64>,
     /// When its first plate was put on.
@@ -68,6 +71,7 @@ pub fn load(conn: &mut Conn, project: ProjectId) -> Result<Arc<ProgressPage>, St
         Ok(ProgressPage {
             miniatures: miniatures::of_models(conn, &models)?,
             on: not_judged(conn)?,
+            stood: stood(conn, project)?,
             begun_ms: begun(conn, &ids)?,
             off_ms,
             deadline_ms: muster::deadlines(conn)?.get(&project).copied(),
@@ -92,6 +96,25 @@ pub fn measured(
     let parts = models.flat_map(|m| &m.parts);
     let of: Vec<SculptId> = parts.filter_map(|p| p.part.sculpt).collect();
     demand::facts_of(conn, &of)
+}
+
+/// All copies that ever stood on the plates of a project, by plate and part.
+fn stood(
+    conn: &mut Conn,
+    project: ProjectId,
+) -> Result<BTreeMap<PlateId, BTreeMap<PartId, u32>>, StoreError> {
+    let rows: Vec<(i64, i64, i64)> = copies::table
+        .inner_join(p::table)
+        .filter(p::project_id.eq(project.0))
+        .group_by((copies::plate_id, copies::part_id))
+        .select((copies::plate_id, copies::part_id, count_star()))
+        .load(conn)?;
+    let mut all: BTreeMap<PlateId, BTreeMap<PartId, u32>> = BTreeMap::new();
+    for (plate, part, many) in rows {
+        let on = all.entry(PlateId(plate)).or_default();
+        on.insert(PartId(part), u32::try_from(many).unwrap_or(u32::MAX));
+    }
+    Ok(all)
 }
 
 /// Copies on plates that are not judged yet, by plate and part.
