@@ -121,6 +121,41 @@ const ASKED: [(Found, &str); 11] = [
     ),
 ];
 
+/// A number that is asked for, as pages write it: `22`, `#22`, `mark 22`, `plate 3`.
+struct Number {
+    number: i64,
+    /// Of these alone; of whatever has one where no word says it.
+    of: &'static [Found],
+}
+
+impl Number {
+    fn asked(words: &str) -> Self {
+        let words = words.to_lowercase();
+        let told = [
+            ("mark", &[Found::Copy, Found::Came][..]),
+            ("plate", &[Found::Plate][..]),
+        ];
+        let told = told
+            .into_iter()
+            .find_map(|(word, of)| Some((words.strip_prefix(word)?, of)));
+        let (rest, of) = told.unwrap_or((&words, &[]));
+        let number = rest.trim().trim_start_matches('#').trim().parse();
+        Self {
+            number: number.unwrap_or(-1),
+            of,
+        }
+    }
+
+    /// As it is asked for of this; -1 for none.
+    fn of(&self, what: Found) -> i64 {
+        if self.of.is_empty() || self.of.contains(&what) {
+            self.number
+        } else {
+            -1
+        }
+    }
+}
+
 /// Everything that holds these words, whatever their case; for a number the plate and the copy with it first.
 ///
 /// # Errors
@@ -130,7 +165,7 @@ pub fn search(conn: &mut Conn, words: &str) -> Result<Vec<Hit>, StoreError> {
     if words.is_empty() {
         return Ok(Vec::new());
     }
-    let number = words.trim_start_matches('#').parse::<i64>().unwrap_or(-1);
+    let number = Number::asked(words);
     let plain = words
         .replace('\\', "\\\\")
         .replace('%', "\\%")
@@ -140,7 +175,7 @@ pub fn search(conn: &mut Conn, words: &str) -> Result<Vec<Hit>, StoreError> {
     for (what, sql) in ASKED {
         let rows: Vec<Row> = diesel::sql_query(format!("{sql} LIMIT {MOST}"))
             .bind::<Text, _>(&pattern)
-            .bind::<BigInt, _>(number)
+            .bind::<BigInt, _>(number.of(what))
             .load(conn)?;
         all.extend(rows.into_iter().map(|row| Hit {
             what,
@@ -150,4 +185,28 @@ pub fn search(conn: &mut Conn, words: &str) -> Result<Vec<Hit>, StoreError> {
         }));
     }
     Ok(all)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    /// As it stands on pages and labels: by its word, or alone.
+    #[rstest]
+    #[case("22", 22, 22)]
+    #[case("#22", 22, 22)]
+    #[case("Mark 22", 22, -1)]
+    #[case("mark #22", 22, -1)]
+    #[case("plate 3", -1, 3)]
+    #[case("Plate3", -1, 3)]
+    #[case("market", -1, -1)]
+    #[case("plates", -1, -1)]
+    fn a_number_is_asked_for(#[case] words: &str, #[case] copy: i64, #[case] plate: i64) {
+        let asked = Number::asked(words);
+        assert_eq!(
+            (asked.of(Found::Copy), asked.of(Found::Plate)),
+            (copy, plate)
+        );
+    }
 }
