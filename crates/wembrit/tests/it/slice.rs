@@ -84,7 +84,7 @@ async fn from_an_empty_file_to_a_judged_plate() {
         .unwrap();
     b.read("main", "hardened bits").await;
     assert_eq!(b.count(".plan .copy").await, 4);
-    assert_eq!(b.count(".elevation path.copy").await, 4);
+    assert_eq!(b.count(".elevation .copy").await, 4);
     b.start_the_run().await;
     b.press("Take it off").await;
 
