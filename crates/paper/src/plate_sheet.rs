@@ -123,6 +123,8 @@ const FOOT: f64 = 10.0;
 const TOLERANCE: f64 = 0.25;
 /// Copies up to which an elevation is drawn as finely as that.
 const MANY: f64 = 120.0;
+/// So many times coarser at most: a pixel.
+const COARSEST: f64 = 4.0;
 
 /// The whole sheet: plan seen from the film, elevation turned upright under it.
 #[must_use]
@@ -366,7 +368,7 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
     let mut copies: Vec<_> = plate.copies.iter().zip(plate.classes()).collect();
     copies.sort_by(|(a, _), (b, _)| b.height_mm.total_cmp(&a.height_mm));
     // Hundreds of copies hide each other on so low a strip: nobody sees how their edges run.
-    let coarser = (copies.len() as f64 / MANY).max(1.0);
+    let coarser = (copies.len() as f64 / MANY).clamp(1.0, COARSEST);
     let mut skylines = SharedSkylines::new("side-", [scale, up], TOLERANCE * coarser);
     let mut drawn = Group::new();
     for (copy, class) in copies {

@@ -174,21 +174,24 @@ fn median(mut took: Vec<f64>) -> f64 {
     took[took.len() / 2]
 }
 
+/// A look at a page: milliseconds and bytes.
+async fn look(router: &axum::Router, path: &str) -> (f64, usize) {
+    let start = Instant::now();
+    let bytes = answer(router, path).await;
+    (start.elapsed().as_secs_f64() * 1000.0, bytes)
+}
+
 /// Milliseconds at the median of nine looks, and of three that are each the first after something was written.
 async fn page(router: &axum::Router, path: &str, write: &dyn Fn()) {
     let (mut first, mut took, mut bytes) = (Vec::new(), Vec::new(), 0);
-    for look in 0..12 {
-        if look < 3 {
-            write();
-        }
-        let start = Instant::now();
-        bytes = answer(router, path).await;
-        let ms = start.elapsed().as_secs_f64() * 1000.0;
-        if look < 3 {
-            first.push(ms);
-        } else {
-            took.push(ms);
-        }
+    for _ in 0..3 {
+        write();
+        first.push(look(router, path).await.0);
+    }
+    for _ in 0..9 {
+        let (ms, all) = look(router, path).await;
+        took.push(ms);
+        bytes = all;
     }
     let (median, first) = (median(took), median(first));
     let over = if median > 50.0 || bytes > 300_000 {

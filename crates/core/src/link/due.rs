@@ -83,28 +83,8 @@ pub fn cut_at(z_mm: f64, tops_mm: impl IntoIterator<Item = f64>) -> (u64, u64) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::link::says::JobSaid;
+    use crate::link::samples::says;
     use rstest::rstest;
-
-    fn with(state: MachineState, job: Option<u64>) -> Says {
-        Says {
-            state,
-            trouble: None,
-            job: job.map(|number| JobSaid {
-                number,
-                file: "plate-3-0a1b2c".into(),
-                checksum: "ab".into(),
-            }),
-            layer: 100,
-            printed_s: 0.0,
-            since_s: 0.0,
-            room_c: 21.0,
-            resin_ml: 100.0,
-            travel_mm: 200.0,
-            files: Vec::new(),
-            speed: 1.0,
-        }
-    }
 
     /// Of run 7: the machine, whether it is over and held by the books; what is told, and what changes in the books.
     #[rstest]
@@ -133,7 +113,7 @@ mod tests {
             is_over,
             is_held,
         };
-        let says = with(state, job);
+        let says = says(state, job);
         assert_eq!(due(&says, ours), told);
         assert_eq!(held_anew(&says, ours), held);
         let expected = match job {

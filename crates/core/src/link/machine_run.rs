@@ -92,29 +92,8 @@ impl MachineRun {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::link::says::JobSaid;
+    use crate::link::samples::says;
     use rstest::rstest;
-
-    fn says(state: MachineState, number: u64) -> Says {
-        let job = JobSaid {
-            number,
-            file: "plate-3-0a1b2c".into(),
-            checksum: "ab".into(),
-        };
-        Says {
-            state,
-            trouble: None,
-            job: Some(job),
-            layer: 412,
-            printed_s: 5000.0,
-            since_s: 5100.0,
-            room_c: 21.0,
-            resin_ml: 100.0,
-            travel_mm: 200.0,
-            files: Vec::new(),
-            speed: 1.0,
-        }
-    }
 
     /// It was said to be in a state, at layer 200 after 2,400 s; what it says now is of job 7, or nothing.
     #[rstest]
@@ -145,7 +124,11 @@ mod tests {
             is_over: false,
             is_held: false,
         };
-        let now = now.map(|(state, number)| says(state, number));
+        let now = now.map(|(state, number)| Says {
+            layer: 412,
+            printed_s: 5000.0,
+            ..says(state, Some(number))
+        });
         assert_eq!(run.taken_off(now.as_ref()), came_to);
     }
 }

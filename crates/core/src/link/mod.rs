@@ -6,6 +6,8 @@ pub mod due;
 pub mod job;
 pub mod live;
 pub mod machine_run;
+#[cfg(test)]
+mod samples;
 pub mod says;
 pub mod told;
 

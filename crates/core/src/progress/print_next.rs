@@ -113,6 +113,12 @@ impl<'a> Choice<'a> {
         more
     }
 
+    /// Models that some plates have copies for.
+    fn touched(&self, chosen: &[usize]) -> BTreeSet<usize> {
+        let of = chosen.iter().flat_map(|i| &self.touches[*i]);
+        of.copied().collect()
+    }
+
     /// Models of one kind that become complete by some plates, on top of so many copies and so many complete of each
     /// kind.
     fn gain_of(
@@ -135,10 +141,7 @@ impl<'a> Choice<'a> {
 
     /// The same of all kinds: only those these plates have copies for are looked at.
     fn gain(&self, on: (&BTreeMap<PartId, u32>, &[u64]), chosen: &[usize]) -> u64 {
-        let touched: BTreeSet<usize> = chosen
-            .iter()
-            .flat_map(|i| self.touches[*i].iter().copied())
-            .collect();
+        let touched = self.touched(chosen);
         touched.iter().map(|m| self.gain_of(*m, on, chosen)).sum()
     }
 
@@ -156,12 +159,8 @@ impl<'a> Choice<'a> {
         };
         let ones = set.iter().flat_map(|i| &alone[*i]);
         let ones: u64 = ones.filter(|(m, _)| by_one(m)).map(|(_, gain)| gain).sum();
-        let touched: BTreeSet<usize> = set
-            .iter()
-            .flat_map(|i| self.touches[*i].iter().copied())
-            .filter(|m| !by_one(m))
-            .collect();
-        let shared = touched.iter().map(|m| self.gain_of(*m, on, set));
+        let touched = self.touched(set).into_iter().filter(|m| !by_one(m));
+        let shared = touched.map(|m| self.gain_of(m, on, set));
         ones + shared.sum::<u64>()
     }
 
@@ -229,10 +228,7 @@ impl<'a> Choice<'a> {
                 return (complete.iter().sum(), chosen);
             };
             more = self.with(&more, &taken);
-            let touched: BTreeSet<usize> = taken
-                .iter()
-                .flat_map(|i| self.touches[*i].iter().copied())
-                .collect();
+            let touched = self.touched(&taken);
             for m in &touched {
                 complete[*m] = self.models[*m].kit_with(&more).progress().complete;
             }

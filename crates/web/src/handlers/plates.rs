@@ -350,9 +350,12 @@ pub(crate) async fn judge(
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
     // Without scripts: what can be said of those that are ticked, and nothing is written.
-    let asks = input.get("rest") == "say";
+    if input.get("rest") == "say" {
+        let mut view = view(&app, id).await?;
+        as_typed(&mut view, &input);
+        return Ok(html(&view)?.into_response());
+    }
     let said = match read_judgements(&input) {
-        _ if asks => String::new(),
         Ok(Said { judged, rest }) => {
             let done = step(app.clone(), id, move |c, now| {
                 commands::judge_plate::judge_some(c, id, &judged, &rest, now)
@@ -367,6 +370,12 @@ pub(crate) async fn judge(
         Err(fault) => fault,
     };
     let mut view = view(&app, id).await?;
+    as_typed(&mut view, &input);
+    refused(view, said)
+}
+
+/// What was ticked and typed stands there again.
+fn as_typed(view: &mut PlateView, input: &Input) {
     view.cause = input.get("cause").to_owned();
     for judged in &mut view.judged {
         let typed = |field: &str| input.get(&format!("{field}_{}", judged.key)).to_owned();
@@ -378,10 +387,6 @@ pub(crate) async fn judge(
         judged.minutes = typed("minutes");
         judged.note = typed("note");
     }
-    if asks {
-        return Ok(html(&view)?.into_response());
-    }
-    refused(view, said)
 }
 
 /// What a form says of copies.

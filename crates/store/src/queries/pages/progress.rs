@@ -98,38 +98,38 @@ pub fn measured(
     demand::facts_of(conn, &of)
 }
 
-/// All copies that ever stood on the plates of a project, by plate and part.
-fn stood(
-    conn: &mut Conn,
-    project: ProjectId,
-) -> Result<BTreeMap<PlateId, BTreeMap<PartId, u32>>, StoreError> {
-    let rows: Vec<(i64, i64, i64)> = copies::table
+/// Copies by plate and part.
+type OnPlates = BTreeMap<PlateId, BTreeMap<PartId, u32>>;
+
+fn on_plates(rows: Vec<(i64, i64, i64)>) -> OnPlates {
+    let mut all = OnPlates::new();
+    for (plate, part, many) in rows {
+        let on = all.entry(PlateId(plate)).or_default();
+        on.insert(PartId(part), u32::try_from(many).unwrap_or(u32::MAX));
+    }
+    all
+}
+
+/// All copies that ever stood on the plates of a project.
+fn stood(conn: &mut Conn, project: ProjectId) -> Result<OnPlates, StoreError> {
+    let rows = copies::table
         .inner_join(p::table)
         .filter(p::project_id.eq(project.0))
         .group_by((copies::plate_id, copies::part_id))
         .select((copies::plate_id, copies::part_id, count_star()))
         .load(conn)?;
-    let mut all: BTreeMap<PlateId, BTreeMap<PartId, u32>> = BTreeMap::new();
-    for (plate, part, many) in rows {
-        let on = all.entry(PlateId(plate)).or_default();
-        on.insert(PartId(part), u32::try_from(many).unwrap_or(u32::MAX));
-    }
-    Ok(all)
+    Ok(on_plates(rows))
 }
 
-/// Copies on plates that are not judged yet, by plate and part.
-fn not_judged(conn: &mut Conn) -> Result<BTreeMap<PlateId, BTreeMap<PartId, u32>>, StoreError> {
+/// Copies on plates that are not judged yet.
+fn not_judged(conn: &mut Conn) -> Result<OnPlates, StoreError> {
     let open = [Stage::Planned, Stage::Printing, Stage::InFinishing].map(Stage::as_str);
-    let rows: Vec<(i64, i64)> = copies::table
+    let rows = copies::table
         .filter(copies::stage.eq_any(open))
-        .select((copies::plate_id, copies::part_id))
+        .group_by((copies::plate_id, copies::part_id))
+        .select((copies::plate_id, copies::part_id, count_star()))
         .load(conn)?;
-    let mut all: BTreeMap<PlateId, BTreeMap<PartId, u32>> = BTreeMap::new();
-    for (plate, part) in rows {
-        let on = all.entry(PlateId(plate)).or_default();
-        *on.entry(PartId(part)).or_default() += 1;
-    }
-    Ok(all)
+    Ok(on_plates(rows))
 }
 
 fn begun(conn: &mut Conn, plates: &[PlateId]) -> Result<Option<i64>, StoreError> {
