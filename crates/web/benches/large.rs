@@ -20,7 +20,7 @@ use axum::body::Body;
 use axum::http::{Request, header};
 use http_body_util::BodyExt as _;
 use tower::ServiceExt as _;
-use wembrit_core::flow::{PlanScope, PlateState, SculptState, TaskKind, TaskState};
+use wembrit_core::flow::{PlanScope, Plate, PlateState, SculptState, TaskKind, TaskState};
 use wembrit_core::ids::{PlanId, PlateId, ProjectId, SculptId};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{make_plan, plan_request};
@@ -32,7 +32,7 @@ use wembrit_store::commands::muster::{ModelChange, PartChange, UnitChange};
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::commands::sculpts::{Arrival, PackedFile};
 use wembrit_store::queries::{demand, plans, plates, resins, sculpts};
-use wembrit_store::{Store, commands};
+use wembrit_store::{Conn, Store, StoreError, commands};
 use wembrit_web::{Clock, Settings};
 
 const NOW: i64 = 1_795_500_000_000;
@@ -206,7 +206,7 @@ async fn page(router: &axum::Router, path: &str, write: &dyn Fn()) {
 }
 
 /// Every kind of page there is, for this project.
-fn paths(store: &Store, project: ProjectId, [waiting, judged, done]: [PlateId; 3]) -> Vec<String> {
+fn paths(store: &Store, project: ProjectId, [waiting, done]: [PlateId; 2]) -> Vec<String> {
     let army = store.read(|c| wembrit_store::queries::army::load(c, project));
     let army = army.unwrap();
     let unit = &army.units[0];
@@ -243,7 +243,6 @@ fn paths(store: &Store, project: ProjectId, [waiting, judged, done]: [PlateId; 3
         format!("/units/{unit}"),
         format!("/units/{unit}/build"),
         format!("/sculpts/{sculpt}"),
-        format!("/plates/{judged}"),
         format!("/plates/{done}"),
         format!("/plates/{done}/sorting"),
     ];
@@ -331,7 +330,7 @@ fn measure([draft, half]: [PathBuf; 2], size: (usize, usize)) {
         "{copies} copies, {} units, {} models: with a draft",
         size.0, size.1
     );
-    let store = Store::open(&draft).unwrap();
+    let (store, _folder) = opened(&draft);
     let project = many(&store);
     let open = store
         .read(|c| plans::open_plan(c, project))
@@ -347,40 +346,62 @@ fn measure([draft, half]: [PathBuf; 2], size: (usize, usize)) {
             format!("/plans/{open}/advice"),
         ],
     );
+    on_its_way(&store, project, open);
     drop(store);
     println!("half of it done");
-    let folder = tempfile::tempdir().unwrap();
-    let copy = folder.path().join("half.sqlite");
-    Store::open(&half).unwrap().copy_to(&copy).unwrap();
-    let store = Store::open(&copy).unwrap();
-    let plates = fullest(&store, project);
+    let (store, _folder) = opened(&half);
+    let plates = fullest_of_half(&store, project);
     ask(&store, project, paths(&store, project, plates));
 }
 
-/// The fullest plate that waits, one that is to be judged, and the fullest that is done.
-fn fullest(store: &Store, project: ProjectId) -> [PlateId; 3] {
-    let all = store.read(|c| {
-        let all = plates::accepted(c, project)?;
-        let ids: Vec<PlateId> = all.iter().map(|p| p.id).collect();
-        Ok((all, plates::copies_on(c, &ids)?))
-    });
-    let (all, on) = all.unwrap();
-    let in_state = |state| {
-        let mut found: Vec<PlateId> = all
+/// A data file that may be written to, thrown away with its folder.
+fn opened(file: &Path) -> (Store, tempfile::TempDir) {
+    let folder = tempfile::tempdir().unwrap();
+    let copy = folder.path().join("copy.sqlite");
+    Store::open(file).unwrap().copy_to(&copy).unwrap();
+    (Store::open(&copy).unwrap(), folder)
+}
+
+/// The plate with the most copies on it.
+fn fullest(store: &Store, plates: &[Plate]) -> Plate {
+    let ids: Vec<PlateId> = plates.iter().map(|p| p.id).collect();
+    let on = store.read(|c| plates::copies_on(c, &ids)).unwrap();
+    let most = plates.iter().max_by_key(|p| on[&p.id].len()).unwrap();
+    println!("plate {}: {} copies", most.id, on[&most.id].len());
+    most.clone()
+}
+
+/// The fullest plate in every state.
+fn on_its_way(store: &Store, project: ProjectId, open: PlanId) {
+    let plate = fullest(store, &store.read(|c| plates::of_plan(c, open)).unwrap());
+    let of = |pages: &[&str]| {
+        pages
             .iter()
-            .filter(|p| p.state == state)
-            .map(|p| p.id)
-            .collect();
-        found.sort_by_key(|id| std::cmp::Reverse(on[id].len()));
-        found
+            .map(|p| format!("/plates/{}{p}", plate.id))
+            .collect()
     };
-    let (waiting, done) = (in_state(PlateState::Planned), in_state(PlateState::Done));
-    // The next fullest is off its printer.
-    let judged = waiting.get(1).copied().unwrap_or(waiting[0]);
-    store
-        .write(|c| commands::run_plate::log_run(c, judged, NOW, NOW + 1, NOW + 1))
-        .unwrap();
-    [waiting[0], judged, done[0]]
+    let step = |work: &dyn Fn(&mut Conn) -> Result<(), StoreError>| store.write(work).unwrap();
+    ask(store, project, of(&[""]));
+    step(&|c| commands::accept_plan::accept(c, open, NOW));
+    step(&|c| match plates::runs_on(c, plate.printer)? {
+        Some(other) => commands::run_plate::finish(c, other, NOW, NOW),
+        None => Ok(()),
+    });
+    step(&|c| commands::run_plate::start(c, plate.id, NOW));
+    ask(store, project, of(&["", "/run"]));
+    step(&|c| commands::run_plate::finish(c, plate.id, NOW, NOW));
+    ask(store, project, of(&["", "/sorting"]));
+    step(&|c| commands::judge_plate::judge(c, plate.id, &[], NOW));
+    ask(store, project, of(&[""]));
+}
+
+/// The fullest plates that wait and that are done.
+fn fullest_of_half(store: &Store, project: ProjectId) -> [PlateId; 2] {
+    let all = store.read(|c| plates::accepted(c, project)).unwrap();
+    [PlateState::Planned, PlateState::Done].map(|state| {
+        let of: Vec<Plate> = all.iter().filter(|p| p.state == state).cloned().collect();
+        fullest(store, &of).id
+    })
 }
 
 fn main() {
