@@ -99,6 +99,8 @@ pub(crate) struct ProgressView {
     pub(crate) too_long: usize,
     pub(crate) units: Vec<BoardUnit>,
     pub(crate) leaf: UnitLeaf,
+    /// When plates that wait are printed is not known yet.
+    pub(crate) unfinished: bool,
 }
 
 /// Copies of a project on plates that are not judged, by part, with when they come off: by the schedule, and until that is
@@ -208,6 +210,7 @@ impl ProgressView {
         };
         let p = army.progress;
         Self {
+            unfinished: false,
             id: army.project.id,
             complete: format!("{}/{}", p.complete, p.models),
             steps: [

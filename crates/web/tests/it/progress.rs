@@ -29,6 +29,13 @@ async fn the_board_tells_what_is_missing_where() {
         .says("2 × pike arm")
         .says("2 on plate 4")
         .says("on no plate");
+    // Either the hours of plates that wait stand there, or the page comes again once they are known.
+    let waits = |body: &str| body.contains("data-live=\"/schedule/ruler\"");
+    let timed = |body: &str| body.contains(" on plate 5, off ");
+    assert_ne!(waits(&page.body), timed(&page.body), "{}", page.body);
+    app.get("/schedule/ruler").await.is(200);
+    let known = app.get("/projects/1/progress").await;
+    assert!(!waits(&known.body) && timed(&known.body), "{}", known.body);
     let data = app.store.read(|c| progress::load(c, ProjectId(1))).unwrap();
     assert_eq!(
         figure(&page.body, "project 1 complete"),
