@@ -35,7 +35,7 @@ const ROOMS: &[(&str, &[&str])] = &[
     ("odds", &[]),
     ("sculpt", &["layers", "mesh", "workshop", "flow"]),
     ("recipe", &["sculpt", "layers", "mesh", "workshop"]),
-    ("army", &["flow", "recipe"]),
+    ("army", &["flow", "recipe", "layers"]),
     ("cost", &["learn", "workshop", "flow", "army"]),
     (
         "plan",

@@ -17,6 +17,6 @@ mod without_spares;
 pub use lines::{demand_lines, demand_lines_in, without_sculpt};
 pub use nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 pub use whole::{
-    Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, LoosePart, StageCounts, part_name,
+    Army, ArmyChoice, ArmyModel, ArmyPart, ArmyUnit, LoosePart, StageCounts, copy_name, part_name,
 };
 pub use without_spares::only_spares;

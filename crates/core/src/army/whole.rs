@@ -8,7 +8,8 @@ use super::nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 use super::progress::{ChoiceState, KitState, ModelState, OptionState, PartState, Progress};
 use crate::cost_parts::{CostKind, CostParts};
 use crate::flow::{SculptState, Stage};
-use crate::ids::{ModelId, OptionId, PartId};
+use crate::ids::{ModelId, OptionId, PartId, SculptId};
+use crate::layers::HeightProfile;
 use crate::recipe::RecipeVersion;
 use crate::units::Money;
 
@@ -129,6 +130,21 @@ pub struct ArmyModel {
 }
 
 impl ArmyModel {
+    /// The profile its figure is drawn by: of the parts it takes, the one that shows most from the front at print
+    /// scale, as a model is told from afar by its body and not by an arm.
+    pub fn told_by<'a>(
+        &self,
+        profile: impl Fn(SculptId) -> Option<&'a HeightProfile>,
+    ) -> Option<&'a HeightProfile> {
+        let seen = self.parts.iter().filter_map(|p| {
+            let profile = profile(p.part.sculpt?)?;
+            let front = profile.front_mm2() * p.recipe.scale.powi(2);
+            Some((p.need.quantity > 0, front, profile))
+        });
+        let most = seen.max_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
+        most.map(|(_, _, profile)| profile)
+    }
+
     /// A model with what belongs to it: each part gets what it needs by those who take it.
     #[must_use]
     pub fn new(
@@ -302,6 +318,12 @@ impl ArmyUnit {
 #[must_use]
 pub fn part_name(model: &str, part: &str) -> String {
     format!("{model}, {}", part.to_lowercase())
+}
+
+/// What a person calls a copy: its part, and its mark once it has one.
+#[must_use]
+pub fn copy_name(part: &str, mark: Option<i64>) -> String {
+    mark.map_or_else(|| part.to_owned(), |mark| format!("{part}, mark {mark}"))
 }
 
 /// A project with everything in it.

@@ -8,6 +8,7 @@ use crate::army::kit::Source;
 use crate::army::samples::{loose, model};
 use crate::cost_parts::CostKind;
 use crate::ids::{ChoiceId, PieceId, ProjectId, UnitId};
+use crate::layers::ProfileBand;
 
 const PIKE: OptionId = OptionId(1);
 const BANNER: OptionId = OptionId(2);
@@ -125,6 +126,57 @@ fn a_part_needs_what_its_takers_take() {
         [None, Some(PIKE), Some(OptionId(77))].map(|o| pikers.takers(o)),
         [9, 6, 0]
     );
+}
+
+/// A body of 16 × 28 mm, a pike of 3 × 60, a banner of 9 × 45 at file scale: the body shows most, printed half as
+/// large the banner does, and a part nobody takes only where nothing else is measured.
+#[rstest]
+#[case::by_its_body(&[16.0, 3.0, 9.0], 1.0, 3, Some(0))]
+#[case::as_it_is_printed(&[16.0, 3.0, 9.0], 0.5, 3, Some(2))]
+#[case::of_those_it_takes(&[2.0, 3.0, 9.0], 1.0, 0, Some(1))]
+#[case::of_what_is_measured(&[0.0, 0.0, 9.0], 1.0, 0, Some(2))]
+#[case::nothing(&[0.0, 0.0, 0.0], 1.0, 3, None)]
+fn a_figure_is_drawn_by_what_shows_most(
+    #[case] widths: &[f64],
+    #[case] scale: f64,
+    #[case] banners: u32,
+    #[case] by: Option<usize>,
+) {
+    let parts = [
+        ("Body", None),
+        ("Pike", Some(PIKE)),
+        ("Banner", Some(BANNER)),
+    ];
+    let parts = (0..).zip(parts).map(|(i, (name, option))| {
+        let mut part = loose(i, name, 1, option, counted(&[]));
+        part.part.sculpt = Some(SculptId(i));
+        part.recipe.scale = if i == 0 { scale } else { 1.0 };
+        part
+    });
+    let model = ArmyModel::new(
+        model(1, "Piker", 9, 0),
+        parts.collect(),
+        vec![],
+        vec![weapon(6, banners, true)],
+    );
+    let tall = [28.0, 60.0, 45.0];
+    let profile = |(width, tall): (&f64, f64)| {
+        let band = |half: u8| ProfileBand {
+            from_mm: f64::from(half) * tall / 2.0,
+            to_mm: f64::from(half + 1) * tall / 2.0,
+            reach_mm: vec![width / 2.0; 36],
+        };
+        HeightProfile::from(vec![band(0), band(1)])
+    };
+    let profiles: Vec<HeightProfile> = widths.iter().zip(tall).map(profile).collect();
+    let measured = |s: SculptId| {
+        profiles
+            .get(s.0 as usize)
+            .filter(|_| widths[s.0 as usize] > 0.0)
+    };
+    let told = model.told_by(measured);
+    let found = told.and_then(|p| profiles.iter().position(|each| std::ptr::eq(each, p)));
+    assert_eq!(found, by);
 }
 
 /// Money by hand: bodies 910, pikes 71 (the released one never cost anything); banners, 90, wait on

@@ -76,6 +76,16 @@ impl HeightProfile {
         Self(self.0.iter().map(band).collect())
     }
 
+    /// Area of what is seen from the front at file scale, mm².
+    #[must_use]
+    pub fn front_mm2(&self) -> f64 {
+        let band = |b: &ProfileBand| {
+            let (from, to) = b.span_mm(0.0)?;
+            Some((to - from) * (b.to_mm - b.from_mm))
+        };
+        self.0.iter().filter_map(band).sum()
+    }
+
     /// The skyline outline about the part's middle, turned and scaled: left edge upward, right
     /// edge downward; x to the right, y the height above the plate.
     #[must_use]

@@ -107,8 +107,7 @@ impl MusterView {
 
 /// The models of a kind as small figures, in the silhouette of their first sculpt.
 pub(super) fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>) -> String {
-    let sculpts = model.parts.iter().filter_map(|p| p.part.sculpt);
-    let measured = sculpts.into_iter().find_map(|s| facts.get(&s));
+    let profile = model.told_by(|sculpt| facts.get(&sculpt).map(|f| &f.profile));
     let s = model.state();
     let counts = FigureCounts {
         complete: s.complete,
@@ -116,11 +115,7 @@ pub(super) fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>)
         failed: s.failed,
         open: s.open,
     };
-    draw_figures(
-        &model.model.id.to_string(),
-        measured.map(|f| &f.profile),
-        counts,
-    )
+    draw_figures(&model.model.id.to_string(), profile, counts)
 }
 
 fn totals(army: &Army, draft: &[Plate]) -> Totals {
