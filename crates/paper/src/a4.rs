@@ -200,14 +200,15 @@ pub fn write_plate_page(of: &PlatePage) -> String {
             "label",
         ));
     for copy in &of.copies {
-        let corners: Vec<Point> = copy.outline.corners().iter().map(on).collect();
+        let corners: Vec<Point> = copy.placed().corners().iter().map(on).collect();
         document = document.add(shape(&corners, "silhouette"));
     }
     for copy in &of.copies {
-        let (low, high) = copy.outline.bounds();
+        let placed = copy.placed();
+        let (low, high) = placed.bounds();
         let narrow = (high[0] - low[0]).min(high[1] - low[1]) * scale;
         let script = (narrow * 0.5).clamp(1.6, 3.4);
-        let [x, y] = on(&copy.outline.label_point());
+        let [x, y] = on(&placed.label_point());
         let number = words(
             &copy.number.to_string(),
             [x, y + script * 0.35],

@@ -1,3 +1,5 @@
+use std::sync::Arc;
+
 use rstest::rstest;
 use wembrit_core::geometry::Outline;
 
@@ -29,13 +31,12 @@ fn read(pdf: &[u8], size_mm: [f64; 2]) -> String {
 fn plate(copies: i64) -> PlatePage {
     let numbered = |number: i64| NumberedCopy {
         number: 100 + number,
-        outline: Outline::rectangle(9.0, 7.0).placed(
-            0.0,
-            [
-                6.0 + (number % 12) as f64 * 9.5,
-                6.0 + (number / 12) as f64 * 7.5,
-            ],
-        ),
+        outline: Arc::new(Outline::rectangle(9.0, 7.0)),
+        rotation_deg: 0.0,
+        at_mm: [
+            6.0 + (number % 12) as f64 * 9.5,
+            6.0 + (number / 12) as f64 * 7.5,
+        ],
     };
     PlatePage {
         title: "Plate 7, Dunlin".into(),

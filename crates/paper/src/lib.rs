@@ -39,7 +39,7 @@ pub use ledger::{Paired, draw_bars, draw_chance, draw_flow, draw_paired, draw_sp
 pub use pace::draw_pace;
 pub use pdf::{PdfError, write_pdf};
 pub use per_copy::draw_per_copy;
-pub use plate_sheet::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
+pub use plate_sheet::{DrawnCopy, DrawnLoad, PlateDrawing, draw_plate_sheet};
 pub use plate_thumb::{PlateThumbs, draw_plate_thumbs};
 pub use png::{PngError, write_png};
 pub use progress::{BurnUp, draw_burn_up};

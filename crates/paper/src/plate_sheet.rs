@@ -1,33 +1,26 @@
 //! A plate as a workshop drawing: the plan, and the elevation under it on the same x axis.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use svg::Document;
-use svg::node::element::{Circle, Group, Rectangle, Title};
+use svg::node::element::{Circle, Group, Rectangle, Title, Use};
+use wembrit_core::army::copy_name;
 use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::HeightProfile;
 
 use crate::ink::{RAMP, line, ramp_class, round, ruler_step, shape, words};
 use crate::shared::{SharedOutlines, SharedSkylines};
 
-/// How a copy is marked beside its height.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum CopyMark {
-    /// Nothing special.
-    Plain,
-    /// Judged good.
-    Good,
-    /// Lost.
-    Failed,
-}
-
 /// One copy on the plate.
 #[derive(Debug, Clone)]
 pub struct DrawnCopy {
     /// What the page knows it by.
     pub key: String,
-    /// Its name for people.
-    pub label: String,
+    /// The name of its part.
+    pub name: String,
+    /// Its mark, once it has one.
+    pub mark: Option<i64>,
     /// Outline about its own origin at print scale, mm.
     pub outline: Arc<Outline>,
     /// Skyline at file scale.
@@ -40,8 +33,8 @@ pub struct DrawnCopy {
     pub rotation_deg: f64,
     /// Its height, mm.
     pub height_mm: f64,
-    /// Its mark.
-    pub mark: CopyMark,
+    /// It was judged failed.
+    pub failed: bool,
     /// It stays where it stands.
     pub pinned: bool,
 }
@@ -83,28 +76,59 @@ impl PlateDrawing {
             .max_by(|a, b| a.height_mm.total_cmp(&b.height_mm))
     }
 
-    /// How each copy is inked.
-    pub(crate) fn classes(&self) -> Vec<String> {
+    /// The copies, each with how it is inked: by its height, and by what sets it apart from others of its part.
+    pub(crate) fn inked(&self) -> Vec<Inked<'_>> {
         let tallest = self.tallest();
-        let class = |copy: &DrawnCopy| {
-            let mut class = format!(
-                "copy {}",
-                ramp_class(copy.height_mm, tallest.map_or(0.0, |t| t.height_mm))
-            );
-            if tallest.is_some_and(|t| t.key == copy.key) {
-                class.push_str(" is-tallest");
+        let most = tallest.map_or(0.0, |t| t.height_mm);
+        let inked = |copy| {
+            let DrawnCopy {
+                key,
+                height_mm,
+                pinned,
+                failed,
+                ..
+            }: &DrawnCopy = copy;
+            let apart = [
+                (tallest.is_some_and(|t| t.key == *key), "is-tallest"),
+                (*pinned, "is-pinned"),
+                (*failed, "is-failed"),
+            ];
+            let apart = apart.iter().filter(|(is, _)| *is).map(|(_, class)| *class);
+            Inked {
+                copy,
+                class: format!("copy {}", ramp_class(*height_mm, most)),
+                apart: apart.collect::<Vec<_>>().join(" "),
             }
-            if copy.pinned {
-                class.push_str(" is-pinned");
-            }
-            match copy.mark {
-                CopyMark::Plain => {}
-                CopyMark::Good => class.push_str(" is-good"),
-                CopyMark::Failed => class.push_str(" is-failed"),
-            }
-            class
         };
-        self.copies.iter().map(class).collect()
+        self.copies.iter().map(inked).collect()
+    }
+}
+
+/// A copy with its classes.
+pub(crate) struct Inked<'a> {
+    pub(crate) copy: &'a DrawnCopy,
+    /// What all as tall as it share.
+    pub(crate) class: String,
+    /// What is its own; often nothing.
+    pub(crate) apart: String,
+}
+
+impl Inked<'_> {
+    /// All its classes, where it stands in no group.
+    pub(crate) fn classes(&self) -> String {
+        if self.apart.is_empty() {
+            return self.class.clone();
+        }
+        format!("{} {}", self.class, self.apart)
+    }
+
+    /// What stands for it in a drawing, within a group that has its class.
+    fn own(&self, shape: Use) -> Use {
+        let shape = shape.set("data-copy", self.copy.key.as_str());
+        if self.apart.is_empty() {
+            return shape;
+        }
+        shape.set("class", self.apart.as_str())
     }
 }
 
@@ -194,23 +218,30 @@ fn draw_plan(plate: &PlateDrawing, scale: f64) -> Group {
         ));
     }
     let mut outlines = SharedOutlines::new("outline-", scale, TOLERANCE);
-    let mut copies = Group::new();
-    for (copy, class) in plate.copies.iter().zip(plate.classes()) {
-        let title = format!("{}, {:.1} mm tall", copy.label, copy.height_mm);
-        let mut shape = outlines
-            .set_down(copy, place(copy.at_mm))
-            .set("class", class)
-            .set("data-copy", copy.key.as_str())
-            .add(Title::new(title));
+    // Copies of a part share their name: a page of hundreds stays small. A script adds each one's mark to it.
+    let mut parts: BTreeMap<String, Group> = BTreeMap::new();
+    for inked in plate.inked() {
+        let copy = inked.copy;
+        let name = format!("{}, {:.1} mm tall", copy.name, copy.height_mm);
+        let at = place(copy.at_mm);
+        let mut shape = inked.own(outlines.set_down(&copy.outline, copy.rotation_deg, at));
+        if let Some(mark) = copy.mark {
+            shape = shape.set("data-mark", mark);
+        }
         if plate.by_hand {
             shape = shape
                 .set("data-x", round(copy.at_mm[0] * 1000.0) / 1000.0)
                 .set("data-y", round(copy.at_mm[1] * 1000.0) / 1000.0)
                 .set("data-turn", round(copy.rotation_deg * 1000.0) / 1000.0);
         }
-        copies = copies.add(shape);
+        let part = parts.remove(&name).unwrap_or_else(|| {
+            let part = Group::new().set("class", inked.class);
+            part.add(Title::new(name.as_str()))
+        });
+        parts.insert(name, part.add(shape));
     }
-    group = group.add(outlines.definitions()).add(copies);
+    group = group.add(outlines.definitions());
+    group = parts.into_values().fold(group, Group::add);
     for copy in plate.copies.iter().filter(|c| c.pinned) {
         let [x, y] = place(copy.at_mm);
         let head = Circle::new()
@@ -365,18 +396,20 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
                 "ruler end",
             ));
     }
-    let mut copies: Vec<_> = plate.copies.iter().zip(plate.classes()).collect();
-    copies.sort_by(|(a, _), (b, _)| b.height_mm.total_cmp(&a.height_mm));
+    let mut copies = plate.inked();
+    copies.sort_by(|a, b| b.copy.height_mm.total_cmp(&a.copy.height_mm));
     // Hundreds of copies hide each other on so low a strip: nobody sees how their edges run.
     let coarser = (copies.len() as f64 / MANY).clamp(1.0, COARSEST);
     let mut skylines = SharedSkylines::new("side-", [scale, up], TOLERANCE * coarser);
-    let mut drawn = Group::new();
-    for (copy, class) in copies {
-        let shape = skylines
-            .set_down(copy, [LEFT + copy.at_mm[0] * scale, floor])
-            .set("class", class)
-            .set("data-copy", copy.key.as_str());
-        drawn = drawn.add(shape);
+    let mut drawn = Group::new().set("transform", format!("translate({LEFT} {})", round(floor)));
+    // The tallest stand behind; those that are tinted alike, one after the other, are one group.
+    for alike in copies.chunk_by(|a, b| a.class == b.class) {
+        let mut tint = Group::new().set("class", alike[0].class.as_str());
+        for inked in alike {
+            let shape = skylines.set_down(inked.copy, inked.copy.at_mm[0] * scale);
+            tint = tint.add(inked.own(shape));
+        }
+        drawn = drawn.add(tint);
     }
     group = group.add(skylines.definitions()).add(drawn);
     if let Some(copy) = tallest {
@@ -390,7 +423,11 @@ fn draw_elevation(plate: &PlateDrawing, scale: f64, floor: f64) -> Group {
         group = group
             .add(line([LEFT, y], [LEFT + width, y], "sets-hours"))
             .add(words(
-                &format!("{:.1} mm sets the hours: {}", copy.height_mm, copy.label),
+                &format!(
+                    "{:.1} mm sets the hours: {}",
+                    copy.height_mm,
+                    copy_name(&copy.name, copy.mark)
+                ),
                 [x, y - 6.0],
                 class,
             ));
@@ -403,7 +440,7 @@ pub(crate) mod tests {
     use super::*;
     use wembrit_core::layers::{HeightProfile, ProfileBand};
 
-    pub(crate) fn copy(key: &str, at_mm: Point, height_mm: f64, mark: CopyMark) -> DrawnCopy {
+    pub(crate) fn copy(key: &str, at_mm: Point, height_mm: f64, failed: bool) -> DrawnCopy {
         let corners = vec![
             [0.0, 0.0],
             [20.0, 0.0],
@@ -419,14 +456,15 @@ pub(crate) mod tests {
         };
         DrawnCopy {
             key: key.into(),
-            label: format!("ell & <{key}>"),
+            name: format!("ell & <{key}>"),
+            mark: Some(17),
             outline: Arc::new(Outline::try_new(corners).unwrap()),
             profile: Arc::new(HeightProfile(vec![band].into())),
             scale: 1.0,
             at_mm,
             rotation_deg: 0.0,
             height_mm,
-            mark,
+            failed,
             pinned: false,
         }
     }
@@ -444,8 +482,8 @@ pub(crate) mod tests {
                 cap: None,
             }),
             copies: vec![
-                copy("1", [10.0, 10.0], 12.0, CopyMark::Plain),
-                copy("2", [50.0, 10.0], 31.0, CopyMark::Failed),
+                copy("1", [10.0, 10.0], 12.0, false),
+                copy("2", [50.0, 10.0], 31.0, true),
             ],
         }
     }
@@ -480,7 +518,8 @@ pub(crate) mod tests {
             assert_eq!(drawing.matches(&format!("id=\"{shape}")).count(), 1);
             assert_eq!(drawing.matches(&format!("#{shape}0\"")).count(), 300);
         }
-        assert!(drawing.len() < 100_000, "{}", drawing.len());
+        assert!(drawing.len() < 50_000, "{}", drawing.len());
+        assert_eq!(drawing.matches("<title>").count(), 1, "of one part");
         plate.copies[7].rotation_deg = 90.0;
         let drawing = draw_plate_sheet(&plate);
         assert_eq!(drawing.matches("id=\"side-").count(), 2);
@@ -502,7 +541,8 @@ pub(crate) mod tests {
     #[test]
     fn the_tallest_and_the_lost_are_marked() {
         let drawing = draw_plate_sheet(&plate());
-        assert!(drawing.contains("copy h7 is-tallest is-failed"));
-        assert!(drawing.contains("copy h3\""));
+        assert!(drawing.contains("copy h7\"") && drawing.contains("copy h3\""));
+        let own = r#"class="is-tallest is-failed""#;
+        assert_eq!(drawing.matches(own).count(), 2, "in plan and elevation");
     }
 }

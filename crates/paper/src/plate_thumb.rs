@@ -67,11 +67,15 @@ fn draw(plate: &PlateDrawing, outlines: &mut SharedOutlines<'_>) -> String {
         .add(frame);
     // What looks alike shares its class.
     let mut groups: BTreeMap<String, Group> = BTreeMap::new();
-    for (copy, class) in plate.copies.iter().zip(plate.classes()) {
+    for inked in plate.inked() {
+        let (copy, class) = (inked.copy, inked.classes());
         let at =
             [copy.at_mm[0], plate.depth_mm - copy.at_mm[1]].map(|mm| (mm * 10.0).round() / 10.0);
         let group = groups.remove(&class).unwrap_or_default();
-        groups.insert(class, group.add(outlines.set_down(copy, at)));
+        groups.insert(
+            class,
+            group.add(outlines.set_down(&copy.outline, copy.rotation_deg, at)),
+        );
     }
     for (class, group) in groups {
         document = document.add(group.set("class", class));
@@ -141,7 +145,6 @@ mod tests {
     use std::sync::Arc;
 
     use super::*;
-    use crate::plate_sheet::CopyMark;
     use crate::plate_sheet::tests::{copy, plate};
 
     /// Seen from the film an L keeps its hand: its long leg goes up at the left, and page y runs
@@ -166,7 +169,7 @@ mod tests {
     /// A hundred copies of one part on two plates are one outline.
     #[test]
     fn an_outline_stands_on_a_page_once() {
-        let one = copy("1", [10.0, 10.0], 12.0, CopyMark::Plain);
+        let one = copy("1", [10.0, 10.0], 12.0, false);
         let with = |turn: f64| PlateDrawing {
             copies: (0..50)
                 .map(|i| DrawnCopy {

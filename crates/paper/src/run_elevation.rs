@@ -2,10 +2,10 @@
 
 use svg::Document;
 use svg::node::element::{ClipPath, Definitions, Group, Rectangle};
-use wembrit_core::geometry::{Point, fewer_corners};
 
-use crate::ink::{line, round, ruler_step, shape, words};
+use crate::ink::{line, round, ruler_step, words};
 use crate::plate_sheet::PlateDrawing;
+use crate::shared::SharedSkylines;
 
 const LEFT: f64 = 34.0;
 const RIGHT: f64 = 64.0;
@@ -27,21 +27,22 @@ pub fn draw_run_elevation(plate: &PlateDrawing, done_mm: f64, held: bool) -> Str
     let z = done_mm.clamp(0.0, tallest);
     let level = floor - z * up;
     let right = LEFT + plate.width_mm * across;
-    let mut outlines = Group::new().set("class", "run-to-come");
-    let mut done = Group::new()
-        .set("class", "run-done")
-        .set("clip-path", "url(#run-done)");
-    for (copy, class) in plate.copies.iter().zip(plate.classes()) {
-        let points: Vec<Point> = copy
-            .profile
-            .skyline(copy.rotation_deg, copy.scale)
-            .into_iter()
-            .map(|p| [LEFT + (copy.at_mm[0] + p[0]) * across, floor - p[1] * up])
-            .collect();
-        let points = fewer_corners(&points, TOLERANCE);
-        outlines = outlines.add(shape(&points, "outline"));
-        done = done.add(shape(&points, &class));
+    let on_floor = format!("translate({LEFT} {})", round(floor));
+    let mut outlines = Group::new()
+        .set("class", "run-to-come")
+        .set("transform", on_floor.as_str());
+    let mut done = Group::new().set("transform", on_floor);
+    let mut skylines = SharedSkylines::new("run-", [across, up], TOLERANCE);
+    for inked in plate.inked() {
+        let shape = skylines.set_down(inked.copy, inked.copy.at_mm[0] * across);
+        outlines = outlines.add(shape.clone());
+        done = done.add(shape.set("class", inked.classes()));
     }
+    // The clip is in pixels of the page, what it clips is in those of the floor.
+    let done = Group::new()
+        .set("class", "run-done")
+        .set("clip-path", "url(#run-done)")
+        .add(done);
     let clip = ClipPath::new().set("id", "run-done").add(
         Rectangle::new()
             .set("x", 0)
@@ -57,7 +58,8 @@ pub fn draw_run_elevation(plate: &PlateDrawing, done_mm: f64, held: bool) -> Str
             "aria-label",
             format!("{z:.1} of {tallest:.1} mm are printed"),
         )
-        .add(Definitions::new().add(clip));
+        .add(Definitions::new().add(clip))
+        .add(skylines.definitions());
     let step = ruler_step(tallest, 5.0);
     for mark in 0..=(tallest / step).floor() as usize {
         let height = mark as f64 * step;
@@ -108,6 +110,9 @@ mod tests {
         assert_eq!((level(-3.0), level(99.0)), (floor, top));
         let drawing = draw_run_elevation(&plate(), 15.5, true);
         assert!(drawing.contains("15.5 of 31.0 mm are printed") && drawing.contains("is-held"));
-        assert_eq!(drawing.matches("class=\"outline\"").count(), 2);
+        // Two boxes, each as an outline and as what is done of it.
+        for shape in ["#run-0\"", "#run-1\""] {
+            assert_eq!(drawing.matches(shape).count(), 2, "{drawing}");
+        }
     }
 }

@@ -65,14 +65,14 @@ impl<'a> SharedOutlines<'a> {
         }
     }
 
-    /// A copy at a place on the page; y runs downward there, so its turn does too.
-    pub(crate) fn set_down(&mut self, copy: &DrawnCopy, at: Point) -> Use {
+    /// An outline turned by so many degrees at a place on the page; y runs downward there, so its turn does too.
+    pub(crate) fn set_down(&mut self, outline: &Arc<Outline>, turn_deg: f64, at: Point) -> Use {
         let place = |p: &Point| [p[0] * self.scale, -p[1] * self.scale];
-        let shape = self.shapes.set_down(Arc::as_ptr(&copy.outline), || {
-            copy.outline.corners().iter().map(place).collect()
+        let shape = self.shapes.set_down(Arc::as_ptr(outline), || {
+            outline.corners().iter().map(place).collect()
         });
         let [x, y] = at.map(round);
-        let turn = round(-copy.rotation_deg);
+        let turn = round(-turn_deg);
         let mut transform = format!("translate({x} {y})");
         if turn != 0.0 {
             transform += &format!("rotate({turn})");
@@ -105,8 +105,8 @@ impl<'a> SharedSkylines<'a> {
         }
     }
 
-    /// A copy with its origin at a place on the page.
-    pub(crate) fn set_down(&mut self, copy: &DrawnCopy, at: Point) -> Use {
+    /// A copy with its origin so far along the floor, pixels.
+    pub(crate) fn set_down(&mut self, copy: &DrawnCopy, along: f64) -> Use {
         let (turn, scale) = (copy.rotation_deg, copy.scale);
         let seen = (Arc::as_ptr(&copy.profile), turn.to_bits(), scale.to_bits());
         let place = |p: Point| [p[0] * self.scale[0], -p[1] * self.scale[1]];
@@ -114,8 +114,7 @@ impl<'a> SharedSkylines<'a> {
             let skyline = copy.profile.skyline(turn, scale);
             skyline.into_iter().map(place).collect()
         });
-        let [x, y] = at.map(round);
-        shape.set("x", x).set("y", y)
+        shape.set("x", round(along))
     }
 
     /// What has to stand on the page once.

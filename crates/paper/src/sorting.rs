@@ -1,19 +1,37 @@
 //! Drawings for telling parts apart after the wash: a numbered plan, and single silhouettes.
 
+use std::sync::Arc;
+
 use svg::Document;
-use svg::node::element::Rectangle;
+use svg::node::element::{Group, Rectangle, Text};
 use wembrit_core::geometry::{Outline, Point};
 
-use crate::ink::{round, shape, words};
+use crate::ink::{round, shape};
+use crate::shared::SharedOutlines;
 
 /// A copy with its number on the plate.
 #[derive(Debug, Clone)]
 pub struct NumberedCopy {
     /// Its number.
     pub number: i64,
-    /// Its outline as it stands, mm.
-    pub outline: Outline,
+    /// Its outline about its own origin, mm; copies that look alike share it.
+    pub outline: Arc<Outline>,
+    /// Its turn, degrees.
+    pub rotation_deg: f64,
+    /// Where its origin stands on the plate, mm.
+    pub at_mm: Point,
 }
+
+impl NumberedCopy {
+    /// Its outline as it stands, mm.
+    #[must_use]
+    pub fn placed(&self) -> Outline {
+        self.outline.placed(self.rotation_deg, self.at_mm)
+    }
+}
+
+/// An outline may be off by so much, pixels.
+const TOLERANCE: f64 = 0.25;
 
 /// The plan of a plate with a number on every copy.
 #[must_use]
@@ -21,7 +39,7 @@ pub fn draw_numbered_plan(size_mm: [f64; 2], copies: &[NumberedCopy]) -> String 
     let [width, depth] = size_mm;
     let scale = 900.0 / width;
     let page = |p: &Point| [p[0] * scale, (depth - p[1]) * scale];
-    let mut document = Document::new()
+    let document = Document::new()
         .set(
             "viewBox",
             (
@@ -40,19 +58,22 @@ pub fn draw_numbered_plan(size_mm: [f64; 2], copies: &[NumberedCopy]) -> String 
                 .set("width", round(width * scale))
                 .set("height", round(depth * scale)),
         );
+    let mut outlines = SharedOutlines::new("sorted-", scale, TOLERANCE);
+    let mut drawn = Group::new().set("class", "silhouette");
+    let mut numbers = Group::new().set("class", "number middle");
     for copy in copies {
-        let points: Vec<Point> = copy.outline.corners().iter().map(page).collect();
-        document = document.add(shape(&points, "silhouette"));
+        drawn = drawn.add(outlines.set_down(&copy.outline, copy.rotation_deg, page(&copy.at_mm)));
+        let [x, y] = page(&copy.placed().label_point());
+        let number = Text::new(copy.number.to_string())
+            .set("x", round(x))
+            .set("y", round(y + 4.5));
+        numbers = numbers.add(number);
     }
-    for copy in copies {
-        let [x, y] = page(&copy.outline.label_point());
-        document = document.add(words(
-            &copy.number.to_string(),
-            [x, y + 4.5],
-            "number middle",
-        ));
-    }
-    document.to_string()
+    document
+        .add(outlines.definitions())
+        .add(drawn)
+        .add(numbers)
+        .to_string()
 }
 
 /// One silhouette, 2 pixels to a mm up to a size that fits a list.
@@ -87,6 +108,24 @@ pub fn draw_silhouette(outline: &Outline) -> String {
 mod tests {
     use super::*;
 
+    /// Hundreds of copies of some parts stay a small page.
+    #[test]
+    fn what_looks_alike_is_drawn_once() {
+        let one = Arc::new(Outline::rectangle(9.0, 7.0));
+        let copies: Vec<NumberedCopy> = (0..500)
+            .map(|number| NumberedCopy {
+                number,
+                outline: Arc::clone(&one),
+                rotation_deg: 15.0 * (number % 24) as f64,
+                at_mm: [(number % 25) as f64 * 12.0, (number / 25) as f64 * 9.0],
+            })
+            .collect();
+        let plan = draw_numbered_plan([330.0, 190.0], &copies);
+        assert_eq!(plan.matches("<path").count(), 1);
+        assert_eq!(plan.matches("#sorted-0").count(), 500);
+        assert!(plan.len() < 80_000, "{}", plan.len());
+    }
+
     #[test]
     fn every_copy_has_its_number_and_silhouettes_keep_their_hand() {
         let ell = Outline::try_new(vec![
@@ -98,16 +137,23 @@ mod tests {
             [0.0, 24.0],
         ])
         .expect("an outline");
+        let shared = Arc::new(ell.clone());
         let copies = [1, 2].map(|number| NumberedCopy {
             number,
-            outline: ell.placed(0.0, [30.0 * number as f64, 10.0]),
+            outline: Arc::clone(&shared),
+            rotation_deg: 0.0,
+            at_mm: [30.0 * number as f64, 10.0],
         });
         let plan = draw_numbered_plan([90.0, 50.0], &copies);
         assert!(
             plan.contains(">\n1\n<") && plan.contains(">\n2\n<"),
             "{plan}"
         );
-        assert_eq!(plan.matches("silhouette").count(), 2);
+        // One shape, set down where each stands: 10 pixels to a mm, far edge up.
+        assert_eq!(plan.matches("<path").count(), 1);
+        for at in ["translate(300 400)", "translate(600 400)"] {
+            assert!(plan.contains(at), "{plan}");
+        }
         // Seen from the film: the long leg at the left goes up, where y is small on the page.
         let drawing = draw_silhouette(&ell);
         assert!(

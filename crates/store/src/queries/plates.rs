@@ -7,7 +7,9 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double};
 use wembrit_core::cost::CopySums;
 use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run};
-use wembrit_core::ids::{PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId};
+use wembrit_core::ids::{
+    CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId,
+};
 use wembrit_core::units::Money;
 
 use crate::conn::Conn;
@@ -125,6 +127,23 @@ pub fn copies_on(
 /// [`StoreError`] of the data file.
 pub fn copies_of(conn: &mut Conn, id: PlateId) -> Result<Vec<PlateCopy>, StoreError> {
     Ok(copies_on(conn, &[id])?.remove(&id).unwrap_or_default())
+}
+
+/// The copy of a plate with this mark.
+///
+/// # Errors
+/// [`StoreError::Refused`] where none has it.
+pub fn copy_with_mark(conn: &mut Conn, plate: PlateId, mark: i64) -> Result<CopyId, StoreError> {
+    let found = copies::table
+        .filter(copies::plate_id.eq(plate.0).and(copies::mark.eq(mark)))
+        .select(copies::id)
+        .first(conn)
+        .optional()?;
+    found.map(CopyId).ok_or_else(|| {
+        let words =
+            format!("no copy on this plate has mark {mark}: its sorting sheet has them all");
+        StoreError::Refused(words)
+    })
 }
 
 /// What stands on plates of a plan by part: copies, resin, cost.

@@ -377,7 +377,7 @@ pub(crate) async fn judge(
 /// What was ticked and typed stands there again.
 fn as_typed(view: &mut PlateView, input: &Input) {
     view.cause = input.get("cause").to_owned();
-    for judged in &mut view.judged {
+    for judged in view.judged.iter_mut().flat_map(|part| &mut part.copies) {
         let typed = |field: &str| input.get(&format!("{field}_{}", judged.key)).to_owned();
         judged.failed = input.all("failed").any(|key| key == judged.key);
         judged.becomes = typed("as");
@@ -444,16 +444,25 @@ fn read_judgements(input: &Input) -> Result<Said, String> {
 }
 
 /// A copy that was good fails after all.
-pub(crate) async fn fail_later(State(app): State<App>, body: Bytes) -> Result<Response, WebError> {
+pub(crate) async fn fail_later(
+    State(app): State<App>,
+    Id(id): Id<PlateId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let Ok(id) = input.get("copy").parse::<CopyId>() else {
-        return Err(WebError::BadRequest("say which copy failed".into()));
+    let Ok(mark) = input.get("mark").trim().parse() else {
+        return Err(WebError::BadRequest(
+            "say which copy failed, by its mark: a number as on the sorting sheet".into(),
+        ));
     };
     let cause = input.get("cause").parse().unwrap_or(FailureCause::Other);
     let note = input.get("note").to_owned();
     let now = app.now_ms();
     let plate = app
-        .write(move |c| commands::judge_plate::fail_later(c, id, cause, &note, now))
+        .write(move |c| {
+            let copy = plates::copy_with_mark(c, id, mark)?;
+            commands::judge_plate::fail_later(c, copy, cause, &note, now)
+        })
         .await?;
     Ok(go(format!("/plates/{plate}")))
 }

@@ -1,7 +1,11 @@
 //! The copies of a plate that are to be judged, and what can be said of one that is not simply good.
 
+use std::collections::BTreeMap;
+
 use askama::Template;
+use wembrit_core::army::part_name;
 use wembrit_core::flow::{FailedAt, FailureCause, PlateCopy, PrintedCopy, Stage};
+use wembrit_core::ids::PartId;
 
 use super::shapes::{key, label};
 
@@ -10,6 +14,7 @@ use super::shapes::{key, label};
 pub(crate) struct Judged {
     pub(crate) key: String,
     pub(crate) label: String,
+    pub(crate) mark: i64,
     /// Marked: it is not simply good.
     pub(crate) failed: bool,
     /// What a marked one is; empty for failed.
@@ -23,20 +28,43 @@ pub(crate) struct Judged {
     pub(crate) waits: String,
 }
 
-impl Judged {
-    /// Those of a plate's copies that are not judged yet.
+/// Copies of one part that are to be judged.
+pub(crate) struct JudgedPart {
+    pub(crate) name: String,
+    pub(crate) copies: Vec<Judged>,
+}
+
+impl JudgedPart {
+    /// Those of a plate's copies that are not judged yet, part by part: who holds a bad one in the hand knows the
+    /// part first.
     pub(crate) fn of(copies: &[PlateCopy]) -> Vec<Self> {
-        let judged = |c: &PlateCopy| Self {
-            key: key(c),
-            label: label(c),
-            waits: c.copy.as_ref().map_or_else(String::new, waits_for),
-            ..Self::default()
-        };
         let open = |c: &&PlateCopy| {
             let off = |c: &PrintedCopy| c.stage == Stage::InFinishing;
             c.copy.as_ref().is_some_and(off)
         };
-        copies.iter().filter(open).map(judged).collect()
+        let mut parts: BTreeMap<(String, PartId), Vec<Judged>> = BTreeMap::new();
+        for copy in copies.iter().filter(open) {
+            let name = part_name(&copy.model_name, &copy.part_name);
+            let part = parts.entry((name, copy.placed.part)).or_default();
+            part.push(Judged::new(copy));
+        }
+        let part = |((name, _), mut copies): (_, Vec<Judged>)| {
+            copies.sort_by_key(|j| j.mark);
+            Self { name, copies }
+        };
+        parts.into_iter().map(part).collect()
+    }
+}
+
+impl Judged {
+    fn new(copy: &PlateCopy) -> Self {
+        Self {
+            key: key(copy),
+            label: label(copy),
+            mark: copy.mark(),
+            waits: copy.copy.as_ref().map_or_else(String::new, waits_for),
+            ..Self::default()
+        }
     }
 
     /// What else is said of it stands there: of those that are marked, or wait for something. A plate of many copies

@@ -57,6 +57,7 @@ pub(crate) mod unit_leaf;
 pub(crate) mod waiting;
 pub(crate) mod wears;
 pub(crate) mod weighing;
+pub(crate) mod which_copy;
 pub(crate) mod workshop;
 
 use askama::Template;

@@ -7,10 +7,11 @@ use askama::Template;
 use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{
-    CauseCard, FailureCause, Plate, PlateCopy, PlateState, Run, RunOutcome, Stage, plate_code,
+    CauseCard, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome, Stage,
+    plate_code,
 };
 use wembrit_core::geometry::Quarter;
-use wembrit_core::ids::{CopyId, PartId};
+use wembrit_core::ids::{CopyId, PartId, PlateId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::is_slender_in;
 use wembrit_core::plan::layout::peak_of;
@@ -22,11 +23,12 @@ use wembrit_store::queries::pages::plates::{ByHand, PlateSheet, Remedy};
 
 use super::Page;
 use super::concerns::ConcernList;
-use super::judging::Judged;
+use super::judging::{Judged, JudgedPart};
 use super::opened::{OpenedRow, opened};
 use super::orphans::orphan_words;
 use super::shapes::{Shapes, key, label};
 use super::show::{self, give_or_take, hours, known_by, tenth};
+use super::which_copy::WhichCopy;
 
 /// One line of the bill of parts.
 pub(crate) struct BillRow {
@@ -88,7 +90,7 @@ pub(crate) struct PlateView {
     /// Copies on it that nobody wants any more.
     pub(crate) orphans: String,
     pub(crate) concerns: ConcernList,
-    pub(crate) judged: Vec<Judged>,
+    pub(crate) judged: Vec<JudgedPart>,
     pub(crate) cause: String,
     pub(crate) causes: Vec<&'static str>,
     pub(crate) fault: String,
@@ -107,9 +109,9 @@ pub(crate) struct PlateView {
     /// Photographs: number and what is on them.
     pub(crate) photos: Vec<(i64, String)>,
     /// Copies that can be on a photograph.
-    pub(crate) on_photo: Vec<(String, String)>,
+    pub(crate) on_photo: WhichCopy,
     /// Copies that were good, and may break later.
-    pub(crate) sound: Vec<(CopyId, String)>,
+    pub(crate) sound: WhichCopy,
 }
 
 /// A cause that copies of a plate failed for.
@@ -257,8 +259,8 @@ pub(crate) struct Hand {
     pub(crate) pinned: usize,
     /// Part, name, copies in the pool.
     pub(crate) pool: Vec<(PartId, String, u64)>,
-    /// Key and name of every copy, for those who pick from a list.
-    pub(crate) copies: Vec<(i64, String)>,
+    /// Every copy, for those who do not pick in the plan.
+    pub(crate) picked: WhichCopy,
 }
 
 impl Hand {
@@ -272,7 +274,13 @@ impl Hand {
             redo,
             pinned: hand.edit.copies.iter().filter(|c| c.pinned).count(),
             pool: pool.map(|(part, n)| (*part, name(part), *n)).collect(),
-            copies: copies.iter().map(|c| (c.placed.key, label(c))).collect(),
+            picked: WhichCopy {
+                id: "picked",
+                field: "key",
+                none: "none: click one, or step with . and ,",
+                sorting: None,
+                copies: copies.iter().map(|c| (c.placed.key, label(c))).collect(),
+            },
         }
     }
 }
@@ -361,7 +369,7 @@ impl PlateView {
                 .map_or_else(String::new, |o| orphan_words(o).2),
             concerns: before_start(data, &about),
             judged: if plate.state == PlateState::Printed {
-                Judged::of(copies)
+                JudgedPart::of(copies)
             } else {
                 Vec::new()
             },
@@ -378,17 +386,10 @@ impl PlateView {
                 .iter()
                 .map(|(id, copy)| (*id, name_of(*copy)))
                 .collect(),
-            sound: copies
-                .iter()
-                .filter_map(|c| Some((c.copy.as_ref()?, label(c))))
-                .filter(|(c, _)| matches!(c.stage, Stage::Good | Stage::Surplus))
-                .map(|(c, name)| (c.id, name))
-                .collect(),
-            on_photo: copies
-                .iter()
-                .filter(|c| c.copy.is_some())
-                .map(|c| (key(c), label(c)))
-                .collect(),
+            sound: which("broke", plate.id, copies, |c| {
+                matches!(c.stage, Stage::Good | Stage::Surplus)
+            }),
+            on_photo: which("photo-copy", plate.id, copies, |_| true),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),
             fill: format!("{:.0} %", covered / inside * 100.0),
@@ -433,12 +434,30 @@ impl std::ops::Deref for SheetPart {
 impl PlateView {
     /// How many are marked as failed.
     pub(crate) fn failed(&self) -> usize {
-        self.judged.iter().filter(|j| j.failed).count()
+        let all = self.judged.iter().flat_map(|part| &part.copies);
+        all.filter(|j| j.failed).count()
     }
 
     /// What a script sets down where a copy is ticked.
     pub(crate) fn say_more(&self) -> String {
         Judged::default().say().to_string()
+    }
+}
+
+/// Copies that came out of a run and are of that kind, for a field that names one.
+fn which(
+    id: &'static str,
+    plate: PlateId,
+    copies: &[PlateCopy],
+    is: fn(&PrintedCopy) -> bool,
+) -> WhichCopy {
+    let named = |c: &PlateCopy| Some((c.copy.as_ref().filter(|c| is(c))?.mark, label(c)));
+    WhichCopy {
+        id,
+        field: "mark",
+        none: "",
+        sorting: Some(plate),
+        copies: copies.iter().filter_map(named).collect(),
     }
 }
 

@@ -3,8 +3,8 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use wembrit_core::army::part_name;
-use wembrit_core::flow::{Plate, PlateCopy, Stage};
+use wembrit_core::army::{copy_name, part_name};
+use wembrit_core::flow::{Plate, PlateCopy};
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::{RecipeVersionId, SculptId};
 use wembrit_core::layers::{HeightProfile, Loads};
@@ -12,7 +12,7 @@ use wembrit_core::numbers::sum_over_slabs;
 use wembrit_core::recipe::PreparedPart;
 use wembrit_core::units::PULL_SLAB_MM;
 use wembrit_core::workshop::Printer;
-use wembrit_paper::{CopyMark, DrawnCopy, DrawnLoad, PlateDrawing};
+use wembrit_paper::{DrawnCopy, DrawnLoad, PlateDrawing};
 use wembrit_store::queries::pages::plates::PlatesShown;
 
 /// Outline, height profile and height of a part on a plate.
@@ -102,18 +102,15 @@ impl<'a> Shapes<'a> {
         let shape = self.of(copy)?.clone();
         Some(DrawnCopy {
             key: key(copy),
-            label: label(copy),
+            name: part_name(&copy.model_name, &copy.part_name),
+            mark: copy.copy.as_ref().map(|c| c.mark),
             outline: shape.outline,
             profile: shape.profile,
             scale: 1.0,
             at_mm: copy.placed.at_mm,
             rotation_deg: copy.placed.rotation_deg,
             height_mm: shape.height_mm,
-            mark: match copy.copy.as_ref().map(|c| c.stage) {
-                Some(Stage::Failed) => CopyMark::Failed,
-                Some(Stage::Good) => CopyMark::Good,
-                _ => CopyMark::Plain,
-            },
+            failed: copy.failed(),
             pinned: copy.placed.pinned,
         })
     }
@@ -130,8 +127,5 @@ pub(super) fn key(copy: &PlateCopy) -> String {
 /// What a person calls a copy.
 pub(super) fn label(copy: &PlateCopy) -> String {
     let name = part_name(&copy.model_name, &copy.part_name);
-    match &copy.copy {
-        Some(copy) => format!("{name}, mark {}", copy.mark),
-        None => name,
-    }
+    copy_name(&name, copy.copy.as_ref().map(|c| c.mark))
 }

@@ -1,6 +1,7 @@
 //! The sorting sheet: which silhouette is which part, unit by unit.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use askama::Template;
 use wembrit_core::army::part_name;
@@ -83,7 +84,9 @@ impl<'a> Sorted<'a> {
             if let Some(shape) = shapes.of(copy) {
                 numbered.push(NumberedCopy {
                     number: mark,
-                    outline: shape.outline.placed(placed.rotation_deg, placed.at_mm),
+                    outline: Arc::clone(&shape.outline),
+                    rotation_deg: placed.rotation_deg,
+                    at_mm: placed.at_mm,
                 });
             }
             let parts = by_unit.entry(&copy.unit_name).or_default();

@@ -160,20 +160,21 @@ async fn copies_are_judged_in_part_mended_and_missed() {
     app.post(&judge, &rest).await.is(303);
     assert!(copies().iter().all(|c| c.stage != Stage::InFinishing));
     assert_eq!(copies()[3].failed_layer, Some(12));
-    // A copy that was good breaks later; one that is gone already does not.
+    // A copy that was good breaks later; one that is gone already does not, nor one that never stood there.
     app.get(&format!("/plates/{plate}"))
         .await
         .says("A copy broke later");
     let break_it = format!("/plates/{plate}/broke");
-    app.post(
-        &break_it,
-        &format!("copy={b}&cause=something+else&note=fell"),
-    )
-    .await
-    .is(303);
-    app.post(&break_it, &format!("copy={b}&cause=something+else"))
-        .await
-        .is(409);
+    let broken = copies()[1].mark;
+    let breaks = async |mark: &str| {
+        let form = format!("mark={mark}&cause=something+else&note=fell");
+        app.post(&break_it, &form).await
+    };
+    breaks("").await.is(400).says("Say which copy failed");
+    breaks("900000").await.is(422).says("has mark 900000");
+    breaks(&format!("+{broken}+")).await.is(303);
+    assert_eq!((copies()[1].id, copies()[1].stage), (b, Stage::Failed));
+    breaks(&broken.to_string()).await.is(409);
 }
 
 /// A run that was held for an hour ends an hour later, on its sheet, at the printer, on Today and in
@@ -319,15 +320,15 @@ async fn a_photograph_of_a_copy_is_kept() {
         .store
         .read(|c| plates::copies_of(c, plate))
         .expect("copies");
-    let copy = copies[0].copy.as_ref().expect("printed").id.to_string();
+    let mark = copies[0].mark().to_string();
     let picture = image::RgbImage::from_pixel(2000, 900, image::Rgb([120, 80, 40]));
     let mut taken = std::io::Cursor::new(Vec::new());
     picture
         .write_to(&mut taken, image::ImageFormat::Jpeg)
         .expect("it is written");
     let to = format!("/plates/{plate}/photos");
-    let send = |copy: &str, bytes: &[u8]| {
-        let mut body = format!("--x\r\nContent-Disposition: form-data; name=\"copy\"\r\n\r\n{copy}\r\n--x\r\nContent-Disposition: form-data; name=\"photo\"; filename=\"p.jpg\"\r\n\r\n").into_bytes();
+    let send = |mark: &str, bytes: &[u8]| {
+        let mut body = format!("--x\r\nContent-Disposition: form-data; name=\"mark\"\r\n\r\n{mark}\r\n--x\r\nContent-Disposition: form-data; name=\"photo\"; filename=\"p.jpg\"\r\n\r\n").into_bytes();
         body.extend_from_slice(bytes);
         body.extend_from_slice(b"\r\n--x--\r\n");
         let request = axum::http::Request::post(&to)
@@ -337,21 +338,24 @@ async fn a_photograph_of_a_copy_is_kept() {
             .expect("a request");
         app.send(request)
     };
-    send(&copy, b"a letter")
+    send(&mark, b"a letter")
         .await
         .is(400)
         .says("is no JPEG or PNG");
-    send(&copy, b"").await.is(400).says("Choose a photograph");
+    send(&mark, b"").await.is(400).says("Choose a photograph");
     send("", taken.get_ref())
         .await
         .is(400)
         .says("Say which copy");
-    send("999", taken.get_ref()).await.is(404);
-    send(&copy, &vec![0; 12_500_000])
+    send("999", taken.get_ref())
+        .await
+        .is(422)
+        .says("has mark 999");
+    send(&mark, &vec![0; 12_500_000])
         .await
         .is(400)
         .says("12 MB");
-    send(&copy, taken.get_ref()).await.is(303);
+    send(&mark, taken.get_ref()).await.is(303);
     app.get(&format!("/plates/{plate}")).await.says("/photos/1");
     let (headers, kept) = app.download("/photos/1").await;
     assert_eq!(headers["content-type"], "image/jpeg");

@@ -137,7 +137,7 @@ async fn copies_are_known_by_their_marks() {
     let sorting = app.get(&format!("/plates/{id}/sorting")).await;
     for copy in &copies {
         let mark = copy.copy.as_ref().expect("an accepted plate").mark;
-        sheet.says(&format!("mark {mark},"));
+        sheet.says(&format!("data-mark=\"{mark}\""));
         sorting.says(&mark.to_string());
     }
     let draft = crate::pages::draft(&app);

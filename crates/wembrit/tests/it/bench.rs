@@ -172,20 +172,18 @@ async fn a_day_goes_by_keys() {
     b.keys("bench lamp").await;
     b.enter(".batch a[href^='/plates/'].button").await;
     b.read("h1", "Plate").await;
-    let first = "tr[data-copy]:first-of-type input[name=failed]";
+    let first = "fieldset:first-of-type > label:first-of-type > input[name=failed]";
     b.walk_to(first).await;
     b.key(' ').await;
     tab_to(&b, "Only the marked ones").await;
-    let all = b.count("tr[data-copy]").await;
-    let key = "return document.querySelector('tr[data-copy]').dataset.copy";
+    let all = b.count(".to-judge [data-copy]").await;
+    let key = "return document.querySelector('.to-judge [data-copy]').dataset.copy";
     let key = run(&b, key).await;
     let key = key.as_str().expect("a copy");
     b.key(ENTER).await;
-    b.see(&format!(
-        "table:has(tr[data-copy]):not(:has(tr[data-copy='{key}']))"
-    ))
-    .await;
-    assert_eq!(b.count("tr[data-copy]").await, all - 1);
+    b.see(&format!(".to-judge:not(:has([data-copy='{key}']))"))
+        .await;
+    assert_eq!(b.count(".to-judge [data-copy]").await, all - 1);
     b.enter("button[name=rest][value=good]").await;
     b.read("main", "Judge it again").await;
     b.close().await;

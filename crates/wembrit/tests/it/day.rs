@@ -66,10 +66,10 @@ async fn plate(b: &Browser, number: u32) -> String {
 
 async fn mark(b: &Browser, nth: usize, becomes: &str, note: &str) {
     let script = "const [nth, becomes, note] = arguments;
-        const row = document.querySelectorAll('tr[data-copy]')[nth];
-        row.querySelector('input[name=failed]').click();
-        row.querySelector('select').value = becomes;
-        row.querySelector('input[name^=note]').value = note;";
+        const box = document.querySelectorAll('.to-judge input[name=failed]')[nth];
+        box.click();
+        document.querySelector(`[name=as_${box.value}]`).value = becomes;
+        document.querySelector(`[name=note_${box.value}]`).value = note;";
     let with = vec![nth.into(), becomes.into(), note.into()];
     b.client.execute(script, with).await.expect("marked");
 }
@@ -174,7 +174,7 @@ async fn a_whole_day_on_the_phone() {
     // All good but these two: three taps from the sheet of a finished run.
     b.goto(&four).await;
     fits_the_hand(&b, "a plate to be judged").await;
-    let all = b.count("tr[data-copy]").await;
+    let all = b.count(".to-judge [data-copy]").await;
     assert!(all >= 8, "{all} copies");
     mark(&b, 0, "failed", "").await;
     mark(&b, 1, "missing", "").await;
@@ -182,7 +182,7 @@ async fn a_whole_day_on_the_phone() {
     mark(&b, 3, "not looked at", "").await;
     b.press("marked, the rest good").await;
     b.read("main", "to mend: glue the pike").await;
-    assert_eq!(b.count("tr[data-copy]").await, 3);
+    assert_eq!(b.count(".to-judge [data-copy]").await, 3);
 
     // The sword is still in the vat: nothing is started there before somebody has looked.
     b.goto("/").await;
