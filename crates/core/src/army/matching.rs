@@ -252,15 +252,21 @@ fn same(a: &str, b: &str) -> bool {
 }
 
 /// How alike file and part are, from 0 to 1: shared words against all words, a part word at
-/// least. Opposite sides are never alike.
+/// least. Opposite sides are never alike; a remark behind the name of the model makes nothing less alike.
 fn likeness(file: &FileName, part: &Wanted) -> f64 {
-    let part_name = read_file_name(&part.part);
+    let model = part.model.as_str();
+    let by = |model| likeness_by(file, model, &part.part);
+    by(model).max(by(without_remark(model)))
+}
+
+fn likeness_by(file: &FileName, model: &str, part: &str) -> f64 {
+    let part_name = read_file_name(part);
     if let (Some(a), Some(b)) = (file.side, part_name.side)
         && a != b
     {
         return 0.0;
     }
-    let model_words = split_words(&part.model);
+    let model_words = split_words(model);
     let has = |word: &str| file.words.iter().any(|w| same(w, word));
     let part_hits = part_name.words.iter().filter(|w| has(w)).count();
     let model_hits = model_words.iter().filter(|w| has(w)).count();
@@ -288,6 +294,12 @@ fn likeness(file: &FileName, part: &Wanted) -> f64 {
     hits as f64 / all.max(1) as f64
 }
 
+/// A name without what stands in brackets behind it.
+fn without_remark(name: &str) -> &str {
+    let bare = name.split('(').next().unwrap_or(name).trim();
+    if bare.is_empty() { name } else { bare }
+}
+
 /// A new part of the model whose name the file carries, or whose option it names.
 fn new_part(file: &FileName, models: &[WantedModel]) -> Proposal {
     let share = |name: &str| {
@@ -306,13 +318,19 @@ fn new_part(file: &FileName, models: &[WantedModel]) -> Proposal {
             .max_by_key(|(index, (name, _))| (split_words(name).len(), usize::MAX - index))
             .map(|(index, _)| index)
     };
+    // What stands in brackets behind a name is often a remark; where it is not, it tells two models apart.
     let by_name = models
         .iter()
         .enumerate()
-        .map(|(index, m)| (share(&m.name), index))
-        .filter(|(share, _)| *share >= 0.5)
-        .max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)))
-        .map(|(_, model)| model);
+        .map(|(index, m)| (share(without_remark(&m.name)), share(&m.name), index))
+        .map(|(bare, whole, index)| (bare.max(whole), whole, index))
+        .filter(|(most, _, _)| *most >= 0.5)
+        .max_by(|a, b| {
+            (a.0.total_cmp(&b.0))
+                .then(a.1.total_cmp(&b.1))
+                .then(b.2.cmp(&a.2))
+        })
+        .map(|(_, _, model)| model);
     // Without the name of a model: the only one that has such an option.
     let by_option = || {
         let mut having = (0..models.len()).filter(|m| option_of(&models[*m]).is_some());
@@ -416,6 +434,7 @@ mod tests {
             wanted("Lantern warden", "Body", 1),
             wanted("Lantern warden", "Lantern", 1),
             wanted("Bog slinger", "Figure", 1),
+            wanted("Rafts (all of them, by the weekend)", "Hull", 1),
         ];
         let models = ["Reed-piker", "Lantern warden", "Bog slinger", "Heron rider"];
         (parts, models.map(|name| model(name, 5, &[])).to_vec())
@@ -428,6 +447,7 @@ mod tests {
     #[case("warden_body.stl", Some(3))]
     #[case("lantern_warden_lantern.stl", Some(4))]
     #[case("bog_slinger.stl", Some(5))]
+    #[case("raft hull.stl", Some(6))]
     #[case("teapot.stl", None)]
     #[case("heron_rider_wing.stl", None)]
     fn files_find_their_parts(#[case] file: &str, #[case] expected: Option<usize>) {
@@ -454,6 +474,35 @@ mod tests {
         };
         let expected = [new("Wing left", 2), new("Figure", 1), Proposal::Nothing];
         assert_eq!(propose(&files, &wanted, &models), expected);
+    }
+
+    /// A remark behind the name of a model hides it from no file, and what tells two models apart still does.
+    #[rstest]
+    #[case("Peg  TOKEN (final).stl", Some((0, "Figure")))]
+    #[case("piker bow body.stl", Some((2, "Body")))]
+    #[case("piker sword body.stl", Some((1, "Body")))]
+    #[case("piker body.stl", Some((1, "Body")))]
+    #[case("whole table.stl", None)]
+    #[case("rim.stl", Some((3, "Figure")))]
+    fn brackets_behind_a_name_are_a_remark(
+        #[case] file: &str,
+        #[case] expected: Option<(usize, &str)>,
+    ) {
+        let names = [
+            "peg tokens (for the whole table)",
+            "Piker (sword)",
+            "Piker (bow)",
+            "(rim)",
+        ];
+        let models = names.map(|name| model(name, 5, &[]));
+        let found = match &propose(&[read_file_name(file)], &[], &models)[0] {
+            Proposal::NewPart { model, name, .. } => Some((*model, name.clone())),
+            _ => None,
+        };
+        assert_eq!(
+            found,
+            expected.map(|(model, name)| (model, name.to_owned()))
+        );
     }
 
     #[test]
