@@ -52,6 +52,8 @@ struct Choice<'a> {
     touches: Vec<BTreeSet<usize>>,
     /// Models complete of each kind without any of the plates.
     base: Vec<u64>,
+    /// What each of them adds to that by itself, model by model.
+    alone: Vec<BTreeMap<usize, u64>>,
     horizon_s: f64,
 }
 
@@ -73,14 +75,25 @@ impl<'a> Choice<'a> {
         let base = models
             .iter()
             .map(|m| m.kit_with(coming).progress().complete);
-        Self {
+        let mut choice = Self {
             touches: fit.iter().map(touched).collect(),
             base: base.collect(),
+            alone: Vec::new(),
             models,
             coming,
             fit,
             horizon_s,
-        }
+        };
+        let on = (coming, choice.base.as_slice());
+        let gains = |i: usize| {
+            let touched = choice.touches[i].iter();
+            touched
+                .map(|m| (*m, choice.gain_of(*m, on, &[i])))
+                .collect()
+        };
+        let alone = (0..choice.fit.len()).map(gains).collect();
+        choice.alone = alone;
+        choice
     }
 
     /// How long each printer is busy with some plates, s.
@@ -153,15 +166,17 @@ impl<'a> Choice<'a> {
         set: &[usize],
         alone: &[BTreeMap<usize, u64>],
     ) -> u64 {
-        let by_one = |m: &usize| {
-            let have = set.iter().filter(|i| self.touches[**i].contains(m));
-            have.count() == 1
-        };
-        let ones = set.iter().flat_map(|i| &alone[*i]);
-        let ones: u64 = ones.filter(|(m, _)| by_one(m)).map(|(_, gain)| gain).sum();
-        let touched = self.touched(set).into_iter().filter(|m| !by_one(m));
-        let shared = touched.map(|m| self.gain_of(m, on, set));
-        ones + shared.sum::<u64>()
+        let pairs = set.iter().enumerate();
+        let pairs = pairs.flat_map(|(n, i)| set[n + 1..].iter().map(move |j| (*i, *j)));
+        let shared: BTreeSet<usize> = pairs
+            .flat_map(|(i, j)| self.touches[i].intersection(&self.touches[j]))
+            .copied()
+            .collect();
+        let each: u64 = set.iter().flat_map(|i| alone[*i].values()).sum();
+        let of_shared = |m: &usize| set.iter().filter_map(|i| alone[*i].get(m)).sum::<u64>();
+        let told_apart: u64 = shared.iter().map(of_shared).sum();
+        let together: u64 = shared.iter().map(|m| self.gain_of(*m, on, set)).sum();
+        each - told_apart + together
     }
 
     fn complete(&self, chosen: &[usize]) -> u64 {
@@ -206,7 +221,7 @@ impl<'a> Choice<'a> {
             ones.chain(pairs).map(|set| (set, None)).collect();
         let (mut chosen, mut more) = (Vec::new(), self.coming.clone());
         let mut complete = self.base.clone();
-        let mut alone: Vec<BTreeMap<usize, u64>> = vec![BTreeMap::new(); all];
+        let mut alone = self.alone.clone();
         loop {
             for (i, of) in alone.iter_mut().enumerate() {
                 for m in &self.touches[i] {
@@ -262,11 +277,12 @@ pub fn print_next(
     } else {
         choice.greedy()
     };
+    let soon = choice.complete(&[]);
     Next {
         now: complete_with(models, &BTreeMap::new()),
-        soon: choice.complete(&[]),
-        alone: (0..choice.fit.len())
-            .map(|i| (choice.fit[i].plate, choice.complete(&[i])))
+        soon,
+        alone: (choice.fit.iter().zip(&choice.alone))
+            .map(|(plate, gains)| (plate.plate, soon + gains.values().sum::<u64>()))
             .collect(),
         best: best.iter().map(|i| choice.fit[*i].plate).collect(),
         then,
