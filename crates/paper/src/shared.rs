@@ -38,7 +38,10 @@ impl<'a, K: Eq + Hash> Shapes<'a, K> {
         let name = format!("{}{index}", self.prefix);
         let href = format!("#{name}");
         if index == fresh {
-            let data = path_data(&fewer_corners(&corners(), self.tolerance));
+            // To a tenth: hundreds of shapes are half of the page they stand on.
+            let tenth = |p: &Point| p.map(|n| (n * 10.0).round() / 10.0);
+            let corners = fewer_corners(&corners(), self.tolerance);
+            let data = path_data(&corners.iter().map(tenth).collect::<Vec<_>>());
             self.paths.push(Path::new().set("id", name).set("d", data));
         }
         Use::new().set("href", href)
