@@ -26,7 +26,7 @@ async fn a_failure_changes_what_a_good_model_costs() {
     b.goto("/plates/1").await;
     b.press("It was printed already").await;
     b.press("Log this run").await;
-    b.see(".is-judging .plan .copy")
+    b.see(".is-judging .plan [data-copy]")
         .await
         .click()
         .await

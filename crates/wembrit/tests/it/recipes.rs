@@ -82,7 +82,7 @@ async fn scale_orientation_trial_and_winner() {
     b.press("Plan its plate").await;
     b.read(".variants", "Plate 1").await;
     b.follow("Plate 1").await;
-    assert_eq!(b.count(".plan .copy").await, 2);
+    assert_eq!(b.count(".plan [data-copy]").await, 2);
     b.press("It was printed already").await;
     b.press("Log this run").await;
     b.read("main", "Judge").await;

@@ -83,13 +83,13 @@ async fn from_an_empty_file_to_a_judged_plate() {
         .await
         .unwrap();
     b.read("main", "hardened bits").await;
-    assert_eq!(b.count(".plan .copy").await, 4);
-    assert_eq!(b.count(".elevation .copy").await, 4);
+    assert_eq!(b.count(".plan [data-copy]").await, 4);
+    assert_eq!(b.count(".elevation [data-copy]").await, 4);
     b.start_the_run().await;
     b.press("Take it off").await;
 
     // All good but this one: clicked in the plan.
-    b.see(".is-judging .plan .copy")
+    b.see(".is-judging .plan [data-copy]")
         .await
         .click()
         .await
