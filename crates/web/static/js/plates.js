@@ -42,6 +42,7 @@ function nameWhole(shape) {
 
 // The forms that ask which copy: the one with this mark.
 function fillIn(mark) {
+  if (!mark) return;
   for (const field of sheet.querySelectorAll("[name=mark]")) {
     if (!field.options || [...field.options].some((each) => each.value === mark)) field.value = mark;
   }

@@ -99,6 +99,18 @@ async fn from_an_empty_file_to_a_judged_plate() {
     b.press("Judge").await;
     b.read("main", "torn off its supports").await;
 
+    // A copy that is tapped in the plan says its mark, and is named where the form asks which one broke later.
+    let tap = "const copy = [...document.querySelectorAll('.plan [data-copy]:not(.is-failed)')].at(-1);
+        copy.dispatchEvent(new PointerEvent('pointerover', { bubbles: true }));
+        copy.dispatchEvent(new MouseEvent('click', { bubbles: true }));
+        return `${copy.textContent}: ${document.querySelector('#broke').value === copy.dataset.mark}`";
+    let tapped = b.client.execute(tap, vec![]).await.expect("a copy");
+    let tapped = tapped.as_str().expect("words");
+    assert!(
+        tapped.starts_with("mark ") && tapped.contains("Piker") && tapped.ends_with(": true"),
+        "{tapped}"
+    );
+
     // The lost copy is wanted again, and the next plan takes it in; afterwards in one step.
     b.goto("/muster").await;
     b.read("main", "3 complete, 1 to print again").await;
