@@ -130,21 +130,6 @@ pub struct ArmyModel {
 }
 
 impl ArmyModel {
-    /// The profile its figure is drawn by: of the parts it takes, the one that shows most from the front at print
-    /// scale, as a model is told from afar by its body and not by an arm.
-    pub fn told_by<'a>(
-        &self,
-        profile: impl Fn(SculptId) -> Option<&'a HeightProfile>,
-    ) -> Option<&'a HeightProfile> {
-        let seen = self.parts.iter().filter_map(|p| {
-            let profile = profile(p.part.sculpt?)?;
-            let front = profile.front_mm2() * p.recipe.scale.powi(2);
-            Some((p.need.quantity > 0, front, profile))
-        });
-        let most = seen.max_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
-        most.map(|(_, _, profile)| profile)
-    }
-
     /// A model with what belongs to it: each part gets what it needs by those who take it.
     #[must_use]
     pub fn new(
@@ -277,6 +262,21 @@ impl ArmyModel {
     #[must_use]
     pub fn failed_cost(&self) -> Money {
         self.parts.iter().map(|p| p.counts.failed).sum()
+    }
+
+    /// The profile its figure is drawn by: of the parts it takes, the one that shows most from the front at print
+    /// scale, as a model is told from afar by its body and not by an arm.
+    pub fn told_by<'a>(
+        &self,
+        profile: impl Fn(SculptId) -> Option<&'a HeightProfile>,
+    ) -> Option<&'a HeightProfile> {
+        let seen = self.parts.iter().filter_map(|p| {
+            let profile = profile(p.part.sculpt?)?;
+            let front = profile.front_mm2() * p.recipe.scale.powi(2);
+            Some((p.need.quantity > 0, front, profile))
+        });
+        let most = seen.max_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
+        most.map(|(_, _, profile)| profile)
     }
 }
 

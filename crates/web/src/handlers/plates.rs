@@ -450,21 +450,27 @@ pub(crate) async fn fail_later(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let input = Input::parse(&body);
-    let Ok(mark) = input.get("mark").trim().parse() else {
-        return Err(WebError::BadRequest(
-            "say which copy failed, by its mark: a number as on the sorting sheet".into(),
-        ));
-    };
+    let typed = input.get("mark").trim().to_owned();
     let cause = input.get("cause").parse().unwrap_or(FailureCause::Other);
     let note = input.get("note").to_owned();
-    let now = app.now_ms();
-    let plate = app
-        .write(move |c| {
-            let copy = plates::copy_with_mark(c, id, mark)?;
-            commands::judge_plate::fail_later(c, copy, cause, &note, now)
-        })
-        .await?;
-    Ok(go(format!("/plates/{plate}")))
+    let why = match typed.parse() {
+        Ok(mark) => {
+            let note = note.clone();
+            let done = step(app.clone(), id, move |c, now| {
+                let copy = plates::copy_with_mark(c, id, mark)?;
+                commands::judge_plate::fail_later(c, copy, cause, &note, now).map(drop)
+            });
+            match done.await {
+                Err(WebError::Store(StoreError::Refused(why))) => why,
+                done => return done,
+            }
+        }
+        Err(_) => "say which copy failed, by its mark: a number as on the sorting sheet".into(),
+    };
+    let mut view = view(&app, id).await?;
+    view.sound.typed = typed;
+    view.broke = Some((cause, note));
+    refused(view, format!("Not done: {why}."))
 }
 
 /// A change is made after a failure.

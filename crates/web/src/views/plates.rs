@@ -112,6 +112,8 @@ pub(crate) struct PlateView {
     pub(crate) on_photo: WhichCopy,
     /// Copies that were good, and may break later.
     pub(crate) sound: WhichCopy,
+    /// Why it broke and what was noted of it, where that was refused.
+    pub(crate) broke: Option<(FailureCause, String)>,
 }
 
 /// A cause that copies of a plate failed for.
@@ -279,6 +281,7 @@ impl Hand {
                 field: "key",
                 none: "none: click one, or step with . and ,",
                 sorting: None,
+                typed: String::new(),
                 copies: copies.iter().map(|c| (c.placed.key, label(c))).collect(),
             },
         }
@@ -389,6 +392,7 @@ impl PlateView {
             sound: which("broke", plate.id, copies, |c| {
                 matches!(c.stage, Stage::Good | Stage::Surplus)
             }),
+            broke: None,
             on_photo: which("photo-copy", plate.id, copies, |_| true),
             causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
             fault: String::new(),
@@ -438,6 +442,12 @@ impl PlateView {
         all.filter(|j| j.failed).count()
     }
 
+    /// The cause that is chosen in the form of a copy that broke later.
+    pub(crate) fn broke_by(&self) -> FailureCause {
+        let said = self.broke.as_ref().map(|(cause, _)| *cause);
+        said.unwrap_or(FailureCause::Other)
+    }
+
     /// What a script sets down where a copy is ticked.
     pub(crate) fn say_more(&self) -> String {
         Judged::default().say().to_string()
@@ -457,6 +467,7 @@ fn which(
         field: "mark",
         none: "",
         sorting: Some(plate),
+        typed: String::new(),
         copies: copies.iter().filter_map(named).collect(),
     }
 }

@@ -17,6 +17,8 @@ pub(crate) struct WhichCopy {
     pub(super) sorting: Option<PlateId>,
     /// Numbers and names.
     pub(super) copies: Vec<(i64, String)>,
+    /// What was typed, where it was refused.
+    pub(crate) typed: String,
 }
 
 /// Copies up to which they are listed.
@@ -71,6 +73,7 @@ mod tests {
             none: "",
             sorting,
             copies: all.collect(),
+            typed: String::new(),
         };
         let page = field.to_string();
         assert!(

@@ -18,8 +18,13 @@ addEventListener("input", (event) => typed.add(event.target), true);
 const typing = () => isTyped(document.activeElement) || [...typed].some((field) => field.isConnected && isTyped(field) && field.value !== field.defaultValue);
 
 // A page that answers a form would send that again: such a piece says where the page is found.
+// Where time runs fast what a page came again for may be old once more: it stays for a few seconds.
+const STAYS = 5000;
+const hurried = () => performance.getEntriesByType("navigation")[0]?.type === "reload" && performance.now() < STAYS;
+
 function reload(piece) {
-  if (typing()) setTimeout(() => reload(piece), 500);
+  if (hurried()) setTimeout(() => reload(piece), STAYS - performance.now());
+  else if (typing()) setTimeout(() => reload(piece), 500);
   else if (piece.dataset.at) location.replace(piece.dataset.at);
   else location.reload();
 }

@@ -36,7 +36,7 @@ function nameWhole(shape) {
   const shared = shape?.parentNode.querySelector(":scope > title");
   if (!shared || !shape.dataset.mark || shape.querySelector("title")) return;
   const name = document.createElementNS(shape.namespaceURI, "title");
-  name.textContent = `mark ${shape.dataset.mark}: ${shared.textContent.trim()}`;
+  name.textContent = `${shared.textContent.trim()}, mark ${shape.dataset.mark}`;
   shape.append(name);
 }
 

@@ -170,8 +170,18 @@ async fn copies_are_judged_in_part_mended_and_missed() {
         let form = format!("mark={mark}&cause=something+else&note=fell");
         app.post(&break_it, &form).await
     };
-    breaks("").await.is(400).says("Say which copy failed");
-    breaks("900000").await.is(422).says("has mark 900000");
+    let before = copies();
+    for mark in ["", "the hat"] {
+        breaks(mark).await.is(422).says("say which copy failed");
+    }
+    // What was typed stands there again.
+    breaks("900000")
+        .await
+        .is(422)
+        .says("has mark 900000")
+        .says("value=\"fell\"")
+        .says("<details open");
+    assert_eq!(copies(), before);
     breaks(&format!("+{broken}+")).await.is(303);
     assert_eq!((copies()[1].id, copies()[1].stage), (b, Stage::Failed));
     breaks(&broken.to_string()).await.is(409);

@@ -1,6 +1,9 @@
 //! The demo's three printers at a speed-up, from a phone: sent, started, followed, taken off, with one fault of each
 //! kind.
 
+use std::collections::BTreeSet;
+use std::time::Duration;
+
 use serde_json::{Value, json};
 use wembrit_core::ids::PlateId;
 use wembrit_core::link::CommandKind;
@@ -201,4 +204,23 @@ async fn one_fault_of_each_kind_is_told_at_the_printer() {
     b.check().await;
     b.press("Take it off").await;
     b.read("main", "stopped at layer").await;
+}
+
+/// At a speed-up the schedule is a minute old as soon as it is there: a page that waits for it comes again once, and
+/// then stays for a while.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_page_that_waits_does_not_come_again_and_again() {
+    let served = Served::with_printers("600");
+    let b = Browser::open(&served.base).await;
+    b.goto("/projects/1/progress").await;
+    let mut loads = BTreeSet::new();
+    for _ in 0..40 {
+        let begun = "return String(performance.timeOrigin)";
+        if let Ok(begun) = b.client.execute(begun, vec![]).await {
+            loads.insert(begun.to_string());
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    assert!((1..=2).contains(&loads.len()), "{loads:?}");
+    b.close().await;
 }

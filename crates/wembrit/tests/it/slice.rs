@@ -107,7 +107,9 @@ async fn from_an_empty_file_to_a_judged_plate() {
     let tapped = b.client.execute(tap, vec![]).await.expect("a copy");
     let tapped = tapped.as_str().expect("words");
     assert!(
-        tapped.starts_with("mark ") && tapped.contains("Piker") && tapped.ends_with(": true"),
+        tapped.starts_with("Piker")
+            && tapped.contains(" tall, mark ")
+            && tapped.ends_with(": true"),
         "{tapped}"
     );
 
