@@ -1,7 +1,7 @@
 //! A sculpt as a specimen plate: front, side and outline at one scale, beside a scale bar.
 
 use svg::Document;
-use svg::node::element::Image;
+use svg::node::element::{Circle, Image};
 use wembrit_core::geometry::{Outline, Point};
 use wembrit_core::layers::HeightProfile;
 
@@ -33,6 +33,8 @@ pub struct Specimen<'a> {
     pub pictures: Option<&'a str>,
     /// Heights to mark, mm.
     pub heights: &'a [f64],
+    /// Places to mark in every view, about the middle of the box and above its lowest point, mm.
+    pub places_mm: &'a [[f64; 3]],
     /// Diameter of the base it stands on, mm.
     pub base_mm: Option<f64>,
 }
@@ -66,7 +68,18 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
     for (name, side, turn, wide) in sides {
         let slot = s.slot_mm(wide) * scale;
         let foot = [x + slot / 2.0, floor];
-        document = draw_view(document, s, (side, turn, wide), foot, scale)
+        document = draw_view(document, s, (side, turn, wide), foot, scale);
+        for [px, py, pz] in s.places_mm {
+            let (sin, cos) = f64::to_radians(turn).sin_cos();
+            let aside = (px * cos + py * sin) * scale;
+            let mark = Circle::new()
+                .set("class", "place")
+                .set("cx", round(foot[0] + aside))
+                .set("cy", round(floor - pz * scale))
+                .set("r", 6);
+            document = document.add(mark);
+        }
+        document = document
             .add(words(name, [x, TOP - 12.0], "caption"))
             .add(words(
                 &format!("{wide:.1}"),
@@ -231,6 +244,7 @@ mod tests {
             area_mm2: &[],
             pictures: None,
             heights: &[],
+            places_mm: &[],
             base_mm: None,
         };
         let bare = draw_specimen(&specimen);
@@ -247,6 +261,28 @@ mod tests {
         };
         assert!(figure_at("15.0") - figure_at("15.3") >= LEADING - 0.1);
         assert_eq!(bare.matches("copy h4").count(), 4);
+        // A place to the right of the front stands to the left of the back, and in the middle of
+        // both sides.
+        let placed = draw_specimen(&Specimen {
+            places_mm: &[[6.0, 0.0, 15.0]],
+            ..specimen
+        });
+        let across: Vec<f64> = placed
+            .split("class=\"place\" cx=\"")
+            .skip(1)
+            .filter_map(|p| p.split('"').next()?.parse().ok())
+            .collect();
+        let slots: Vec<f64> = bare
+            .split("ruler middle\" x=\"")
+            .skip(1)
+            .filter_map(|p| p.split('"').next()?.parse().ok())
+            .collect();
+        let aside: Vec<f64> = across.iter().zip(&slots).map(|(a, s)| a - s).collect();
+        assert!(
+            aside.len() == 4 && aside[0] > 5.0 && (aside[0] + aside[2]).abs() < 0.1,
+            "{aside:?}"
+        );
+        assert!(aside[1].abs() < 0.1 && aside[3].abs() < 0.1, "{aside:?}");
         let pictured = draw_specimen(&Specimen {
             pictures: Some("/sculpts/7/side"),
             base_mm: Some(25.0),

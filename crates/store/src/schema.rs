@@ -259,8 +259,6 @@ diesel::table! {
         volume_mm3 -> Double,
         largest_section_mm2 -> Double,
         overhang_mm2 -> Double,
-        thinnest_mm -> Nullable<Double>,
-        thinnest_at_mm -> Double,
         tips_at_deg -> Double,
         sealed_mm3 -> Double,
         peak_pull -> Double,
@@ -270,6 +268,7 @@ diesel::table! {
         cups -> Text,
         area_curve -> Text,
         measured_at_ms -> BigInt,
+        thickness -> Text,
     }
 }
 

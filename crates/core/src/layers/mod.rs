@@ -1,6 +1,7 @@
 //! What a part is, layer by layer: how many layers, its silhouette on the plate, its skyline; and
 //! everything that is read off the stack of its sections: volume, areas, islands, pockets, pull.
 
+mod chords;
 mod coarse;
 mod contacts;
 mod free_space;
@@ -8,12 +9,15 @@ mod height_profile;
 mod hollow;
 mod islands;
 mod loads;
+mod near_surface;
+mod necks;
 mod pockets;
 mod pull;
 mod regions;
 mod silhouette;
 mod slice;
 mod stack;
+mod thickness;
 mod voxels;
 
 pub use coarse::{Look, Touch, look_closely, take_look};
@@ -28,4 +32,5 @@ pub use pull::PULL_OF_DISC;
 pub use silhouette::measure_silhouette;
 pub use slice::Effort;
 pub use stack::{StackFigures, measure_stack, peak_pull_roughly};
+pub use thickness::{Neck, Thickness, Thin, measure_thickness};
 pub use voxels::Voxels;

@@ -39,10 +39,6 @@ pub struct StackFigures {
     pub cups: Vec<Cup>,
     /// Air shut in for good.
     pub sealed_mm3: f64,
-    /// The thinnest width that lasts for half a millimetre of height; nothing for nothing.
-    pub thinnest_mm: Option<f64>,
-    /// Height of the thinnest width.
-    pub thinnest_at_mm: f64,
     /// Centre of mass about the middle of the box, height above the lowest point.
     pub centre_mm: [f64; 3],
     /// How far it may lean before it tips over; 0 when it does not stand by itself.
@@ -180,7 +176,6 @@ struct Reader {
     before: Read,
     islands: IslandWatch,
     pockets: PocketWatch,
-    thin: ThinWatch,
     area: Vec<f64>,
     pull: Vec<f64>,
     /// What no layer pulls harder than.
@@ -237,7 +232,6 @@ impl Reader {
             before: Read::default(),
             islands: IslandWatch::default(),
             pockets: PocketWatch::default(),
-            thin: ThinWatch::new(grid.layer_mm),
             area: Vec::with_capacity(grid.layers),
             pull: Vec::with_capacity(grid.layers),
             most: Vec::with_capacity(grid.layers),
@@ -313,7 +307,6 @@ impl Reader {
             .push(pull::fast(&read.solid, &read.air, &holes, grid.pitch));
         self.most.push(pull::most(&read.solid, &holes));
         self.sealed.push(holes.sealed);
-        self.thin.layer(k, &read.solid, &solid_pairs);
         self.before = read;
         self.k += 1;
     }
@@ -340,7 +333,6 @@ impl Reader {
             }
         });
         let (cups, sealed_mm3) = self.pockets.end(self.k, self.grid.layer_mm);
-        let (thinnest_mm, thinnest_layer) = self.thin.end();
         let mut figures = StackFigures {
             layers: self.k as u32,
             pitch_mm: self.grid.pitch,
@@ -352,8 +344,6 @@ impl Reader {
             islands: self.islands.end(self.k, self.grid.layer_mm),
             cups,
             sealed_mm3,
-            thinnest_mm,
-            thinnest_at_mm: thinnest_layer as f64 * self.grid.layer_mm,
             tips_at_deg: tips_at_deg(&convex_hull(&self.foot), centre),
             centre_mm: centre,
             columns: 0,
@@ -509,61 +499,6 @@ fn tips_at_deg(foot: &[Point], centre: [f64; 3]) -> f64 {
         })
         .fold(f64::INFINITY, f64::min);
     (nearest / centre[2]).atan().to_degrees().max(0.0)
-}
-
-/// The thinnest width that goes on from layer to layer for half a millimetre: tips that taper
-/// off do not count.
-struct ThinWatch {
-    lasting: usize,
-    /// For every region of the layer before: its own width, and the greatest width along the
-    /// thinnest chain of 2, 3, … layers that ends in it.
-    before: Vec<Vec<f64>>,
-    best: f64,
-    at: usize,
-}
-
-impl ThinWatch {
-    fn new(layer_mm: f64) -> Self {
-        Self {
-            lasting: ((0.5 / layer_mm).ceil() as usize).clamp(2, 24),
-            before: Vec::new(),
-            best: f64::INFINITY,
-            at: 0,
-        }
-    }
-
-    fn layer(&mut self, k: usize, here: &Regions, pairs: &[(u32, u32)]) {
-        let mut next = 0;
-        let mut chains = Vec::with_capacity(here.regions.len());
-        for (index, region) in here.regions.iter().enumerate() {
-            let width = region.width();
-            let mut chain = vec![width];
-            let mut under: Vec<u32> = Vec::new();
-            while let Some((_, below)) = pairs.get(next).filter(|(r, _)| *r as usize == index) {
-                under.push(*below);
-                next += 1;
-            }
-            for length in 1..self.lasting {
-                let longest = under
-                    .iter()
-                    .filter_map(|b| self.before[*b as usize].get(length - 1));
-                let Some(thin) = longest.copied().reduce(f64::min) else {
-                    break;
-                };
-                chain.push(thin.max(width));
-            }
-            if chain.len() == self.lasting && chain[self.lasting - 1] < self.best {
-                self.best = chain[self.lasting - 1];
-                self.at = k;
-            }
-            chains.push(chain);
-        }
-        self.before = chains;
-    }
-
-    fn end(self) -> (Option<f64>, usize) {
-        (self.best.is_finite().then_some(self.best), self.at)
-    }
 }
 
 #[cfg(test)]

@@ -2,7 +2,8 @@
 
 use super::prepared::{PreparedPart, SetupDrawing};
 use crate::layers::{
-    Loads, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
+    Effort, Loads, StackFigures, Thickness, measure_height_profile, measure_silhouette,
+    measure_stack, measure_thickness,
 };
 use crate::mesh::{Mesh, Solid, measure_mesh};
 use crate::pose::Pose;
@@ -47,6 +48,8 @@ pub struct Prepared {
     pub part: PreparedPart,
     /// What the layers of the part alone tell, as it is turned.
     pub alone: StackFigures,
+    /// What is thin about it.
+    pub thickness: Thickness,
     /// The part from the front.
     pub picture: Picture,
 }
@@ -127,6 +130,12 @@ fn as_it_is(posed: &Mesh, stack: StackFigures, contacts: usize, support_mm3: f64
     }
 }
 
+/// The part alone as its recipe turns and scales it, on the plate: what is supported elsewhere.
+#[must_use]
+pub fn design_mesh(file: &Mesh, pose: Pose, scale: f64) -> Mesh {
+    stood(&file.posed(pose, scale))
+}
+
 /// A part as it stands on the plate, with its supports: what is printed.
 ///
 /// # Errors
@@ -142,7 +151,9 @@ pub fn print_mesh(
         Supports::Planned(style) => {
             let posed = posed();
             let plan = plan_supports(&posed, how.layer, &style, watch);
-            Ok(on_planned(&posed, plan.ok_or(PrepareError::Stopped)?).whole)
+            Ok(stood(
+                &on_planned(&posed, plan.ok_or(PrepareError::Stopped)?).whole,
+            ))
         }
         Supports::PrintMesh(_) => {
             let real = how.supported.ok_or(PrepareError::NoPrintMesh)?;
@@ -177,6 +188,9 @@ pub fn prepare(
         measure_stack(&Solid::new(mesh), how.layer, 1.0, watch).ok_or(PrepareError::Stopped)
     };
     let alone = stack(&posed)?;
+    let solid = Solid::new(&posed);
+    let covered = Effort::of(&solid, how.layer, 1.0).covered;
+    let thickness = measure_thickness(&solid, 1.0, covered, watch).ok_or(PrepareError::Stopped)?;
     let held = match how.supports {
         Supports::None => as_it_is(&posed, alone.clone(), 0, 0.0),
         Supports::InFile => as_it_is(&posed, alone.clone(), alone.columns as usize, 0.0),
@@ -218,6 +232,7 @@ pub fn prepare(
     Ok(Prepared {
         part,
         alone,
+        thickness,
         picture: draw_side(&held.shown, Side::Front),
     })
 }

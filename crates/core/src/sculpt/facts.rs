@@ -3,7 +3,7 @@
 use crate::flow::SculptState;
 use crate::geometry::Outline;
 use crate::ids::SculptId;
-use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island};
+use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island, Thickness};
 use crate::pose::Pose;
 use crate::units::{LayerHeight, Money};
 
@@ -116,10 +116,8 @@ pub struct LayerFacts {
     pub largest_section_mm2: f64,
     /// Overhang.
     pub overhang_mm2: f64,
-    /// Thinnest lasting width.
-    pub thinnest_mm: Option<f64>,
-    /// Where that is.
-    pub thinnest_at_mm: f64,
+    /// What is thin about it.
+    pub thickness: Thickness,
     /// How far it may lean until it tips.
     pub tips_at_deg: f64,
     /// Hollows without a way out.
@@ -139,6 +137,12 @@ pub struct LayerFacts {
 }
 
 impl LayerFacts {
+    /// How thick its thinnest wall or rod is, mm.
+    #[must_use]
+    pub fn thinnest_mm(&self) -> Option<f64> {
+        self.thickness.thinnest.map(|t| t.mm)
+    }
+
     /// They are of the file as it stands, at its own size.
     #[must_use]
     pub fn is_of_file(&self) -> bool {

@@ -1,6 +1,6 @@
 //! What a maker should know about a sculpt before it costs a print, in words, dearest first.
 
-use crate::layers::{Cup, CupEnd, Hollow, Island};
+use crate::layers::{Cup, CupEnd, Hollow, Island, Thickness};
 use crate::sculpt::facts::{HollowFacts, LayerFacts, SculptFacts};
 use crate::units::Money;
 use crate::words::words;
@@ -21,6 +21,8 @@ words! {
         Island = "starts in mid-air",
         /// Thinner than survives.
         Thin = "thin",
+        /// Something hangs on less than survives.
+        Neck = "thin neck",
         /// Faces are missing.
         OpenMesh = "open mesh",
         /// Shells turned inside out.
@@ -40,6 +42,8 @@ pub struct Finding {
     pub key: String,
     /// Height above the lowest point, mm; nothing for the sculpt as a whole.
     pub at_mm: Option<f64>,
+    /// Where it is about the middle of the box and above the lowest point, mm, where that is known.
+    pub place_mm: Option<[f64; 3]>,
     /// What was found.
     pub words: String,
     /// What to do about it.
@@ -66,8 +70,8 @@ pub struct Evidence<'a> {
     pub cups: &'a [Cup],
     /// Hollows of the file.
     pub hollows: &'a [Hollow],
-    /// Thinnest width and its height, mm.
-    pub thinnest_mm: Option<(f64, f64)>,
+    /// What is thin about it.
+    pub thickness: Thickness,
     /// Open edges, mm.
     pub open_edge_mm: f64,
     /// Shells turned inside out.
@@ -93,7 +97,7 @@ pub fn of_file(
         islands: &layers.islands,
         cups: &layers.cups,
         hollows: &hollows,
-        thinnest_mm: layers.thinnest_mm.map(|t| (t, layers.thinnest_at_mm)),
+        thickness: layers.thickness,
         open_edge_mm: facts.open_edge_mm,
         inverted_shells: facts.inverted_shells,
         tips_at_deg: layers.tips_at_deg,
@@ -110,7 +114,7 @@ pub fn of_setup(layers: &LayerFacts, resin: &Resin, held: bool) -> Vec<Finding> 
         islands: if held { &[] } else { &layers.islands },
         cups: &layers.cups,
         hollows: &[],
-        thinnest_mm: layers.thinnest_mm.map(|t| (t, layers.thinnest_at_mm)),
+        thickness: layers.thickness,
         open_edge_mm: 0.0,
         inverted_shells: 0,
         tips_at_deg: 90.0,
@@ -172,11 +176,19 @@ impl Finds {
             kind,
             key: format!("{kind}{place}"),
             at_mm,
+            place_mm: None,
             words,
             todo: todo.to_owned(),
             loud,
             cost,
         });
+    }
+
+    /// Where what was added last is.
+    fn mark(&mut self, place_mm: [f64; 3]) {
+        if let Some(last) = self.0.last_mut() {
+            last.place_mm = Some(place_mm);
+        }
     }
 
     /// Resin that stays inside.
@@ -242,15 +254,36 @@ impl Finds {
                 e.lost(0.4 + island.grown_mm2 / 20.0, 0.0),
             );
         }
-        if let Some((width, at)) = e.thinnest_mm.filter(|(width, _)| *width < e.least_width_mm) {
+        let least = e.least_width_mm;
+        let neck = e.thickness.neck.filter(|n| n.thin.mm < least);
+        if let Some(neck) = neck {
+            self.add(
+                FindingKind::Neck,
+                Some(neck.thin.at_mm[2]),
+                format!(
+                    "A neck of {:.2} mm carries {:.2} ml of the part: it will break there.",
+                    neck.thin.mm,
+                    neck.hangs_mm3 / 1000.0
+                ),
+                "Print it in a tough resin or larger, and cut its supports off one by one.",
+                false,
+                e.lost(0.35, 0.0),
+            );
+            self.mark(neck.thin.at_mm);
+        }
+        // Where the neck is the thinnest place, one finding says so.
+        let thinner = |mm: f64| neck.is_none_or(|n| mm < n.thin.mm * 0.9);
+        let thinnest = e.thickness.thinnest;
+        if let Some(thin) = thinnest.filter(|t| t.mm < least && thinner(t.mm)) {
             self.add(
                 FindingKind::Thin,
-                Some(at),
-                format!("It is only {width:.2} mm thick at {at:.1} mm."),
-                "Print it in a tough resin, larger, or cut it free strut by strut.",
+                Some(thin.at_mm[2]),
+                format!("The thinnest wall or rod is only {:.2} mm thick.", thin.mm),
+                "Print it in a tough resin or larger, and cut its supports off one by one.",
                 false,
                 e.lost(0.25, 0.0),
             );
+            self.mark(thin.at_mm);
         }
     }
 
@@ -307,7 +340,7 @@ impl Finds {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::layers::WayOut;
+    use crate::layers::{Neck, Thin, WayOut};
     use rstest::rstest;
 
     fn evidence() -> Evidence<'static> {
@@ -323,11 +356,40 @@ mod tests {
             islands: &[],
             cups: &[],
             hollows: &[],
-            thinnest_mm: Some((1.2, 10.0)),
+            thickness: thin(1.2, 10.0),
             open_edge_mm: 0.0,
             inverted_shells: 0,
             tips_at_deg: 20.0,
         }
+    }
+
+    fn thin(mm: f64, z_mm: f64) -> Thickness {
+        let at_mm = [0.0, 0.0, z_mm];
+        Thickness {
+            thinnest: Some(Thin { mm, at_mm }),
+            neck: None,
+        }
+    }
+
+    /// What hangs on a neck is told with it; a wall elsewhere that is thinner still beside it.
+    #[rstest]
+    #[case::neck_alone(0.4, 0.4, &["thin neck at 8.0"])]
+    #[case::and_a_thinner_wall(0.2, 0.4, &["thin neck at 8.0", "thin at 12.0"])]
+    #[case::both_survive(0.9, 0.9, &[])]
+    fn necks_are_told_once(#[case] wall: f64, #[case] neck: f64, #[case] keys: &[&str]) {
+        let at_mm = [0.0, 0.0, 8.0];
+        let found = find(&Evidence {
+            thickness: Thickness {
+                neck: Some(Neck {
+                    thin: Thin { mm: neck, at_mm },
+                    hangs_mm3: 590.0,
+                }),
+                ..thin(wall, 12.0)
+            },
+            ..evidence()
+        });
+        let told: Vec<&str> = found.iter().map(|f| f.key.as_str()).collect();
+        assert_eq!(told, keys);
     }
 
     fn hollow(ways_out: usize) -> Hollow {
@@ -379,7 +441,7 @@ mod tests {
                 volume_mm3: 6909.0,
                 end: CupEnd::Open,
             }],
-            thinnest_mm: Some((0.4, 12.0)),
+            thickness: thin(0.4, 12.0),
             open_edge_mm: 8.9,
             inverted_shells: 1,
             tips_at_deg: 0.0,

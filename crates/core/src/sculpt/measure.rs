@@ -2,7 +2,8 @@
 
 use crate::geometry::Outline;
 use crate::layers::{
-    Effort, HeightProfile, StackFigures, measure_height_profile, measure_silhouette, measure_stack,
+    Effort, HeightProfile, StackFigures, Thickness, measure_height_profile, measure_silhouette,
+    measure_stack, measure_thickness,
 };
 use crate::mesh::{
     DrawnUnit, Format, Mesh, MeshFacts, ReadError, Solid, UnitDoubt, format_of, guess_unit,
@@ -22,6 +23,8 @@ pub struct Measured {
     pub profile: HeightProfile,
     /// What its layers tell.
     pub stack: StackFigures,
+    /// What is thin about it.
+    pub thickness: Thickness,
     /// What is asked about its unit, where mm make little sense.
     pub unit: Option<UnitDoubt>,
 }
@@ -177,7 +180,11 @@ fn measure(
     step(watch, 0.4)?;
     // The shadow and the skyline need the triangles alone: they are drawn beside the layers.
     let (shadow, stack) = rayon::join(
-        || Some((measure_silhouette(mesh)?, measure_height_profile(mesh))),
+        || {
+            let thickness = measure_thickness(&solid, options.scale, effort.covered, watch);
+            let outline = measure_silhouette(mesh).map(|o| (o, measure_height_profile(mesh)));
+            (outline, thickness)
+        },
         || {
             measure_stack(
                 &solid,
@@ -188,6 +195,8 @@ fn measure(
         },
     );
     let stack = stack.ok_or(MeasureError::Stopped)?;
+    let (shadow, thickness) = shadow;
+    let thickness = thickness.ok_or(MeasureError::Stopped)?;
     let (outline, profile) = shadow.ok_or(MeasureError::Flat)?;
     if stack.volume_mm3 <= 0.0 {
         return Err(MeasureError::Flat);
@@ -202,6 +211,7 @@ fn measure(
         outline: outline.scaled(options.scale),
         profile: profile.scaled(options.scale),
         stack,
+        thickness,
         unit: guess_unit(longest).filter(|_| unitless && options.scale == 1.0),
     })
 }

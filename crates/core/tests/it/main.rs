@@ -9,6 +9,7 @@ mod dirty;
 mod hostile;
 mod hostile_files;
 mod kept;
+mod on_the_plate;
 mod outside;
 mod packing;
 mod plan;

@@ -131,7 +131,7 @@ fn every_kind_of_finding_is_shown() {
             islands: &stack.islands,
             cups: &stack.cups,
             hollows: &hollows,
-            thinnest_mm: stack.thinnest_mm.map(|t| (t, stack.thinnest_at_mm)),
+            thickness: measured.thickness,
             open_edge_mm: measured.facts.open_edge_mm,
             inverted_shells: i64::from(measured.facts.inverted_shells),
             tips_at_deg: stack.tips_at_deg,

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::TaskKind;
-use wembrit_core::layers::StackFigures;
+use wembrit_core::layers::{StackFigures, Thickness};
 use wembrit_core::recipe::{PartSetup, RecipeVersion};
 use wembrit_core::sculpt::Sculpt;
 
@@ -12,7 +12,9 @@ use crate::error::StoreError;
 use crate::queries;
 use crate::queries::layer_facts::task_key;
 use crate::queries::sculpts::MEASURE_VERSION;
-use crate::rows::{Nouns, RecipeVersionRow, SculptRow, cups_text, curve_text, islands_text};
+use crate::rows::{
+    Nouns, RecipeVersionRow, SculptRow, cups_text, curve_text, islands_text, thickness_text,
+};
 use crate::schema::{
     layer_facts as pf, parts, prepared_parts as hf, recipe_versions as rv, sculpts as s,
 };
@@ -24,7 +26,7 @@ use crate::schema::{
 pub fn set(
     conn: &mut Conn,
     of: &PartSetup,
-    stack: &StackFigures,
+    (stack, thickness): (&StackFigures, &Thickness),
     now_ms: i64,
 ) -> Result<(), StoreError> {
     let (peak, pull) = stack.peak_pull();
@@ -44,8 +46,7 @@ pub fn set(
             ),
             (
                 pf::overhang_mm2.eq(stack.overhang_mm2),
-                pf::thinnest_mm.eq(stack.thinnest_mm),
-                pf::thinnest_at_mm.eq(stack.thinnest_at_mm),
+                pf::thickness.eq(thickness_text(thickness)),
                 pf::tips_at_deg.eq(stack.tips_at_deg),
                 pf::sealed_mm3.eq(stack.sealed_mm3),
                 pf::support_columns.eq(i64::from(stack.columns)),

@@ -23,7 +23,7 @@ pub fn set(
     picture: &[u8],
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    layer_facts::set(conn, of, &prepared.alone, now_ms)?;
+    layer_facts::set(conn, of, (&prepared.alone, &prepared.thickness), now_ms)?;
     let part = &prepared.part;
     diesel::replace_into(hf::table)
         .values((

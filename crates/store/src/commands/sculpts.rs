@@ -235,7 +235,7 @@ pub fn set_measured(
         layer,
         setup: Setup::PLAIN,
     };
-    layer_facts::set(conn, &setup, &measured.stack, now_ms)?;
+    layer_facts::set(conn, &setup, (&measured.stack, &measured.thickness), now_ms)?;
     let mesh = &measured.facts;
     let [width, depth, height] = mesh.size_mm();
     diesel::replace_into(facts::table)

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Cup, CupEnd, Island, Loads, StackFigures};
+use wembrit_core::layers::{Cup, CupEnd, Island, Loads, Neck, StackFigures, Thickness, Thin};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::recipe::supports::Supports;
@@ -29,8 +29,7 @@ pub(crate) struct LayerFactsRow {
     volume_mm3: f64,
     largest_section_mm2: f64,
     overhang_mm2: f64,
-    thinnest_mm: Option<f64>,
-    thinnest_at_mm: f64,
+    thickness: String,
     tips_at_deg: f64,
     sealed_mm3: f64,
     peak_pull: f64,
@@ -88,8 +87,7 @@ impl Row for LayerFactsRow {
             volume_mm3: self.volume_mm3,
             largest_section_mm2: self.largest_section_mm2,
             overhang_mm2: self.overhang_mm2,
-            thinnest_mm: self.thinnest_mm,
-            thinnest_at_mm: self.thinnest_at_mm,
+            thickness: read(&self.thickness).map(thickness)?,
             tips_at_deg: self.tips_at_deg,
             sealed_mm3: self.sealed_mm3,
             peak_pull: self.peak_pull,
@@ -100,6 +98,27 @@ impl Row for LayerFactsRow {
             area_curve: CURVES.of(self.area_curve, read)?,
         })
     }
+}
+
+/// Thinnest wall or rod: how thick, where; the same of the neck, and what hangs on it.
+type ThicknessRow = (Option<(f64, [f64; 3])>, Option<(f64, [f64; 3], f64)>);
+
+fn thickness((thinnest, neck): ThicknessRow) -> Thickness {
+    Thickness {
+        thinnest: thinnest.map(|(mm, at_mm)| Thin { mm, at_mm }),
+        neck: neck.map(|(mm, at_mm, hangs_mm3)| Neck {
+            thin: Thin { mm, at_mm },
+            hangs_mm3,
+        }),
+    }
+}
+
+pub(crate) fn thickness_text(of: &Thickness) -> String {
+    let row: ThicknessRow = (
+        of.thinnest.map(|t| (t.mm, t.at_mm)),
+        of.neck.map(|n| (n.thin.mm, n.thin.at_mm, n.hangs_mm3)),
+    );
+    written(&row)
 }
 
 pub(crate) fn islands_text(stack: &StackFigures) -> String {

@@ -9,6 +9,7 @@ use wembrit_core::mesh::read_watched;
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::orient::FineZone;
+use wembrit_core::recipe::prepare::design_mesh;
 use wembrit_core::recipe::scale::Joint;
 use wembrit_core::recipe::supports::{SupportStyle, Supports};
 use wembrit_core::sculpt::picture::{Side, point_seen};
@@ -209,7 +210,7 @@ pub(crate) async fn design(
     let pose = recipe.setup.pose;
     let scale = sculpt.unit_mm * recipe.scale;
     mesh_file(&app, &sculpt.file_name, bytes, format, move |mesh| {
-        mesh.posed(pose, scale)
+        design_mesh(&mesh, pose, scale)
     })
     .await
 }

@@ -2,6 +2,7 @@
 
 use wembrit_core::ids::PrintMeshId;
 use wembrit_core::mesh::{ReadError, read_watched};
+use wembrit_core::recipe::prepare::design_mesh;
 use wembrit_core::recipe::register::{RegisterError, measure_print_mesh};
 use wembrit_core::watch::Watch;
 use wembrit_store::queries::{print_meshes, sculpts};
@@ -30,7 +31,7 @@ pub(super) fn run(app: &App, id: PrintMeshId, watch: &dyn Watch) -> Result<End, 
     let measured = read(&bytes, &design.file_name)
         .and_then(|mesh| Ok((mesh, read(&file_bytes, &file.file_name)?)))
         .and_then(|(mesh, supported)| {
-            let exported = mesh.posed(row.pose, design.unit_mm * row.scale);
+            let exported = design_mesh(&mesh, row.pose, design.unit_mm * row.scale);
             let (low, high) = supported.bounds();
             measure_print_mesh(&exported, &supported, row.layer, watch)
                 .map(|found| (found, high[2] - low[2]))

@@ -104,8 +104,8 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         part.part_mm3 = own.volume_mm3;
     }
     let thinnest = own.map_or_else(
-        || of_file.and_then(|p| p.thinnest_mm).map(|t| t * scale),
-        |p| p.thinnest_mm,
+        || of_file.and_then(|p| p.thinnest_mm()).map(|t| t * scale),
+        |p| p.thinnest_mm(),
     );
     let overhang = own.map_or_else(
         || of_file.map(|p| p.overhang_mm2 * scale * scale),

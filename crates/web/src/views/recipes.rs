@@ -262,7 +262,7 @@ impl RecipeView {
         let Setup { pose, supports } = recipe.setup;
         let (lock, sanded) = data.lasting.clone();
         let character = Character {
-            thinnest_mm: layers.and_then(|p| p.thinnest_mm),
+            thinnest_mm: layers.and_then(|p| p.thinnest_mm()),
             joints: !data.joints.is_empty(),
             sanded,
         };

@@ -320,6 +320,7 @@ fn specimen(
         area_mm2: of_file.map_or(&[], |p| p.area_curve.as_slice()),
         pictures: data.has_pictures.then_some(address.as_str()),
         heights: &heights(found, facts.height_mm),
+        places_mm: &found.iter().filter_map(|f| f.place_mm).collect::<Vec<_>>(),
         base_mm: data.users.first().map(|u| u.base_mm),
     })
 }
@@ -348,7 +349,7 @@ fn prepared_row(p: &LayerFacts) -> PreparedRow {
         section: tenth(p.largest_section_mm2),
         overhang: tenth(p.overhang_mm2),
         thinnest: p
-            .thinnest_mm
+            .thinnest_mm()
             .map_or_else(|| "–".into(), |t| format!("{t:.2}")),
         tips: format!("{:.0}", p.tips_at_deg),
         pull: format!("{:.2}", p.peak_pull),
@@ -402,6 +403,7 @@ pub(crate) struct FindingRow {
     pub(crate) todo: String,
     pub(crate) loud: bool,
     /// What one copy loses by it; none where nothing is lost.
+    place_mm: Option<[f64; 3]>,
     pub(crate) cost: Option<String>,
     /// Why the maker put it aside.
     pub(crate) reason: Option<String>,
@@ -411,6 +413,7 @@ fn finding_row(f: &Finding, reasons: &HashMap<String, String>) -> FindingRow {
     FindingRow {
         key: f.key.clone(),
         at_mm: f.at_mm,
+        place_mm: f.place_mm,
         words: f.words.clone(),
         todo: f.todo.clone(),
         loud: f.loud,

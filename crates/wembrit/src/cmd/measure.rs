@@ -95,11 +95,19 @@ fn answer(m: &Measured) -> serde_json::Value {
         })).collect::<Vec<_>>(),
         "islands": s.islands.iter().map(|i| json!({ "z_mm": i.z_mm, "area_mm2": i.area_mm2 })).collect::<Vec<_>>(),
         "overhang_mm2": s.overhang_mm2,
-        "thinnest_mm": s.thinnest_mm,
+        "thinnest": m.thickness.thinnest.map(|t| json!({ "mm": t.mm, "at_mm": in_file(t.at_mm, m) })),
+        "neck": m.thickness.neck.map(|n| json!({ "mm": n.thin.mm, "at_mm": in_file(n.thin.at_mm, m), "hangs_mm3": n.hangs_mm3 })),
         "tips_at_deg": s.tips_at_deg,
         "peak_pull": { "z_mm": at_layer(s, peak, m), "index": index },
         "warnings": warnings(m),
     })
+}
+
+/// A place in the coordinates of the file.
+fn in_file([x, y, z]: [f64; 3], m: &Measured) -> [f64; 3] {
+    let (low, high) = (m.facts.low_mm, m.facts.high_mm);
+    let middle = [0, 1].map(|k| (low[k] + high[k]) / 2.0);
+    [x + middle[0], y + middle[1], z + low[2]]
 }
 
 fn at_layer(s: &StackFigures, layer: usize, m: &Measured) -> f64 {

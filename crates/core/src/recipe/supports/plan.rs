@@ -84,7 +84,10 @@ pub fn plan_supports(
     let alone = measure_stack(&solid, layer, 1.0, &Share(watch, 0.3, 0.2))?;
     let mut round = 0;
     loop {
-        let columns: Vec<Column> = touches.iter().filter_map(|t| lead(&room, *t)).collect();
+        let columns: Vec<Column> = touches
+            .iter()
+            .filter_map(|t| lead(&room, *t, style))
+            .collect();
         let mut faces = Vec::new();
         for c in &columns {
             column(&mut faces, &c.way, c.on_part, style);
@@ -165,24 +168,33 @@ fn steadying(solid: &Solid, touches: &[Touch]) -> Vec<Touch> {
 }
 
 /// A column for a contact: to the plate where it can, else to the part below.
-fn lead(room: &FreeSpace, touch: Touch) -> Option<Column> {
-    if let Some(mut way) = room.way_down(touch.at_mm) {
-        // Straight down to the plate from the height of the lowest point.
-        if let Some(foot) = way.last().copied() {
-            way.push([foot[0], foot[1], 0.0]);
+fn lead(room: &FreeSpace, touch: Touch, style: &SupportStyle) -> Option<Column> {
+    let to_plate = |mut way: Vec<[f64; 3]>| {
+        let [x, y, _] = *way.last()?;
+        // A bend this low would reach below the plate: the column leans to its foot instead.
+        let lowest = style.column_mm();
+        while way.len() > 1 && way.last().is_some_and(|bend| bend[2] < lowest) {
+            way.pop();
         }
-        return Some(Column {
+        way.push([x, y, 0.0]);
+        Some(Column {
             touch,
             way,
             on_part: false,
-        });
+        })
+    };
+    if let Some(way) = room.way_down(touch.at_mm) {
+        return to_plate(way);
     }
-    let ground = room.ground_below(touch.at_mm)?;
-    Some(Column {
-        touch,
-        way: vec![touch.at_mm, ground],
-        on_part: true,
-    })
+    match room.ground_below(touch.at_mm) {
+        Some(ground) => Some(Column {
+            touch,
+            way: vec![touch.at_mm, ground],
+            on_part: true,
+        }),
+        // Too low for a column to find its way, and nothing in between.
+        None => to_plate(vec![touch.at_mm]),
+    }
 }
 
 /// Starts by what hangs on each of their contacts.

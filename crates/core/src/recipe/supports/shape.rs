@@ -10,9 +10,17 @@ use crate::mesh::Mesh;
 const SIDES: usize = 10;
 /// How far a tip reaches into the part, mm.
 const SUNK_MM: f64 = 0.1;
+/// How far a column begins within its cone, mm.
+const OVERLAP_MM: f64 = 0.05;
 
-/// Triangles of a closed frustum between two points.
-fn frustum(faces: &mut Vec<[[f32; 3]; 3]>, a: DVec3, ra: f64, b: DVec3, rb: f64) {
+/// Triangles of a closed frustum between two points. With `flat` its end lies level, as a foot on
+/// the plate does, whichever way the column leans.
+fn frustum(
+    faces: &mut Vec<[[f32; 3]; 3]>,
+    (a, ra): (DVec3, f64),
+    (b, rb): (DVec3, f64),
+    flat: bool,
+) {
     let along = (b - a).normalize_or_zero();
     if along == DVec3::ZERO {
         return;
@@ -21,7 +29,14 @@ fn frustum(faces: &mut Vec<[[f32; 3]; 3]>, a: DVec3, ra: f64, b: DVec3, rb: f64)
     let v = along.cross(u);
     let ring = |at: DVec3, r: f64, i: usize| {
         let (sin, cos) = (i as f64 / SIDES as f64 * std::f64::consts::TAU).sin_cos();
-        (at + (u * cos + v * sin) * r).as_vec3().to_array()
+        let out = (u * cos + v * sin) * r;
+        let out = if flat && at == b {
+            // Along the column down to the level of its end.
+            out - along * (out.z / along.z)
+        } else {
+            out
+        };
+        (at + out).as_vec3().to_array()
     };
     let (a0, b0) = (a.as_vec3().to_array(), b.as_vec3().to_array());
     for i in 0..SIDES {
@@ -55,39 +70,53 @@ pub(super) fn column(
     } else {
         (second - first).length()
     };
-    let length = TIP_LENGTH_MM.min(neck);
+    // Close above the plate the cone itself is the foot.
+    let is_short = !on_part && points.len() == 2 && neck < TIP_LENGTH_MM + 2.0 * thick;
+    let length = if is_short {
+        neck
+    } else {
+        TIP_LENGTH_MM.min(neck)
+    };
     // The cone widens to the column; where it is short the rest follows at full width.
+    let cone_end = first + toward * length;
     frustum(
         faces,
-        first - toward * SUNK_MM,
-        tip,
-        first + toward * length,
-        thick,
+        (first - toward * SUNK_MM, tip),
+        (cone_end, thick),
+        is_short,
     );
+    if is_short {
+        return;
+    }
     if on_part {
         frustum(
             faces,
-            second + toward * SUNK_MM,
-            tip,
-            second - toward * length,
-            thick,
+            (second + toward * SUNK_MM, tip),
+            (second - toward * length, thick),
+            false,
         );
         if (second - first).length() > 2.0 * length + 1e-6 {
             frustum(
                 faces,
-                first + toward * (length - 0.05),
-                thick,
-                second - toward * (length - 0.05),
-                thick,
+                (cone_end - toward * OVERLAP_MM, thick),
+                (second - toward * (length - OVERLAP_MM), thick),
+                false,
             );
         }
         return;
     }
-    let mut from = first + toward * (length - 0.05);
-    for to in &points[1..] {
+    let mut from = cone_end - toward * OVERLAP_MM;
+    for (index, to) in points.iter().enumerate().skip(1) {
+        let is_foot = index + 1 == points.len();
         let along = (*to - from).normalize_or_zero();
-        // Half its width further, so that bends stay whole.
-        frustum(faces, from, thick, *to + along * thick * 0.5, thick);
+        // Half its width further, so that bends stay whole; a foot ends on the plate.
+        let further = if is_foot { 0.0 } else { thick * 0.5 };
+        frustum(
+            faces,
+            (from, thick),
+            (*to + along * further, thick),
+            is_foot,
+        );
         from = *to - along * thick * 0.5;
     }
 }

@@ -174,11 +174,16 @@ fn the_thinnest_pole_is_told_and_tips_are_not(#[case] width: f64) {
         block([4.0, 4.0, 4.0], [4.0 + width, 6.0, 20.0]),
     ]
     .concat();
-    let stack = stack_of(&stl(&pole));
-    near(stack.thinnest_mm.expect("a width"), width, 0.02);
-    assert!(stack.thinnest_at_mm > 5.0);
+    let thin = |bytes: &[u8], name: &str| {
+        let options = MeasureOptions::at(LayerHeight::USUAL);
+        let measured = measure_file(bytes, name, options, &Unwatched).expect("it measures");
+        measured.thickness.thinnest.expect("a width")
+    };
+    let found = thin(&stl(&pole), "pole.stl");
+    near(found.mm, width, 0.02);
+    assert!(found.at_mm[2] > 5.0);
     // The cone tapers to nothing, and is not thin for long.
-    assert!(measured("p_cone.3mf").stack.thinnest_mm.expect("a width") > 0.3);
+    assert!(thin(&file("p_cone.3mf"), "p_cone.3mf").mm > 0.3);
 }
 
 /// A part of each fault is told in words.

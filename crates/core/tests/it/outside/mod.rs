@@ -3,3 +3,4 @@
 mod hollows;
 pub(crate) mod layers;
 pub(crate) mod meshes;
+mod thickness;

@@ -235,7 +235,7 @@ pub fn scale(conn: &mut Conn, id: PartId, set: &[PartId]) -> Result<ScalePage, S
     Ok(ScalePage {
         has_pictures: hollows::has_pictures(conn, sculpt)?,
         joints: scales::joints_of(conn, sculpt)?,
-        thinnest_mm: of_file.and_then(|p| p.thinnest_mm),
+        thinnest_mm: of_file.and_then(|p| p.thinnest_mm()),
         tried: tried(conn, &scaled, resin)?,
         resin: resins::load(conn, resin)?,
         siblings,
