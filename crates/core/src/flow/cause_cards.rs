@@ -186,7 +186,7 @@ impl FailureCause {
                     )
                 ],
             ),
-            FailureCause::Other => ("", &[]),
+            FailureCause::Other | FailureCause::Unsaid => ("", &[]),
         };
         CauseCard { looks, reasons }
     }
@@ -201,7 +201,7 @@ mod tests {
     fn every_cause_has_a_card() {
         for cause in FailureCause::ALL {
             let card = cause.card();
-            let named = *cause != FailureCause::Other;
+            let named = !matches!(cause, FailureCause::Other | FailureCause::Unsaid);
             assert_eq!(!card.looks.is_empty(), named, "{cause}");
             assert_eq!(!card.reasons.is_empty(), named, "{cause}");
             for reason in card.reasons {

@@ -35,10 +35,18 @@ words! {
         Debris = "debris in the vat",
         /// None of these; the note says what.
         Other = "something else",
+        /// Nobody has said yet.
+        Unsaid = "not said yet",
     }
 }
 
 impl FailureCause {
+    /// Those somebody can name.
+    pub fn named() -> impl Iterator<Item = FailureCause> {
+        let all = FailureCause::ALL.iter().copied();
+        all.filter(|cause| *cause != FailureCause::Unsaid)
+    }
+
     /// Copies look so where a layer is exposed too briefly or too long.
     pub const OF_EXPOSURE: &'static [FailureCause] = &[
         FailureCause::NothingOnPlate,

@@ -156,7 +156,7 @@ pub fn measure_thickness(
     let mut widest: Option<Thin> = None;
     let mut cuts = MOST_CUTS.0;
     while let Some((ball, fits)) = search.next() {
-        if search.tried % 1024 == 0 && watch.stopped() {
+        if search.tried.is_multiple_of(1024) && watch.stopped() {
             return None;
         }
         if search.tried > MOST_TRIED {

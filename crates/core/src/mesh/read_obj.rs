@@ -11,7 +11,8 @@ use crate::watch::{Ticks, Watch};
 /// Corners of a polygon at most.
 const MOST_SIDES: usize = 4096;
 
-/// Reads an OBJ file. Polygons are cut into fans; indices may be negative.
+/// Reads an OBJ file. Convex polygons are cut into fans, others by their ears; indices may be
+/// negative.
 ///
 /// # Errors
 /// [`ReadError::Faulty`] with the lines that cannot be read.
@@ -46,9 +47,7 @@ pub(super) fn read_obj(bytes: &[u8], watch: &dyn Watch) -> Result<Mesh, ReadErro
             }
         } else if let Some(rest) = of('f') {
             match face(rest, corners.len()) {
-                Ok(face) => {
-                    triangles.extend((1..face.len() - 1).map(|i| [face[0], face[i], face[i + 1]]))
-                }
+                Ok(face) => triangulate(&face, &corners, &mut triangles),
                 Err(why) => faults.add(line_no, why),
             }
         }
@@ -71,6 +70,36 @@ pub(super) fn read_obj(bytes: &[u8], watch: &dyn Watch) -> Result<Mesh, ReadErro
         });
     }
     Ok(mesh)
+}
+
+/// Cuts a polygon into triangles: a fan where it is convex, else the ears of its projection along
+/// Newell's normal.
+fn triangulate(face: &[u32], corners: &[[f32; 3]], triangles: &mut Vec<[u32; 3]>) {
+    let at = |i: usize| {
+        let corner = corners[face[i % face.len()] as usize];
+        glam::DVec3::from_array(corner.map(f64::from))
+    };
+    let sides = face.len();
+    let normal: glam::DVec3 = (0..sides).map(|i| at(i).cross(at(i + 1))).sum();
+    let turn = |i: usize| (at(i + 1) - at(i)).cross(at(i + 2) - at(i + 1)).dot(normal);
+    let is_convex = sides == 3 || (0..sides).all(|i| turn(i) >= 0.0);
+    let ears = || {
+        let across = normal.try_normalize()?.any_orthonormal_vector();
+        let up = normal.normalize().cross(across);
+        let flat: Vec<f64> = (0..sides)
+            .flat_map(|i| [at(i).dot(across), at(i).dot(up)])
+            .collect();
+        // A polygon that crosses itself has no ears to speak of.
+        let cut = earcutr::earcut(&flat, &[], 2).ok()?;
+        (cut.len() == 3 * (sides - 2)).then_some(cut)
+    };
+    match (!is_convex).then(ears).flatten() {
+        Some(cut) => {
+            let (cut, _) = cut.as_chunks::<3>();
+            triangles.extend(cut.iter().map(|t| t.map(|i| face[i])));
+        }
+        None => triangles.extend((1..sides - 1).map(|i| [face[0], face[i], face[i + 1]])),
+    }
 }
 
 /// Lines with their numbers; a line that ends with `\` goes on in the next. Comments do not: a

@@ -59,6 +59,8 @@ const TILTED_DEG: f64 = 30.0;
 const FLAT: f64 = 0.4;
 /// Share of its surface that may hang over where it stands flat.
 const HANGING: f64 = 0.02;
+/// What hangs over by less is nothing, mm².
+const SOME_MM2: f64 = 5.0;
 /// Columns from which a file brings its own supports.
 const COLUMNS: i64 = 3;
 
@@ -78,6 +80,8 @@ pub fn by_practice(practice: &Practice, of: &AsItStands) -> Option<Proposed> {
         && of.overhang_mm2 <= HANGING * of.surface_mm2;
     let (setup, why) = if of.columns >= COLUMNS {
         (in_file, "its file brings supports")
+    } else if flat && of.overhang_mm2 >= SOME_MM2 {
+        (Setup::PLAIN, "it stands flat, and little hangs over")
     } else if flat {
         (Setup::PLAIN, "it stands flat, and nothing hangs over")
     } else if practice.hangs_upright() {
@@ -113,6 +117,20 @@ mod tests {
         overhang_mm2: 1.0,
         ..FIGURE
     };
+
+    /// A dome of 9,800 mm² of surface, of which 190 mm² hang over: little, and not nothing.
+    #[rstest]
+    #[case(1.0, "it stands flat, and nothing hangs over")]
+    #[case(190.0, "it stands flat, and little hangs over")]
+    fn what_hangs_over_is_not_denied(#[case] overhang_mm2: f64, #[case] why: &str) {
+        let dome = AsItStands {
+            overhang_mm2,
+            surface_mm2: 9_800.0,
+            ..BASE
+        };
+        let practice = Practice::of(&BTreeMap::new(), &BTreeMap::new());
+        assert_eq!(by_practice(&practice, &dome).map(|p| p.why), Some(why));
+    }
 
     #[rstest]
     #[case::upright("upright", FIGURE, Some("tilt 7.5 toward 90, planned 0.5 3 5"))]

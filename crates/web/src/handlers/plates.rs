@@ -427,7 +427,7 @@ fn read_judgements(input: &Input) -> Result<Said, String> {
                     .filter(|m| (0.0..=10_000.0).contains(m)),
             },
             _ => Judgement::Failed {
-                cause: word.parse().unwrap_or(FailureCause::Other),
+                cause: word.parse().unwrap_or(FailureCause::Unsaid),
                 at: typed("at").parse().ok(),
                 layer: as_layer,
                 note: typed("note"),

@@ -215,7 +215,7 @@ pub(crate) struct CausesView {
 
 impl CausesView {
     pub(crate) fn new(page: Page) -> Self {
-        let named = FailureCause::ALL.iter().map(|c| (*c, c.card()));
+        let named = FailureCause::named().map(|c| (c, c.card()));
         Self {
             cards: named.filter(|(_, card)| !card.looks.is_empty()).collect(),
             page,

@@ -50,7 +50,8 @@ impl PlateHandsView {
                 let began = show::near(s.began_at_ms, now_ms, &page.zone);
                 format!("{began}, {minutes} min ago")
             }),
-            spent: format!("{spent:.0}"),
+            // The sum of nothing is −0.
+            spent: format!("{:.0}", spent + 0.0),
             spells: done
                 .map(|(s, m)| (show::when(s.began_at_ms, &page.zone), format!("{m:.0}")))
                 .collect(),

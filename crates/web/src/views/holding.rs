@@ -19,20 +19,17 @@ impl HoldingView {
             if holding.can_tip() {
                 let holds = count(holding.contacts as u64, "contact holds", "contacts hold");
                 return format!(
-                    "{holds} it: on fewer than three it can tip. More contacts, or another orientation."
+                    "Only {holds} this part, so it can tip over while it prints. Add contacts, or choose another orientation."
                 );
             }
             format!(
-                "{} hold it against a pull of {:.2} discs, {:.0} mm² for each: it may tear off. About {} of that tip would do, or thicker ones, or another orientation.",
-                count(holding.contacts as u64, "contact", "contacts"),
-                holding.pull,
-                holding.mm2_per_disc(),
-                holding.contacts_wanted()
+                "This part may tear off its supports: its tips are {:.1} times what usually holds such a pull. Choose an orientation that pulls less, or thicker tips.",
+                holding.times_enough(),
             )
         };
         Self {
             tips: tenth(holding.tips_mm2),
-            per_disc: format!("{:.0}", holding.mm2_per_disc()),
+            per_disc: format!("{:.1}", holding.mm2_per_disc()),
             grams: tenth(holding.grams),
             doubt: holding.is_doubtful().then(doubt),
         }

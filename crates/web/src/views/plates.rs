@@ -148,7 +148,7 @@ fn wrong(copies: &[PlateCopy], figures: &RunFigures) -> Vec<WrongRow> {
         let cause = copy.copy.as_ref().and_then(|c| c.cause.as_deref());
         let cause = cause.and_then(|word| word.parse().ok());
         *counts
-            .entry(cause.unwrap_or(FailureCause::Other))
+            .entry(cause.unwrap_or(FailureCause::Unsaid))
             .or_default() += 1;
     }
     let row = |(cause, copies): (FailureCause, usize)| WrongRow {
@@ -394,7 +394,7 @@ impl PlateView {
             }),
             broke: None,
             on_photo: which("photo-copy", plate.id, copies, |_| true),
-            causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
+            causes: FailureCause::named().map(|c| c.as_str()).collect(),
             fault: String::new(),
             fill: format!("{:.0} %", covered / inside * 100.0),
             peak: peak.map_or_else(|| "–".into(), |p| format!("{p:.1}")),

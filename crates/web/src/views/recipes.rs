@@ -13,6 +13,7 @@ use wembrit_core::recipe::{
 };
 use wembrit_core::sculpt::LayerFacts;
 use wembrit_core::sculpt::findings::of_setup;
+use wembrit_core::stores::{OnScale, reckoned_g};
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::first_fit;
 use wembrit_core::workshop::practice::Question;
@@ -135,7 +136,7 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
             &kept.setup.setup.supports,
             part.contacts,
             pull,
-            part.part_mm3 / 1000.0 * data.resin.facts.density_g_per_ml,
+            reckoned_g(&part.body(), OnScale::Bare, &data.resin.facts),
         )
         .map(|h| HoldingView::new(&h)),
         estimate: matches!(kept.setup.setup.supports, Supports::Planned(_)),

@@ -145,7 +145,8 @@ pub(super) fn late(at_ms: i64, now_ms: i64) -> String {
     match minutes {
         ..1 => String::new(),
         1..120 => format!("overdue by {minutes} min"),
-        _ => format!("overdue by {}:{:02} h", minutes / 60, minutes % 60),
+        120..2880 => format!("overdue by {} h {:02} min", minutes / 60, minutes % 60),
+        _ => format!("overdue by {} days", minutes / 1440),
     }
 }
 
@@ -362,7 +363,7 @@ impl RunView {
             trouble: running.map_or_else(String::new, |r| r.trouble.clone()),
             aid: aid(data, asked, now_ms),
             kept: data.checks.clone(),
-            causes: FailureCause::ALL.iter().map(|c| c.as_str()).collect(),
+            causes: FailureCause::named().map(|c| c.as_str()).collect(),
             batch: data.batch.as_ref().map(|b| b.id),
             memory: None,
             live: None,
@@ -379,7 +380,8 @@ mod tests {
     #[rstest]
     #[case(0, "")]
     #[case(7, "overdue by 7 min")]
-    #[case(150, "overdue by 2:30 h")]
+    #[case(150, "overdue by 2 h 30 min")]
+    #[case(135_351, "overdue by 93 days")]
     fn what_is_late_says_by_how_much(#[case] minutes: i64, #[case] words: &str) {
         assert_eq!(late(1_000, 1_000 + minutes * 60_000), words);
     }

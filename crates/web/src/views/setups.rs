@@ -8,7 +8,10 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::ids::{ModelId, PartId, ProjectId};
 use wembrit_core::recipe::supports::Holding;
 use wembrit_core::recipe::{HeldFigures, Proposed, Setup};
+use wembrit_core::stores::{OnScale, reckoned_g};
 use wembrit_core::workshop::practice::Question;
+use wembrit_core::workshop::resin::ResinFacts;
+use wembrit_core::workshop::resin_use::Body;
 use wembrit_store::queries::pages::setups::SetupsPage;
 
 use super::Page;
@@ -140,14 +143,18 @@ fn card(
     let present = data.present(part).copied().filter(|_| same);
     let kept = said.and_then(|s| s.kept).or(present);
     let resin = data.resins.iter().find(|r| r.id == part.recipe.resin);
-    let density = resin.map_or(1.1, |r| r.facts.density_g_per_ml);
+    let resin = resin.map_or(ResinFacts::ASSUMED, |r| r.facts);
     let (mut figures, mut warnings) = (Vec::new(), Vec::new());
     if let Some(p) = &kept {
         figures.push(("Height, mm", tenth(p.height_mm)));
         figures.push(("Supports, ml", format!("{:.2}", p.support_mm3 / 1000.0)));
         figures.push(("Contacts", p.contacts.to_string()));
         figures.push(("Peak pull", format!("{:.2}", p.peak_pull)));
-        let grams = p.part_mm3 / 1000.0 * density;
+        let body = Body {
+            part_mm3: p.part_mm3,
+            ..Body::default()
+        };
+        let grams = reckoned_g(&body, OnScale::Bare, &resin);
         let supports = &p.setup.setup.supports;
         let holding = Holding::of(supports, p.contacts, p.peak_pull, grams);
         warnings.extend(holding.and_then(|h| HoldingView::new(&h).doubt));

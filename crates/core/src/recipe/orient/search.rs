@@ -207,7 +207,8 @@ pub(super) fn worth_showing(
                 .then(best_in[*b].len().cmp(&best_in[*a].len()))
                 .then(all[*a].height_mm.total_cmp(&all[*b].height_mm))
         });
-        if let Some(best) = best {
+        // One that is compared with nothing is best in nothing.
+        if let Some(best) = best.filter(|_| all.len() > 1) {
             best_in[best].push(*score);
         }
     }

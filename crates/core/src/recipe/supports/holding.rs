@@ -16,8 +16,9 @@ pub struct Holding {
 }
 
 /// Section of tips for one disc of pull below which a part may tear off, mm². Common practice, no
-/// source: a full disc of 20 mm is hung on no fewer than 150 tips of half a millimetre.
-const LEAST_MM2: f64 = 30.0;
+/// source: figures of 30 to 60 mm hold on tips of half a millimetre 2 to 3 mm apart, which is 1.5
+/// to 8 mm² for a disc; a slab of 50 × 40 mm that lies along the film tears off them, which is 1.1.
+const LEAST_MM2: f64 = 1.3;
 
 impl Holding {
     /// What holds a part of a mass; nothing where it stands without supports. What a file brings, or
@@ -57,11 +58,10 @@ impl Holding {
         self.can_tip() || self.mm2_per_disc() < LEAST_MM2
     }
 
-    /// As many tips as would do.
+    /// How much tip there is against the least that is enough.
     #[must_use]
-    pub fn contacts_wanted(&self) -> usize {
-        let each = self.tips_mm2 / self.contacts.max(1) as f64;
-        ((LEAST_MM2 * self.pull / each).ceil() as usize).max(3)
+    pub fn times_enough(&self) -> f64 {
+        self.mm2_per_disc() / LEAST_MM2
     }
 }
 
@@ -70,24 +70,25 @@ mod tests {
     use super::*;
     use rstest::rstest;
 
-    /// Worked by hand: a tip of 0.5 mm has 0.19635 mm².
+    /// Worked by hand: a tip of 0.5 mm has 0.19635 mm². The slab of 50 × 40 mm pulls with
+    /// 0.199·50·40³ mm⁴ (torsion of a rectangle at 1.25, handbook table, from memory) against
+    /// π/2·10⁴ of the disc: 40.5, on 222 tips 3 mm apart.
     #[rstest]
-    #[case::a_figure_with_enough(15, 0.034, 86.6, false, 6)]
-    #[case::six_under_its_head(6, 0.045, 26.2, true, 7)]
-    #[case::a_flat_base(40, 1.0, 7.85, true, 153)]
-    #[case::on_two_tips(2, 0.001, 392.7, true, 3)]
+    #[case::a_figure(15, 0.034, 86.6, false)]
+    #[case::a_cloaked_figure(22, 1.6, 2.7, false)]
+    #[case::a_hem_of_28_mm(68, 3.84, 3.48, false)]
+    #[case::a_slab_along_the_film(222, 40.5, 1.076, true)]
+    #[case::on_two_tips(2, 0.001, 392.7, true)]
     fn tips_hold_what_pulls(
         #[case] contacts: usize,
         #[case] pull: f64,
         #[case] per_disc: f64,
         #[case] doubtful: bool,
-        #[case] wanted: usize,
     ) {
         let planned = Supports::Planned(SupportStyle::USUAL);
         let holding = Holding::of(&planned, contacts, pull, 3.0).unwrap();
-        assert!((holding.mm2_per_disc() / per_disc - 1.0).abs() < 0.002);
+        assert!((holding.mm2_per_disc() / per_disc - 1.0).abs() < 0.005);
         assert_eq!(holding.is_doubtful(), doubtful);
-        assert_eq!(holding.contacts_wanted(), wanted);
         assert_eq!(Holding::of(&Supports::None, contacts, pull, 3.0), None);
     }
 
