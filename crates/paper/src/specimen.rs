@@ -73,7 +73,7 @@ pub fn draw_specimen(s: &Specimen<'_>) -> String {
             let (sin, cos) = f64::to_radians(turn).sin_cos();
             let aside = (px * cos + py * sin) * scale;
             let mark = Circle::new()
-                .set("class", "place")
+                .set("class", "spot")
                 .set("cx", round(foot[0] + aside))
                 .set("cy", round(floor - pz * scale))
                 .set("r", 6);
@@ -268,7 +268,7 @@ mod tests {
             ..specimen
         });
         let across: Vec<f64> = placed
-            .split("class=\"place\" cx=\"")
+            .split("class=\"spot\" cx=\"")
             .skip(1)
             .filter_map(|p| p.split('"').next()?.parse().ok())
             .collect();

@@ -45,6 +45,8 @@ pub struct StackFigures {
     pub tips_at_deg: f64,
     /// Thin columns that carry it from a common base: supports the file brings along; 0 for none.
     pub columns: u32,
+    /// The layer from which these columns carry it: below lies their raft, which the plate holds.
+    pub carried_from: u32,
     /// Of the scan lines that meet the mesh, the share on which it is open.
     pub unbalanced: f64,
 }
@@ -197,23 +199,25 @@ const COLUMN_MM: f64 = 2.6;
 /// Fewer columns are legs.
 const LEAST_COLUMNS: u32 = 6;
 
-/// Columns between base and part: in some layers of the lowest third for two millimetres on end
+/// Columns between base and part, and the layer in which they begin: in some layers of the lowest third for two millimetres on end
 /// there is hardly anything but thin round regions, and nothing starts in mid-air that low.
-fn supporting_columns(figures: &StackFigures, thin: &[(u32, f64)], layer_mm: f64) -> u32 {
+fn supporting_columns(figures: &StackFigures, thin: &[(u32, f64)], layer_mm: f64) -> (u32, u32) {
     let lowest = thin.len() / 3;
     let lasting = (2.0 / layer_mm).ceil() as usize;
     let is_bare = |k: usize| {
         let (many, area) = thin[k];
         many >= LEAST_COLUMNS && area >= 0.6 * figures.area_mm2[k]
     };
-    let mut best = 0;
+    let mut best = (0, 0);
     let mut since = 0;
     for k in 0..lowest {
         if is_bare(k) {
             let from = (k + 1).saturating_sub(lasting);
             if k + 1 - since >= lasting {
                 let least = thin[from..=k].iter().map(|t| t.0).min().unwrap_or(0);
-                best = best.max(least);
+                if least > best.0 {
+                    best = (least, since as u32);
+                }
             }
         } else {
             since = k + 1;
@@ -221,7 +225,7 @@ fn supporting_columns(figures: &StackFigures, thin: &[(u32, f64)], layer_mm: f64
     }
     // Feet in mid-air are no supports.
     let low = figures.islands.iter().any(|i| i.z_mm < 2.0);
-    if low { 0 } else { best }
+    if low { (0, 0) } else { best }
 }
 
 impl Reader {
@@ -347,9 +351,11 @@ impl Reader {
             tips_at_deg: tips_at_deg(&convex_hull(&self.foot), centre),
             centre_mm: centre,
             columns: 0,
+            carried_from: 0,
             unbalanced: self.unbalanced as f64 / self.crossed.max(1) as f64,
         };
-        figures.columns = supporting_columns(&figures, &self.thin_columns, self.grid.layer_mm);
+        (figures.columns, figures.carried_from) =
+            supporting_columns(&figures, &self.thin_columns, self.grid.layer_mm);
         figures
     }
 }
@@ -379,7 +385,8 @@ fn solve_roughly(
             && sealed[a] == sealed[b]
     };
     let promise = |k: usize| fast[k].min(most[k]) + most[k];
-    let mut order: Vec<usize> = (0..most.len()).filter(|k| most[*k] > 0.0).collect();
+    let from = figures.carried_from as usize;
+    let mut order: Vec<usize> = (from..most.len()).filter(|k| most[*k] > 0.0).collect();
     order.sort_by(|a, b| promise(*b).total_cmp(&promise(*a)).then(a.cmp(b)));
     let mut solved: Vec<(usize, f64)> = Vec::new();
     let mut highest = 0.0_f64;

@@ -7,7 +7,7 @@ use crate::flow::Stage;
 use crate::ids::{ModelId, PartId, RecipeVersionId, SculptId};
 use crate::recipe::scale::{footprint_mm, to_base};
 use crate::recipe::supports::Holding;
-use crate::recipe::{Proof, Proofs, Setup};
+use crate::recipe::{COLUMNS, Proof, Proofs, Setup};
 use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, slab_under};
 use crate::words::words;
 use crate::workshop::ProcessSetting;
@@ -108,6 +108,14 @@ pub struct ConcernFacts {
     pub put_aside: HashMap<String, String>,
     /// Sculpts whose sealed hollow was put aside on their own page, with the reason.
     pub hollow_put_aside: HashMap<SculptId, String>,
+}
+
+impl ConcernFacts {
+    /// The file of a sculpt brings its supports, with the raft they stand on.
+    fn brings_supports(&self, sculpt: SculptId) -> bool {
+        let layers = self.layers.get(&sculpt);
+        layers.is_some_and(|l| l.support_columns >= COLUMNS)
+    }
 }
 
 /// Above this share of its base a part overhangs it; and stands beside it.
@@ -314,6 +322,10 @@ impl Finding<'_> {
 
     /// What stands on the ground against the base of its model.
     fn against_base(&mut self, model: &ArmyModel, part: &ArmyPart, sculpt: SculptId, alone: bool) {
+        // What stands on the plate is the raft of its supports, not its foot.
+        if self.facts.brings_supports(sculpt) {
+            return;
+        }
         let base = [model.model.base_width_mm, model.model.base_depth_mm];
         let foot = self
             .facts
@@ -381,7 +393,8 @@ fn brings_base(facts: &ConcernFacts, part: &ArmyPart) -> bool {
     if part.part.name.to_lowercase().contains("base") {
         return false;
     }
-    let slab = part.part.sculpt.and_then(|s| {
+    let own = part.part.sculpt.filter(|s| !facts.brings_supports(*s));
+    let slab = own.and_then(|s| {
         let (of, layers) = (facts.facts.get(&s)?, facts.layers.get(&s)?);
         slab_under(&layers.area_curve, of.height_mm, footprint_mm(&of.profile)?)
     });

@@ -62,7 +62,7 @@ const HANGING: f64 = 0.02;
 /// What hangs over by less is nothing, mm².
 const SOME_MM2: f64 = 5.0;
 /// Columns from which a file brings its own supports.
-const COLUMNS: i64 = 3;
+pub const COLUMNS: i64 = 3;
 
 /// What the practice says of a sculpt; nothing for makers who look at every file.
 #[must_use]

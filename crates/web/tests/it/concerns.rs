@@ -3,6 +3,8 @@
 use wembrit_core::flow::{PlanState, Stage, TaskKind};
 use wembrit_core::ids::{ModelId, ProjectId};
 use wembrit_core::mesh::{Mesh, write_stl};
+use wembrit_core::pose::Pose;
+use wembrit_core::recipe::supports::Supports;
 use wembrit_store::queries::{army, plans, plates, sculpts};
 
 use crate::app::{TestApp, worked_off};
@@ -171,28 +173,63 @@ async fn a_hollow_that_two_models_share_is_asked_of_either() {
         .says("shuts in");
 }
 
+fn block(low: [f32; 3], high: [f32; 3]) -> Vec<[[f32; 3]; 3]> {
+    let at = |i: usize| -> [f32; 3] {
+        std::array::from_fn(|k| if i >> k & 1 == 0 { low[k] } else { high[k] })
+    };
+    const FACES: [[usize; 4]; 6] = [
+        [0, 2, 3, 1],
+        [4, 5, 7, 6],
+        [0, 1, 5, 4],
+        [2, 6, 7, 3],
+        [0, 4, 6, 2],
+        [1, 3, 7, 5],
+    ];
+    let halves = FACES
+        .iter()
+        .flat_map(|f| [[f[0], f[1], f[2]], [f[0], f[2], f[3]]]);
+    halves.map(|t| t.map(at)).collect()
+}
+
+/// A figure on fourteen columns over a raft, as its file brings them: it is printed as it stands,
+/// and the raft is neither its foot nor its base.
+#[tokio::test]
+async fn a_file_that_brings_supports_is_taken_as_it_is() {
+    let app = TestApp::demo();
+    let mut faces = block([-8.0, -8.0, 0.0], [32.0, 32.0, 1.2]);
+    for i in 0..14_u8 {
+        let (x, y) = (5.0 + f32::from(i % 5) * 3.0, 5.0 + f32::from(i / 5) * 4.0);
+        faces.extend(block([x, y, 1.0], [x + 0.8, y + 0.8, 8.2]));
+    }
+    faces.extend(block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]));
+    let stl = write_stl(&Mesh::weld(faces));
+    app.upload(&[("held.stl", &stl)]).await.is(303);
+    worked_off(&app.store, &[TaskKind::Measure]).await;
+    let all = app.store.read(sculpts::list).unwrap();
+    let sculpt = all.iter().find(|(s, _)| s.file_name == "held.stl");
+    let sculpt = sculpt.expect("it arrived").0.id;
+    let form = format!(
+        "name=Held+body&count=1&spares=0&sculpt={sculpt}&scale_percent=100&resin=1&layer_mm=0.05"
+    );
+    app.post("/models/1/parts/new", &form).await.is(303);
+    let muster = app.get("/projects/1/muster").await;
+    assert!(!muster.body.contains("Held body: with its base"));
+    assert!(!muster.body.contains("Held body stands on"));
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let mut parts = army.parts().map(|(_, _, p)| p);
+    let held = parts.find(|p| p.part.name == "Held body").unwrap();
+    let setup = held.recipe.setup;
+    assert_eq!(
+        (setup.pose, setup.supports),
+        (Pose::AS_IMPORTED, Supports::InFile)
+    );
+}
+
 /// A figure whose file brings its base, for a maker who prints bases apart; not for one who joins
 /// them, and not for the base itself.
 #[tokio::test]
 async fn a_base_in_the_file_of_a_figure_is_told() {
     let app = TestApp::demo();
-    let block = |low: [f32; 3], high: [f32; 3]| {
-        let at = |i: usize| -> [f32; 3] {
-            std::array::from_fn(|k| if i >> k & 1 == 0 { low[k] } else { high[k] })
-        };
-        const FACES: [[usize; 4]; 6] = [
-            [0, 2, 3, 1],
-            [4, 5, 7, 6],
-            [0, 1, 5, 4],
-            [2, 6, 7, 3],
-            [0, 4, 6, 2],
-            [1, 3, 7, 5],
-        ];
-        let halves = FACES
-            .iter()
-            .flat_map(|f| [[f[0], f[1], f[2]], [f[0], f[2], f[3]]]);
-        halves.map(|t| t.map(at)).collect::<Vec<_>>()
-    };
     let mut faces = block([0.0, 0.0, 0.0], [25.0, 25.0, 3.0]);
     faces.extend(block([9.0, 9.0, 2.5], [16.0, 15.0, 30.0]));
     let stl = write_stl(&Mesh::weld(faces));
