@@ -84,6 +84,8 @@ pub struct KnownBefore {
     pub setting: Option<ProcessSettingId>,
     /// The room today, °C, where somebody has said so.
     pub room_c: Option<f64>,
+    /// Resins are mixed in its vat: what was tested of one of them says little.
+    pub is_mixed: bool,
     /// What the vat held before the last run of this resin on this printer, and what that took, ml.
     pub last_vat: Option<(f64, f64)>,
     /// When the last run on this printer ended, ms since 1970.
@@ -234,6 +236,7 @@ impl KnownBefore {
             linked: self.linked.clone(),
             last_end_ms: self.last_end_ms,
             vat_looked_ms: self.vat_looked_ms,
+            is_mixed: self.is_mixed,
             to_check: self.to_check.clone(),
         }
     }
@@ -262,6 +265,8 @@ pub struct PreflightFacts {
     pub last_end_ms: Option<i64>,
     /// When somebody looked into the vat last, ms since 1970.
     pub vat_looked_ms: Option<i64>,
+    /// Resins are mixed in the vat.
+    pub is_mixed: bool,
     /// Why the printer is to be checked; empty where it is not.
     pub to_check: String,
     /// How worn its film is, with this plate.
@@ -348,6 +353,9 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
         }
         CheckItem::Resin => resin(facts),
         CheckItem::Exposure => match facts.exposure {
+            (s, _) if facts.is_mixed => Verdict::Doubt(format!(
+                "resins are mixed in this vat, and {s:.1} s was not tested for the mix: print a test piece first"
+            )),
             (s, ExposureState::Fresh) => Verdict::Good(format!("{s:.1} s, tested and in use")),
             (s, ExposureState::Missing) => {
                 Verdict::Doubt(format!("{s:.1} s is assumed: nobody has tested it"))
@@ -492,6 +500,7 @@ mod tests {
             room_c: Some(21.0),
             last_end_ms: Some(100),
             vat_looked_ms: Some(200),
+            is_mixed: false,
             to_check: String::new(),
             film: None,
             linked: None,
@@ -503,6 +512,23 @@ mod tests {
             ticked: CheckItem::ALL.to_vec(),
             passed: Vec::new(),
         }
+    }
+
+    /// Of a mix no exposure was tested, however well those of its resins are known.
+    #[test]
+    fn a_mix_is_not_the_tested_resin() {
+        let of = |is_mixed| {
+            let known = PreflightFacts {
+                is_mixed,
+                exposure: (2.1, ExposureState::Fresh),
+                ..ready()
+            };
+            let checks = preflight(&known).checks;
+            let found = checks.into_iter().find(|c| c.item == CheckItem::Exposure);
+            found.unwrap().verdict
+        };
+        assert!(matches!(of(false), Verdict::Good(_)));
+        assert!(matches!(of(true), Verdict::Doubt(why) if why.contains("mixed")));
     }
 
     /// Only evidence blocks: too few millilitres, a vat nobody looked into.

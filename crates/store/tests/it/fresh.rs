@@ -4,13 +4,14 @@ use tempfile::TempDir;
 use wembrit_core::army::demand::DemandLine;
 use wembrit_core::army::demand_lines;
 use wembrit_core::flow::{FailureCause, PlanScope};
-use wembrit_core::ids::{ModelId, PartId, PlanId, PlateId, ProjectId, SculptId};
+use wembrit_core::ids::{ModelId, PartId, PlanId, PlateId, ProjectId, ResinId, SculptId};
 use wembrit_core::mesh::{Mesh, write_stl};
 use wembrit_core::pack::PackSearch;
 use wembrit_core::plan::{PlanRequest, make_plan, plan_request};
 use wembrit_core::sculpt::measure::{MeasureOptions, measure_file};
 use wembrit_core::units::{LayerHeight, Money};
 use wembrit_core::watch::Unwatched;
+use wembrit_core::workshop::Resin;
 use wembrit_core::workshop::print_time::MachineKind;
 use wembrit_core::workshop::resin::{Nature, Viscosity};
 use wembrit_store::commands::judge_plate::{self, Failure};
@@ -67,6 +68,13 @@ pub(crate) fn measure(store: &Store, id: SculptId) -> Result<(), StoreError> {
 }
 
 impl Fresh {
+    /// A second resin, of which only the price is known.
+    pub(crate) fn another_resin(&self) -> ResinId {
+        let resin = Resin::assumed(ResinId(0), "umber", Money(3800));
+        let add = |c: &mut Conn| commands::resins::add(c, &ResinChange::of(resin));
+        self.store.write(add).expect("a second resin")
+    }
+
     /// One project with one model of one part, wanted `quantity` times, and one printer.
     pub(crate) fn new(quantity: u32) -> Self {
         let folder = tempfile::tempdir().expect("a folder for the test");

@@ -154,6 +154,39 @@ fn a_vat_is_strained_back() {
     shelf.pour(Place::Bottle(1), VAT, 900.0).unwrap();
 }
 
+/// 200 ml of one resin and 40 of another are 240 ml of a mix: it counts whole, and its exposure was
+/// not tested, whatever is known of the one there is most of.
+#[test]
+fn a_mixed_vat_counts_whole_and_is_not_tested() {
+    let shelf = Shelf::new();
+    let other = Bought {
+        resin: shelf.0.another_resin(),
+        size_ml: 500.0,
+        price: Money(1900),
+        best_before_ms: None,
+        bottles: 1,
+    };
+    shelf.write(|c| stores::buy(c, &other, NOW)).unwrap();
+    shelf
+        .write(|c| vats::limit(c, PrinterId(1), [20.0, 400.0]))
+        .unwrap();
+    shelf.pour(Place::Bottle(1), VAT, 200.0).unwrap();
+    let plate = shelf.plate();
+    let known = || {
+        let read = |c: &mut Conn| queries::preflights::known(c, plate, NOW);
+        shelf.0.store.read(read).unwrap()
+    };
+    assert_eq!(
+        (known().vat_left_ml(), known().is_mixed),
+        (Some(200.0), false)
+    );
+    shelf.pour(Place::Bottle(2), VAT, 40.0).unwrap();
+    assert_eq!(
+        (known().vat_left_ml(), known().is_mixed),
+        (Some(240.0), true)
+    );
+}
+
 /// What is said to be in a vat before a start was poured from the bottle that is open, then from the next; what
 /// no bottle has was found. Another resin goes back first, but for what clings.
 #[test]
