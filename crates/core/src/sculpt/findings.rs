@@ -261,9 +261,8 @@ impl Finds {
                 FindingKind::Neck,
                 Some(neck.thin.at_mm[2]),
                 format!(
-                    "A neck of {:.2} mm carries {:.2} ml of the part: it will break there.",
-                    neck.thin.mm,
-                    neck.hangs_mm3 / 1000.0
+                    "A neck of {:.2} mm carries {:.0} mm³ of the part: it is likely to break there.",
+                    neck.thin.mm, neck.hangs_mm3
                 ),
                 "Print it in a tough resin or larger, and cut its supports off one by one.",
                 false,

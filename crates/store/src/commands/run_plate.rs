@@ -96,6 +96,11 @@ pub(super) fn begin_checked(
     let id = known.plate.id;
     let facts = known.with(said.vat_ml, said.room_c);
     let checks = preflight(&facts);
+    // What a connected printer says of its own vat is not disputed.
+    let own_word = known.linked.as_ref().and_then(|l| l.vat_ml);
+    if let (Some(ml), None) = (said.vat_ml, own_word) {
+        vats::has_room(conn, known.plate.printer, ml)?;
+    }
     start(conn, id, now_ms)?;
     let run = of_plate(conn, id)?;
     diesel::update(runs::table.find(run))

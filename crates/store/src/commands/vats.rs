@@ -143,7 +143,7 @@ pub fn cure_sheet(
 /// the rest.
 ///
 /// # Errors
-/// [`StoreError::Refused`] for more than the vat holds.
+/// [`StoreError`] of the data file.
 pub fn filled(
     conn: &mut Conn,
     printer: PrinterId,
@@ -152,13 +152,6 @@ pub fn filled(
     run: RunId,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let most_ml = most_of(conn, printer)?;
-    // A little more than its mark goes in.
-    if holds.in_ml() > most_ml * 1.1 {
-        return Err(refused(&format!(
-            "this vat holds at most {most_ml:.0} ml: correct the amount, or set another limit in Stores"
-        )));
-    }
     let vat = Place::Vat(printer);
     let inside = books::books(conn)?.resin_in(vat);
     if inside.is_some_and(|r| r != resin) {
@@ -174,13 +167,23 @@ pub fn filled(
     count(conn, vat, holds, &said, now_ms)
 }
 
-/// The most that a vat holds, ml.
-fn most_of(conn: &mut Conn, printer: PrinterId) -> Result<f64, StoreError> {
+/// Refuses what somebody says is in a vat where it is more than goes into it.
+///
+/// # Errors
+/// [`StoreError::Refused`] with the most it holds.
+pub(super) fn has_room(conn: &mut Conn, printer: PrinterId, ml: f64) -> Result<(), StoreError> {
     let known = printers::load(conn, printer)?;
     let limits = books::vat_limits(conn, &[known])?;
-    Ok(limits
+    let most_ml = limits
         .get(&printer)
-        .map_or(f64::INFINITY, |[_, most]| *most))
+        .map_or(f64::INFINITY, |[_, most]| *most);
+    // A little more than its mark goes in.
+    if ml > most_ml * 1.1 {
+        return Err(refused(format!(
+            "this vat holds at most {most_ml:.0} ml: correct the amount, or set another limit in Stores"
+        )));
+    }
+    Ok(())
 }
 
 /// A vat was filled up by so much while it was printed from.

@@ -79,7 +79,7 @@ impl Day {
 
 fn all_ticked() -> StartSaid {
     StartSaid {
-        vat_ml: Some(300.0),
+        vat_ml: Some(140.0),
         room_c: Some(21.0),
         answers: Answers {
             ticked: CheckItem::ALL.to_vec(),
@@ -114,6 +114,12 @@ fn a_start_is_checked_and_what_was_answered_is_kept() {
         ..all_ticked()
     };
     assert!(start(&dry).unwrap_err().contains("5 ml in the vat"));
+    // A plate of 100 × 60 mm has a vat of 150 ml where nobody said otherwise.
+    let much = StartSaid {
+        vat_ml: Some(400.0),
+        ..all_ticked()
+    };
+    assert!(start(&much).unwrap_err().contains("at most 150 ml"));
     assert_eq!(day.state(), PlateState::Planned);
     let mut said = all_ticked();
     said.answers.ticked.retain(|i| *i != CheckItem::Levelled);
@@ -121,7 +127,7 @@ fn a_start_is_checked_and_what_was_answered_is_kept() {
     start(&said).unwrap();
     let run = day.fresh.store.read(|c| benches::running(c, day.plate));
     let run = run.unwrap().expect("it runs");
-    assert_eq!((run.vat_ml, run.room_c), (Some(300.0), Some(21.0)));
+    assert_eq!((run.vat_ml, run.room_c), (Some(140.0), Some(21.0)));
     let kept = day.fresh.store.read(|c| benches::checks_of(c, run.id));
     let kept = kept.unwrap();
     assert_eq!(kept.len(), CheckItem::ALL.len());
@@ -138,7 +144,7 @@ fn a_start_is_checked_and_what_was_answered_is_kept() {
         .read(|c| queries::preflights::known(c, day.plate, NOW - HOUR));
     let known = known.unwrap();
     assert_eq!(known.room_c, Some(21.0));
-    assert!((known.vat_left_ml().unwrap() - (300.0 - known.plate.resin_ml)).abs() < 1e-3);
+    assert!((known.vat_left_ml().unwrap() - (140.0 - known.plate.resin_ml)).abs() < 1e-3);
 }
 
 /// Held for half an hour it ends half an hour later; what does not apply is refused.

@@ -209,8 +209,6 @@ fn a_vat_is_filled_from_the_bottles_before_a_start() {
     };
     let plate = shelf.plate();
     shelf.write(|c| run_plate::start(c, plate, NOW)).unwrap();
-    let refused = fill(40_000.0).unwrap_err();
-    assert!(refused.contains("at most"), "{refused}");
     fill(120.0).unwrap();
     let held = |places: [Place; 3]| places.map(|p| shelf.held(p));
     let places = [VAT, Place::Bottle(2), Place::Bottle(1)];

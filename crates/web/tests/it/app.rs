@@ -18,7 +18,7 @@ use wembrit_web::{App, Clock, Settings, router};
 pub(crate) const NOW: i64 = 1_795_500_000_000;
 
 /// Everything that a start asks a person, ticked.
-pub(crate) const TICKED: &str = "vat_ml=300&room_c=21&tick=right+plate&tick=exposure&tick=levelled&tick=film&tick=shaken&tick=gloves+and+air&tick=lid&tick=somebody+there";
+pub(crate) const TICKED: &str = "vat_ml=250&room_c=21&tick=right+plate&tick=exposure&tick=levelled&tick=film&tick=shaken&tick=gloves+and+air&tick=lid&tick=somebody+there";
 
 pub(crate) struct TestApp {
     pub(crate) store: Store,

@@ -52,7 +52,7 @@ async fn a_running_plate_is_put_back_and_started_again() {
         .await
         .is(303);
     let open = app
-        .post(&start, "vat_ml=290&tick=lid&pass+levelled=levelled+today")
+        .post(&start, "vat_ml=250&tick=lid&pass+levelled=levelled+today")
         .await;
     open.is(422)
         .says("tick &#39;right plate&#39;")

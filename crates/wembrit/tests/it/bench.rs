@@ -104,7 +104,7 @@ async fn a_plate_that_went_otherwise_is_dealt_with_by_keyboard_on_a_phone() {
     let boxes = b.count(".checks input[type=checkbox]").await;
     assert!(boxes >= 6, "{boxes} to tick");
     tab_to(&b, "vat_ml").await;
-    type_words(&b, "300").await;
+    type_words(&b, "250").await;
     for _ in 0..60 {
         if b.count(".checks input[type=checkbox]:not(:checked)").await == 0 {
             break;

@@ -431,7 +431,7 @@ impl Browser {
 
     /// Before the start, on the sheet of a plate that waits: everything is so.
     pub(crate) async fn start_the_run(&self) {
-        self.start_with("300").await;
+        self.start_with("250").await;
     }
 
     /// The same with so much in the vat, ml.

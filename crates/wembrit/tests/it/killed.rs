@@ -125,7 +125,7 @@ fn a_day_is_kept_as_far_as_it_was_answered(
     let before = store.read(|c| plates::copies_of(c, running.id)).unwrap();
     let first = before[0].copy.as_ref().unwrap().id;
     drop(store);
-    let ticked = "vat_ml=300&room_c=21&tick=right+plate&tick=exposure&tick=levelled&tick=film&tick=shaken&tick=gloves+and+air&tick=lid&tick=somebody+there";
+    let ticked = "vat_ml=250&room_c=21&tick=right+plate&tick=exposure&tick=levelled&tick=film&tick=shaken&tick=gloves+and+air&tick=lid&tick=somebody+there";
     let of = |path: String, body: &str| (path, body.to_owned());
     let requests = vec![
         of(format!("/plates/{}/pause", running.id), ""),
