@@ -125,7 +125,7 @@ async fn copies_are_judged_in_part_mended_and_missed() {
         (counted(Stage::Failed), counted(Stage::Good)),
         (1, all.len() - 4)
     );
-    assert_eq!(all[0].cause.as_deref(), Some("something else"));
+    assert_eq!(all[0].cause.as_deref(), Some("not said yet"));
     // The pieces are held against what came off, not against what is left to be judged.
     let batch = app.store.read(batches::open).expect("one")[0].clone();
     let count = format!("/batches/{}/count", batch.id);
