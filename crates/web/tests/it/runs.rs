@@ -56,7 +56,7 @@ async fn a_running_plate_is_put_back_and_started_again() {
         .await;
     open.is(422)
         .says("tick &#39;right plate&#39;")
-        .says("value=\"290\"")
+        .says("value=\"250\"")
         .says("value=\"levelled today\"");
     app.post(&start, "vat_ml=much")
         .await
