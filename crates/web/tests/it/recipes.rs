@@ -362,7 +362,7 @@ async fn an_orientation_has_the_same_figures_on_its_sheet_and_on_its_recipe(
 #[tokio::test]
 async fn tips_too_thin_for_the_pull_are_told() {
     let app = TestApp::demo();
-    let id = part(&app, "Bog slinger", "Body");
+    let id = part(&app, "Siege punt", "Hull");
     let with = async |tip: &str| {
         let form = format!("source=planned&tip_mm={tip}&spacing_mm=3&lift_mm=5");
         app.post(&format!("/parts/{id}/supports"), &form)
@@ -371,13 +371,13 @@ async fn tips_too_thin_for_the_pull_are_told() {
         worked_off(&app.store, &[TaskKind::Prepare]).await;
         let recipe = app.get(&format!("/parts/{id}/recipe")).await;
         let muster = app.get("/projects/1/muster").await;
-        let told = recipe.body.contains("it may tear off");
+        let told = recipe.body.contains("may tear off its supports");
         assert_eq!(told, muster.body.contains("held by few or thin tips"));
         (told, shown(&recipe, &format!("part {id} holding")))
     };
-    let (told, thick) = with("0.5").await;
+    let (told, thick) = with("1").await;
     assert!(!told, "{thick:?}");
-    let (told, thin) = with("0.1").await;
+    let (told, thin) = with("0.3").await;
     assert!(told && thin != thick, "{thin:?}");
 }
 
