@@ -182,6 +182,9 @@ pub enum BooksError {
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Books(BTreeMap<Place, BTreeMap<ResinId, Volume>>);
 
+/// Share of another resin from which a place holds a mix: common practice, no source.
+const CLINGS: f64 = 0.02;
+
 impl Books {
     /// What a place holds of all resins together; less than nothing where it gave more than it took.
     #[must_use]
@@ -194,6 +197,18 @@ impl Books {
     #[must_use]
     pub fn content(&self, place: Place) -> BTreeMap<ResinId, Volume> {
         self.0.get(&place).cloned().unwrap_or_default()
+    }
+
+    /// More than one resin is in a place; what clung to it of the one before is no mix.
+    #[must_use]
+    pub fn is_mixed(&self, place: Place) -> bool {
+        let all = self.held(place).in_ml();
+        let content = self.content(place);
+        content
+            .values()
+            .filter(|v| v.in_ml() > CLINGS * all)
+            .count()
+            > 1
     }
 
     /// The resin there is most of in a place; nothing where that is empty.

@@ -6,7 +6,7 @@ use wembrit_core::exposure::ExposureState;
 use wembrit_core::flow::plate_code;
 use wembrit_core::ids::PlateId;
 use wembrit_core::running::KnownBefore;
-use wembrit_core::stores::{Books, Bottle, Place, Volume, WearKind};
+use wembrit_core::stores::{Bottle, Place, Volume, WearKind};
 use wembrit_core::workshop::print_time::Drawn;
 
 use super::{benches, exposures, plates, prepared_parts, printers, settings, stores, wears};
@@ -69,7 +69,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
-        is_mixed: is_mixed(&books, vat),
+        is_mixed: books.is_mixed(vat),
         last_vat: match books.content(vat).get(&plate.resin) {
             // A mix is there as a whole.
             Some(held) if *held > Volume(0) => Some((books.held(vat).in_ml(), 0.0)),
@@ -81,14 +81,3 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         plate,
     })
 }
-
-/// More than one resin is in a place; what clung to it of the one before is no mix.
-fn is_mixed(books: &Books, place: Place) -> bool {
-    let content = books.content(place);
-    let all = books.held(place).in_ml();
-    let some = content.values().filter(|v| v.in_ml() > CLINGS * all);
-    some.count() > 1
-}
-
-/// Share of another resin from which a vat holds a mix: common practice, no source.
-const CLINGS: f64 = 0.02;

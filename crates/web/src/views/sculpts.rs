@@ -402,8 +402,8 @@ pub(crate) struct FindingRow {
     pub(crate) words: String,
     pub(crate) todo: String,
     pub(crate) loud: bool,
-    /// What one copy loses by it; none where nothing is lost.
     place_mm: Option<[f64; 3]>,
+    /// What one copy loses by it; none where nothing is lost.
     pub(crate) cost: Option<String>,
     /// Why the maker put it aside.
     pub(crate) reason: Option<String>,
