@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use super::demand::Need;
 use super::kit::{ChoiceFault, Overloaded, check_choice, check_load};
+use super::money::ProjectMoney;
 use super::nouns::{Choice, ChoiceOption, Model, Part, Piece, Project, Unit};
 use super::progress::{ChoiceState, KitState, ModelState, OptionState, PartState, Progress};
 use crate::cost_parts::{CostKind, CostParts};
@@ -17,8 +18,10 @@ use crate::units::Money;
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct StageCounts {
     by_stage: BTreeMap<Stage, u32>,
-    /// Cost of every copy whose printing began.
+    /// Cost of every copy that came off its printer, or failed on it.
     pub spent: Money,
+    /// Cost of copies that are printing now.
+    pub running: Money,
     /// Cost of copies on accepted plates that nobody has started.
     pub committed: Money,
     /// Of what is spent the copies that failed.
@@ -47,9 +50,13 @@ impl StageCounts {
                 self.committed += cost;
                 return;
             }
+            Stage::Printing => {
+                self.running += cost;
+                return;
+            }
             Stage::Failed => self.failed += cost,
             Stage::Surplus => self.surplus += cost,
-            Stage::Printing | Stage::InFinishing | Stage::Good => {}
+            Stage::InFinishing | Stage::Good => {}
         }
         self.spent += cost;
     }
@@ -335,6 +342,8 @@ pub struct Army {
     pub units: Vec<ArmyUnit>,
     /// Its progress.
     pub progress: Progress,
+    /// What it has cost so far.
+    pub money: ProjectMoney,
 }
 
 impl Army {
@@ -382,7 +391,14 @@ impl Army {
     /// Everything spent on it.
     #[must_use]
     pub fn spent(&self) -> Money {
-        self.units.iter().map(ArmyUnit::spent).sum()
+        self.money.spent()
+    }
+
+    /// Of what is spent that which stands on none of its copies: spoilt vats, and runs whose plates
+    /// wait to be printed again.
+    #[must_use]
+    pub fn spent_beside_copies(&self) -> Money {
+        self.spent() - self.units.iter().map(ArmyUnit::spent).sum::<Money>()
     }
 
     /// What accepted plates will cost that nobody has started.

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::copies::{LedgerCopy, Look, LookRow};
+use super::plates::LedgerPlate;
 use crate::odds::{Found, PROVEN, Window, windows};
 use crate::units::Money;
 
@@ -17,9 +18,10 @@ pub struct CauseCost {
     pub cost: Money,
 }
 
-/// What failed copies cost by cause, the dearest first; plates lost whole with their own cause.
+/// What failed copies cost by cause, the dearest first; plates lost whole with their own cause, and
+/// the resin that was spoilt with them.
 #[must_use]
-pub fn by_cause(copies: &[LedgerCopy]) -> Vec<CauseCost> {
+pub fn by_cause(copies: &[LedgerCopy], plates: &[LedgerPlate]) -> Vec<CauseCost> {
     let mut all: BTreeMap<String, (u64, Money)> = BTreeMap::new();
     for copy in copies.iter().filter(|c| c.failed()) {
         let of = all
@@ -27,6 +29,9 @@ pub fn by_cause(copies: &[LedgerCopy]) -> Vec<CauseCost> {
             .or_default();
         of.0 += 1;
         of.1 += copy.cost.total();
+    }
+    for (cause, cost) in plates.iter().flat_map(LedgerPlate::spoilt) {
+        all.entry(cause.to_owned()).or_default().1 += cost;
     }
     let mut rows: Vec<CauseCost> = all
         .into_iter()
@@ -197,7 +202,7 @@ pub(super) mod tests {
             (Look::Printer, "printer 2", Money(1800))
         );
         assert!(chance > 0.999);
-        let causes = by_cause(&all);
+        let causes = by_cause(&all, &[]);
         assert_eq!(
             (causes.len(), causes[0].copies, causes[0].cost),
             (1, 24, Money(2400))
@@ -215,7 +220,7 @@ pub(super) mod tests {
             lost.plate_lost = true;
         }
         assert_eq!((judged(&all).good, judged(&all).failed), (20, 0));
-        assert_eq!(by_cause(&all)[0].cost, Money(2000));
+        assert_eq!(by_cause(&all, &[])[0].cost, Money(2000));
         assert_eq!(pays_most(&all), None);
     }
 

@@ -1,10 +1,13 @@
 //! What plates took against what was planned.
 
-use crate::cost::{Basis, Took};
-use crate::cost_parts::CostParts;
+use std::collections::BTreeMap;
+
+use crate::army::ProjectMoney;
+use crate::cost::{Basis, Took, split};
+use crate::cost_parts::{CostKind, CostParts};
 use crate::flow::PlateState;
 use crate::ids::PlateId;
-use crate::units::ResinUse;
+use crate::units::{Money, ResinUse};
 
 /// A plate of the ledger.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +28,8 @@ pub struct LedgerPlate {
     pub took: Option<Took>,
     /// When its newest run ended, ms since 1970.
     pub ended_at_ms: Option<i64>,
+    /// Resin that was spoilt, spilt or cured away with its runs, by the cause that was said, ml.
+    pub spoilt_ml: BTreeMap<String, f64>,
 }
 
 impl LedgerPlate {
@@ -46,6 +51,58 @@ impl LedgerPlate {
     pub fn actual(&self) -> Option<CostParts> {
         self.took?;
         Some(self.actual_basis().map_or(self.planned, |b| b.cost()))
+    }
+
+    /// What its copies cost by what it really took, from what they were planned to cost: component by
+    /// component in the same proportions, to the minor unit. As planned while it waits or runs, since
+    /// what it took before then was taken by other copies.
+    #[must_use]
+    pub fn of_copies(&self, planned: &[CostParts]) -> Vec<CostParts> {
+        let over = matches!(
+            self.state,
+            PlateState::Printed | PlateState::Done | PlateState::Lost
+        );
+        let Some(actual) = self.actual().filter(|a| over && *a != self.planned) else {
+            return planned.to_vec();
+        };
+        let mut shares = vec![CostParts::default(); planned.len()];
+        for kind in CostKind::ALL {
+            let weights: Vec<f64> = planned.iter().map(|c| c.get(*kind).0 as f64).collect();
+            for (share, part) in shares.iter_mut().zip(split(actual.get(*kind), &weights)) {
+                *share = share.with(*kind, part);
+            }
+        }
+        shares
+    }
+
+    /// What a ml of its resin costs, minor units.
+    fn ml_minor(&self) -> f64 {
+        let planned = self.planned.get(CostKind::Resin).0 as f64 / self.goes.ml().max(f64::EPSILON);
+        self.basis.map_or(planned, |b| b.ml_minor)
+    }
+
+    /// What was spoilt with its runs, by cause.
+    pub fn spoilt(&self) -> impl Iterator<Item = (&str, Money)> {
+        let minor = self.ml_minor();
+        self.spoilt_ml
+            .iter()
+            .map(move |(cause, ml)| (cause.as_str(), Money::from_minor_f64(ml * minor)))
+    }
+}
+
+/// What a project has cost so far, by its accepted plates and what was paid for copies from elsewhere.
+#[must_use]
+pub fn project_money(plates: &[LedgerPlate], came: Money) -> ProjectMoney {
+    let running = plates.iter().filter(|p| p.state == PlateState::Running);
+    ProjectMoney {
+        plates: PlateTotals::of(plates).actual.total(),
+        spoilt: plates
+            .iter()
+            .flat_map(LedgerPlate::spoilt)
+            .map(|s| s.1)
+            .sum(),
+        came,
+        running: running.map(|p| p.planned.total()).sum(),
     }
 }
 
@@ -112,9 +169,10 @@ pub fn spent_over_time(plates: &[LedgerPlate]) -> Vec<Spent> {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
-    use crate::cost_parts::CostKind;
-    use crate::units::Money;
+    use crate::cost::Takes;
 
     /// 40 ml at 5, four hours at 10 and thirty minutes at 20: planned 2.00, 0.40 and 6.00. It took 44 ml, three hours,
     /// and forty minutes of hands.
@@ -139,6 +197,7 @@ mod tests {
             basis: Some(basis),
             took,
             ended_at_ms: took.map(|_| 10 - number),
+            spoilt_ml: BTreeMap::new(),
         };
         let took = Took {
             ml: Some(44.0),
@@ -185,5 +244,56 @@ mod tests {
             [4, 2, 1]
         );
         assert_eq!(spent[2].actual, totals.actual);
+        // 40 ml of a lost vat at 5 each; another plate runs for what it was planned to cost.
+        let mut with = all.to_vec();
+        with[1].spoilt_ml.insert("vat tore".into(), 40.0);
+        with[2].state = PlateState::Running;
+        let money = project_money(&with, Money(77));
+        let [of, running] = [money.spent(), money.running];
+        assert_eq!((of, running), (Money(2610 + 200 + 77), Money(840)));
+    }
+
+    proptest! {
+        /// Whatever a plate took, its copies cost what it cost, to the minor unit, and as planned while
+        /// nothing is known.
+        #[test]
+        fn copies_cost_what_their_plate_took(
+            ml in proptest::option::of(0.0..900.0f64),
+            hours in proptest::option::of(0.0..90.0f64),
+            minutes in proptest::option::of(0.0..900.0f64),
+            share in 0.0..3.0f64,
+            takes in proptest::collection::vec((0.0..50.0f64, 0.0..900.0f64), 1..40),
+            state in proptest::sample::select(PlateState::ALL),
+        ) {
+            let basis = Basis {
+                ml: takes.iter().map(|t| t.0).sum(),
+                ml_minor: 4.41,
+                hours: 4.0,
+                hour_minor: 10.0,
+                copies: takes.len() as f64,
+                plate_minutes: 30.0,
+                copy_minutes: 0.5,
+                hands_minor: 1200.0,
+                ..Basis::default()
+            };
+            let each: Vec<Takes> = takes.iter().map(|(ml, area_mm2)| Takes { ml: *ml, area_mm2: *area_mm2, ..Takes::default() }).collect();
+            let planned = basis.shares(&each);
+            let plate = LedgerPlate {
+                id: PlateId(1),
+                number: 1,
+                state,
+                planned: basis.cost(),
+                goes: ResinUse::default(),
+                basis: Some(basis),
+                took: Some(Took { ml, hours, minutes, share, runs: 1.0 }),
+                ended_at_ms: Some(1),
+                spoilt_ml: BTreeMap::new(),
+            };
+            let of = plate.of_copies(&planned);
+            let over = matches!(state, PlateState::Printed | PlateState::Done | PlateState::Lost);
+            let cost = if over { plate.actual().unwrap() } else { plate.planned };
+            prop_assert_eq!(of.iter().copied().sum::<CostParts>(), cost);
+            prop_assert!(over || of == planned);
+        }
     }
 }

@@ -1,6 +1,7 @@
 //! Where the resin of a project went.
 
 use super::copies::LedgerCopy;
+use super::plates::LedgerPlate;
 use crate::units::ResinUse;
 
 /// Resin of plates that were printed, by what became of it, ml.
@@ -12,10 +13,14 @@ pub struct ResinFlow {
     pub failed_ml: f64,
     /// In supports and rafts.
     pub support_ml: f64,
+    /// Liquid in hollows without a way out.
+    pub inside_ml: f64,
     /// Drained into the bath.
     pub film_ml: f64,
     /// Lost on tools, gloves and paper.
     pub waste_ml: f64,
+    /// Spoilt in its vat, spilt or cured away.
+    pub spoilt_ml: f64,
 }
 
 impl ResinFlow {
@@ -50,27 +55,41 @@ impl ResinFlow {
                     good_ml: sum.good_ml + part * (1.0 - bad),
                     failed_ml: sum.failed_ml + part * bad,
                     support_ml: sum.support_ml + rest(goes.support_ml),
+                    inside_ml: sum.inside_ml + rest(goes.inside_ml),
                     film_ml: sum.film_ml + rest(goes.film_ml),
                     waste_ml: sum.waste_ml + rest(goes.waste_ml),
+                    ..sum
                 }
             })
+    }
+
+    /// With what was spoilt with the runs of plates.
+    #[must_use]
+    pub fn with_spoilt(self, plates: &[LedgerPlate]) -> Self {
+        let spoilt = plates.iter().flat_map(|p| p.spoilt_ml.values()).sum();
+        Self {
+            spoilt_ml: spoilt,
+            ..self
+        }
     }
 
     /// All of it.
     #[must_use]
     pub fn ml(&self) -> f64 {
-        self.good_ml + self.failed_ml + self.support_ml + self.film_ml + self.waste_ml
+        self.each().iter().map(|(_, ml)| ml).sum()
     }
 
     /// By name, the largest of what is no good copy not first: as it is drawn.
     #[must_use]
-    pub fn each(&self) -> [(&'static str, f64); 5] {
+    pub fn each(&self) -> [(&'static str, f64); 7] {
         [
             ("good copies", self.good_ml),
             ("failed copies", self.failed_ml),
             ("supports and rafts", self.support_ml),
+            ("shut in hollows", self.inside_ml),
             ("drained into the bath", self.film_ml),
             ("gloves, tools, paper", self.waste_ml),
+            ("spoilt vats", self.spoilt_ml),
         ]
     }
 }
@@ -90,6 +109,7 @@ mod tests {
             support_ml: 2.0,
             film_ml: 1.0,
             waste_ml: 1.0,
+            inside_ml: 0.0,
         };
         let old = ResinUse {
             waste_ml: 10.0,
@@ -97,7 +117,7 @@ mod tests {
         };
         let flow = ResinFlow::of([(20.0, goes, vec![&good, &bad]), (5.0, old, vec![&good])]);
         let told = flow.each().map(|(_, ml)| ml);
-        assert_eq!(told, [11.0, 6.0, 4.0, 2.0, 2.0]);
+        assert_eq!(told, [11.0, 6.0, 4.0, 0.0, 2.0, 2.0, 0.0]);
         assert!((flow.ml() - 25.0).abs() < 1e-9);
         assert_eq!(
             ResinFlow::of([(0.0, ResinUse::default(), vec![])]).ml(),

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::army::samples::{good, loose, model};
-use crate::army::{ArmyModel, ArmyUnit, Project, Unit};
+use crate::army::{ArmyModel, ArmyUnit, Project, ProjectMoney, Unit};
 use crate::flow::samples::plate;
 use crate::ids::UnitId;
 use crate::progress::rehearse;
@@ -38,6 +38,7 @@ fn army(bodies: u32) -> Army {
             progress,
         }],
         progress,
+        money: ProjectMoney::default(),
     }
 }
 

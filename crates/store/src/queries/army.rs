@@ -7,14 +7,16 @@ use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
 use diesel::sql_types::BigInt;
 use wembrit_core::army::{
-    Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, StageCounts, Unit,
+    Army, ArmyChoice, ArmyModel, ArmyUnit, ChoiceOption, LoosePart, Model, Piece, ProjectMoney,
+    StageCounts, Unit,
 };
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId};
+use wembrit_core::ledger::project_money;
 use wembrit_core::recipe::RecipeVersion;
 
-use super::{charges, kits, miniatures, muster, recipes};
+use super::{charges, kits, ledger, miniatures, muster, recipes};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, PartRow, RecipeVersionRow, Row};
@@ -66,7 +68,13 @@ fn of_units(conn: &mut Conn, id: ProjectId, all_units: Vec<Unit>) -> Result<Army
         project,
         progress: units.iter().map(|u| u.progress).sum(),
         units,
+        money: money(conn, id)?,
     })
+}
+
+fn money(conn: &mut Conn, id: ProjectId) -> Result<ProjectMoney, StoreError> {
+    let came = miniatures::came(conn, id)?.values().map(|c| c.1).sum();
+    Ok(project_money(&ledger::plates_of(conn, id)?, came))
 }
 
 /// One unit, as it stands in its army.
@@ -232,6 +240,18 @@ fn copy_counts(
         let cost = CostParts::of_planned([resin, consumables, power, wear, hands]);
         let of_part = counts.entry(PartId(part)).or_default();
         of_part.add(Stage::try_from(stage)?, number, cost);
+    }
+    // Counted as planned above, in one query; what a plate took otherwise is corrected copy by copy.
+    let taken = ledger::costs_as_taken(conn, Some(id))?;
+    let stages: Vec<(i64, i64, String)> = copies::table
+        .filter(copies::id.eq_any(taken.keys()))
+        .select((copies::id, copies::part_id, copies::stage))
+        .load(conn)?;
+    for (copy, part, stage) in stages {
+        if let Some(of_part) = counts.get_mut(&PartId(part)) {
+            let of = &taken[&copy];
+            of_part.add(Stage::try_from(stage)?, 0, of.cost - of.planned);
+        }
     }
     for (part, (many, paid)) in miniatures::came(conn, id)? {
         counts.entry(part).or_default().add_came(many, paid);

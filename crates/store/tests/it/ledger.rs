@@ -104,7 +104,7 @@ fn failed_copies_are_paid_by_good_ones() {
     assert!(failures > Money(0) && each > before);
     let page = bench.read(|c| pages::load(c, bench.0.project));
     let charged: Money = page.charges.to.values().copied().sum();
-    assert_eq!(by_cause(&page.copies)[0].cost, charged);
+    assert_eq!(by_cause(&page.copies, &page.plates)[0].cost, charged);
     let rows = LookRow::by(&page.copies, Look::Printer);
     assert_eq!(
         (rows[0].group.judged.good, rows[0].group.judged.failed),
@@ -143,8 +143,11 @@ fn a_lost_plate_is_nobodys_and_tells_nothing_of_copies() {
         .read(|c| charges::load(c, fresh.project))
         .unwrap()
         .charges;
-    assert_eq!(charges.lost.get(&plate.id), Some(&plate.cost()));
     let page = fresh.store.read(|c| pages::load(c, fresh.project)).unwrap();
+    let took = page.plates[0].actual().unwrap().total();
+    assert_eq!(charges.lost.get(&plate.id), Some(&took));
+    assert!(took < plate.cost(), "stopped after three layers");
+    assert_eq!(page.army.spent(), took);
     assert_eq!(judged(&page.copies).all(), 0);
     let counted = fresh
         .store

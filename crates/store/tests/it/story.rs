@@ -3,11 +3,13 @@
 use std::collections::HashSet;
 
 use proptest::prelude::*;
+use wembrit_core::army::ArmyUnit;
 use wembrit_core::flow::{FailureCause, Plate, PlateState, Stage};
+use wembrit_core::ledger::{LedgerPlate, PlateTotals};
 use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::commands::muster::ModelChange;
-use wembrit_store::queries::{army, charges, muster, plates};
+use wembrit_store::queries::{army, charges, ledger, muster, plates};
 use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
@@ -139,12 +141,22 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         u64::from(part.counts.of(Stage::Good)) <= part.need.required(),
         "good copies are wanted ones"
     );
-    let spent: Money = all.iter().map(Plate::cost).sum();
-    prop_assert_eq!(
-        army.spent() + army.committed(),
-        spent,
-        "money is on copies to the last cent"
-    );
+    let ledger = fresh
+        .store
+        .read(|c| ledger::plates_of(c, fresh.project))
+        .map_err(|e| TestCaseError::fail(e.to_string()))?;
+    let over = |p: &&LedgerPlate| !matches!(p.state, PlateState::Planned | PlateState::Running);
+    let spent: Money = ledger
+        .iter()
+        .filter(over)
+        .filter_map(|p| Some(p.actual()?.total()))
+        .sum();
+    let on_copies: Money = army.units.iter().map(ArmyUnit::spent).sum();
+    prop_assert_eq!(on_copies, spent, "money is on copies to the last cent");
+    let runs = all.iter().filter(|p| p.state == PlateState::Running);
+    let running: Money = runs.map(Plate::cost).sum();
+    prop_assert_eq!(army.money.running, running);
+    prop_assert_eq!(army.spent(), PlateTotals::of(&ledger).actual.total());
     let waiting = all.iter().filter(|p| p.state == PlateState::Planned);
     let committed: Money = waiting.map(Plate::cost).sum();
     prop_assert_eq!(
@@ -157,10 +169,14 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
         .read(|c| charges::load(c, fresh.project))
         .map_err(|e| TestCaseError::fail(e.to_string()))?
         .charges;
-    let whole = spots.values().flatten();
-    let held: Money = whole
-        .filter(|c| !c.failed())
-        .map(|c| c.cost.total() + c.copy.as_ref().map_or(Money(0), |of| charges.to(of.id)))
+    let costs = fresh
+        .store
+        .read(|c| ledger::copies(c, Some(fresh.project)))
+        .map_err(|e| TestCaseError::fail(e.to_string()))?;
+    let held: Money = costs
+        .iter()
+        .filter(|c| !c.failed() && c.stage != Stage::Printing)
+        .map(|c| c.cost.total() + charges.to(c.copy))
         .sum();
     prop_assert_eq!(
         held + charges.lost.values().copied().sum(),

@@ -3,6 +3,7 @@
 use crate::currency;
 use crate::currency::Amount;
 use askama::Template;
+use wembrit_core::army::ProjectMoney;
 use wembrit_core::cost::{Basis, model_cost};
 use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::ids::{ModelId, PlateId, ProjectId};
@@ -48,6 +49,8 @@ pub(crate) struct LedgerView {
     pub(crate) project: ProjectId,
     pub(crate) name: String,
     pub(crate) has_run: bool,
+    pub(crate) total: String,
+    pub(crate) money: Vec<(&'static str, String)>,
     pub(crate) plates: u64,
     pub(crate) planned: String,
     pub(crate) actual: String,
@@ -180,8 +183,10 @@ impl LedgerView {
         let flow = ResinFlow::of(ran.iter().map(|p| {
             let on = data.copies.iter().filter(|c| c.plate.0 == p.id).collect();
             (p.took_ml().unwrap_or(0.0), p.goes, on)
-        }));
-        let causes = by_cause(&data.copies);
+        }))
+        .with_spoilt(&data.plates);
+        let went: Vec<(&str, f64)> = flow.each().into_iter().filter(|e| e.1 > 0.0).collect();
+        let causes = by_cause(&data.copies, &data.plates);
         let failed: Money = causes.iter().map(|c| c.cost).sum();
         let lost: Money = data.charges.lost.values().copied().sum();
         let drawn: Vec<(String, f64, String)> = causes.iter().map(cause_bar).collect();
@@ -189,6 +194,8 @@ impl LedgerView {
             project: data.army.project.id,
             name: data.army.project.name.clone(),
             has_run: !ran.is_empty(),
+            total: data.army.spent().written(),
+            money: made_of(&data.army.money),
             plates: totals.plates,
             planned: totals.planned.total().written(),
             actual: totals.actual.total().written(),
@@ -203,7 +210,7 @@ impl LedgerView {
                 "What plates cost, planned and actual",
             ),
             spent: draw_spent(&spent, &page.currency),
-            flow: draw_flow(&flow.each()),
+            flow: draw_flow(&went),
             causes: if drawn.is_empty() {
                 String::new()
             } else {
@@ -224,6 +231,17 @@ impl LedgerView {
             page,
         }
     }
+}
+
+/// What the sum is made of, where there is more in it than plates.
+fn made_of(money: &ProjectMoney) -> Vec<(&'static str, String)> {
+    let rows = [
+        ("Spoilt resin", money.spoilt),
+        ("Copies from elsewhere", money.came),
+        ("Printing now, not in it", money.running),
+    ];
+    let any = rows.into_iter().filter(|r| r.1 != Money(0));
+    any.map(|(name, amount)| (name, amount.written())).collect()
 }
 
 fn cause_bar(of: &CauseCost) -> (String, f64, String) {
@@ -365,7 +383,10 @@ pub(crate) fn ledger_csv(data: &LedgerPage, table: &str) -> Option<String> {
             let row = |c: &CauseCost| vec![c.cause.clone(), c.copies.to_string(), minor(c.cost)];
             (
                 vec!["cause", "copies", "cost_minor"],
-                by_cause(&data.copies).iter().map(row).collect(),
+                by_cause(&data.copies, &data.plates)
+                    .iter()
+                    .map(row)
+                    .collect(),
             )
         }
         _ => return None,

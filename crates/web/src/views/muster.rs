@@ -31,6 +31,10 @@ pub(crate) struct Totals {
     pub(crate) copies: String,
     pub(crate) wanted: u64,
     pub(crate) spent: String,
+    /// What the plates on the printers are planned to cost.
+    pub(crate) running: Option<String>,
+    /// What of it stands on no copy.
+    pub(crate) beside: Option<String>,
     /// On accepted plates that nobody has started.
     pub(crate) committed: String,
     /// In the plan that is open.
@@ -118,6 +122,11 @@ pub(super) fn figures(model: &ArmyModel, facts: &HashMap<SculptId, SculptFacts>)
     draw_figures(&model.model.id.to_string(), profile, counts)
 }
 
+/// An amount, where there is one.
+fn money(amount: Money) -> Option<String> {
+    (amount != Money(0)).then(|| amount.written())
+}
+
 fn totals(army: &Army, draft: &[Plate]) -> Totals {
     let p = army.progress;
     let per_complete = mean(army.spent(), p.complete).map(|m| m.written());
@@ -126,6 +135,8 @@ fn totals(army: &Army, draft: &[Plate]) -> Totals {
         copies: format!("{}/{}", p.good, p.copies),
         wanted: army.parts().map(|(_, _, part)| part.need.wanted()).sum(),
         spent: army.spent().written(),
+        running: money(army.money.running),
+        beside: money(army.spent_beside_copies()),
         committed: army.committed().written(),
         planned: draft.iter().map(Plate::cost).sum::<Money>().written(),
         failed: army.failed_cost().written(),

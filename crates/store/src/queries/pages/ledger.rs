@@ -29,7 +29,7 @@ pub struct LedgerPage {
     /// The army, with what its models cost.
     pub army: Arc<Army>,
     /// Its accepted plates, with what they took.
-    pub plates: Vec<LedgerPlate>,
+    pub plates: Arc<Vec<LedgerPlate>>,
     /// Its printed copies.
     pub copies: Vec<LedgerCopy>,
     /// Who pays for what failed.
