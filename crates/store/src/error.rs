@@ -12,6 +12,24 @@ pub struct Stale {
     pub now: Vec<DemandLine>,
 }
 
+/// Two runs of one printer that are said to have gone on at the same time.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error(
+    "{printer} was printing plate {other} in that time, and cannot have printed plate {plate} too: correct the times of one of them"
+)]
+pub struct RunsMeet {
+    /// The printer.
+    pub printer: String,
+    /// Number of the plate that was to be written down.
+    pub plate: i64,
+    /// Number of the plate whose run is written down already.
+    pub other: i64,
+    /// When that run began, ms since 1970.
+    pub from_ms: i64,
+    /// When it ended, ms since 1970; nothing while it goes on.
+    pub to_ms: Option<i64>,
+}
+
 /// An error of the store.
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
@@ -33,6 +51,9 @@ pub enum StoreError {
     /// The plan no longer matches the demand.
     #[error("the army has changed since this plan was made")]
     Stale(Stale),
+    /// A printer prints one plate at a time.
+    #[error(transparent)]
+    RunsMeet(#[from] RunsMeet),
     /// A rule of the workshop forbids it; the sentence says what to do.
     #[error("{0}")]
     Refused(String),

@@ -65,7 +65,7 @@ impl WebError {
                     said,
                     "Somebody may have taken this step already. Go back and load the page again.",
                 ),
-                StoreError::Refused(_) => (
+                StoreError::Refused(_) | StoreError::RunsMeet(_) => (
                     StatusCode::UNPROCESSABLE_ENTITY,
                     said,
                     "Nothing was changed.",

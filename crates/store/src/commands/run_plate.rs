@@ -13,11 +13,11 @@ use super::batches;
 use super::step_plate::{check_layer, fail_all, move_copies, settle_resin, step};
 use super::vats;
 use crate::conn::Conn;
-use crate::error::{OrNotFound, StoreError};
+use crate::error::{OrNotFound, RunsMeet, StoreError};
 use crate::queries::plates::{load, running_on};
 use crate::queries::stores as books;
 use crate::queries::{benches, new_uid, preflights, printers};
-use crate::schema::{run_checks, runs};
+use crate::schema::{plates, run_checks, runs};
 
 /// Starts a plate on its printer.
 ///
@@ -42,6 +42,39 @@ fn free_for(conn: &mut Conn, plate: &Plate) -> Result<(), StoreError> {
     Err(StoreError::Refused(format!(
         "{printer} is still running plate {number}: take it off first"
     )))
+}
+
+/// The printer of a plate was at no other plate between two times. A plate that was put back in the
+/// queue was not printed, so its run does not count.
+fn stood_free(conn: &mut Conn, plate: &Plate, from_ms: i64, to_ms: i64) -> Result<(), StoreError> {
+    let met: Option<(i64, i64, Option<i64>)> = runs::table
+        .inner_join(plates::table)
+        .filter(plates::printer_id.eq(plate.printer.0))
+        .filter(
+            runs::outcome
+                .is_null()
+                .or(runs::outcome.ne(RunOutcome::PutBack.as_str())),
+        )
+        .filter(runs::started_at_ms.lt(to_ms))
+        .filter(
+            runs::ended_at_ms
+                .is_null()
+                .or(runs::ended_at_ms.gt(from_ms)),
+        )
+        .order(runs::started_at_ms)
+        .select((plates::number, runs::started_at_ms, runs::ended_at_ms))
+        .first(conn)
+        .optional()?;
+    let Some((other, from_ms, to_ms)) = met else {
+        return Ok(());
+    };
+    Err(StoreError::RunsMeet(RunsMeet {
+        printer: printers::load(conn, plate.printer)?.name,
+        plate: plate.number,
+        other,
+        from_ms,
+        to_ms,
+    }))
 }
 
 /// What somebody says before a start.
@@ -303,7 +336,7 @@ fn end_run(
 /// Writes down afterwards a run nobody logged, in one step.
 ///
 /// # Errors
-/// As [`start`] and [`finish`].
+/// As [`start`] and [`finish`]; [`StoreError::RunsMeet`] where its printer was at another plate then.
 pub fn log_run(
     conn: &mut Conn,
     id: PlateId,
@@ -313,6 +346,7 @@ pub fn log_run(
 ) -> Result<(), StoreError> {
     let plate = load(conn, id)?;
     step(conn, &plate, PlateState::Printed)?;
+    stood_free(conn, &plate, started_at_ms, ended_at_ms)?;
     settle_resin(conn, &plate)?;
     move_copies(conn, id, CopyEvent::Start, now_ms)?;
     move_copies(conn, id, CopyEvent::Finish, now_ms)?;

@@ -83,15 +83,12 @@ fn print_all(fresh: &Fresh) {
         .store
         .write(|c| commands::accept_plan::accept(c, plan, NOW))
         .unwrap();
-    for plate in fresh
-        .store
-        .read(|c| plates::accepted(c, fresh.project))
-        .unwrap()
-    {
+    let all = fresh.store.read(|c| plates::accepted(c, fresh.project));
+    for (at, plate) in (NOW..).zip(all.unwrap()) {
         if plate.state == wembrit_core::flow::PlateState::Planned {
             fresh
                 .store
-                .write(|c| commands::run_plate::log_run(c, plate.id, NOW, NOW + 1, NOW + 1))
+                .write(|c| commands::run_plate::log_run(c, plate.id, at, at + 1, at + 1))
                 .unwrap();
             fresh
                 .store

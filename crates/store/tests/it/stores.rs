@@ -2,6 +2,7 @@
 
 use wembrit_core::flow::FailureCause;
 use wembrit_core::ids::{PartId, PlateId, PrinterId, ResinId, RunId};
+use wembrit_core::ledger::by_cause;
 use wembrit_core::stores::{
     Lost, Move, OnScale, Place, Volume, Wear, WearKind, WeightSays, reckoned_g,
 };
@@ -10,9 +11,9 @@ use wembrit_store::commands::run_plate::While;
 use wembrit_store::commands::stores::{self, Bought, Said};
 use wembrit_store::commands::weighings::OnTheScale;
 use wembrit_store::commands::{accept_plan, run_plate, vats, wears, weighings};
-use wembrit_store::queries::pages::weighing;
+use wembrit_store::queries::pages::{ledger, weighing};
 use wembrit_store::queries::weighings::weights;
-use wembrit_store::queries::{self, plates};
+use wembrit_store::queries::{self, army, plates};
 use wembrit_store::{Conn, StoreError};
 
 use crate::fresh::{Fresh, NOW};
@@ -79,7 +80,7 @@ fn a_print_leaves_its_vat() {
     let before = shelf.held(VAT);
     let again = shelf.plate();
     shelf
-        .write(|c| run_plate::log_run(c, again, NOW, NOW + HOUR, NOW + HOUR))
+        .write(|c| run_plate::log_run(c, again, NOW + HOUR, NOW + 2 * HOUR, NOW + 2 * HOUR))
         .unwrap();
     assert!((before - shelf.held(VAT) - known.resin_ml).abs() < 2e-3);
     let goes = known.goes;
@@ -95,6 +96,44 @@ fn a_print_leaves_its_vat() {
             "{place:?}: {held}"
         );
     }
+}
+
+/// A vat that is lost with its plate is money of the project, under the cause of the plate.
+#[test]
+fn a_lost_vat_is_spent_with_its_plate() {
+    let shelf = Shelf::new();
+    let plate = shelf.plate();
+    let known = shelf.0.store.read(|c| plates::load(c, plate)).unwrap();
+    shelf.pour(Place::Bottle(1), VAT, 100.0).unwrap();
+    shelf.write(|c| run_plate::start(c, plate, NOW)).unwrap();
+    let money = || {
+        let army = shelf.0.store.read(|c| army::load(c, shelf.0.project));
+        army.unwrap().money
+    };
+    assert_eq!((money().spent(), money().running), (Money(0), known.cost()));
+    let (cause, half) = (FailureCause::Warped, known.layers / 2);
+    shelf
+        .write(|c| {
+            run_plate::lose(c, plate, cause, Some(half), NOW + HOUR)?;
+            run_plate::spoil_vat(c, plate, cause, NOW + HOUR)
+        })
+        .unwrap();
+    let page = shelf.0.store.read(|c| ledger::load(c, shelf.0.project));
+    let page = page.unwrap();
+    let share = half as f64 / known.layers as f64;
+    let spoilt = (100.0 - known.resin_ml * share) * page.plates[0].basis.unwrap().ml_minor;
+    let spent = page.plates[0].actual().unwrap().total() + Money::from_minor_f64(spoilt);
+    assert!(
+        spoilt > 1.0 && (money().spent() - spent).0.abs() <= 1,
+        "{spent:?}"
+    );
+    assert_eq!(money().running, Money(0));
+    // Nobody pays for its copies but the project, and they cost what the half plate took.
+    let lost: Money = page.charges.lost.values().copied().sum();
+    assert_eq!(lost, page.plates[0].actual().unwrap().total());
+    assert!(lost < known.cost());
+    let causes = by_cause(&page.copies, &page.plates);
+    assert_eq!((causes.len(), causes[0].cost), (1, money().spent()));
 }
 
 /// There was more in the vat than the books say: the print is there, so a count makes up for it.

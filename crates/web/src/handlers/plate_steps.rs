@@ -6,7 +6,7 @@ use axum::response::Response;
 use wembrit_core::flow::{FailureCause, read_hours};
 use wembrit_core::ids::PlateId;
 use wembrit_store::commands::print_times::Printed;
-use wembrit_store::{Conn, StoreError, commands};
+use wembrit_store::{Conn, RunsMeet, StoreError, commands};
 
 use super::Id;
 use super::links::take_off;
@@ -14,6 +14,7 @@ use super::plates::{refused, step, view};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
+use crate::views::runs::meet_words;
 use crate::views::show;
 
 /// For how long a plate printed; nothing where nobody says.
@@ -25,6 +26,12 @@ fn read_printed(input: &Input) -> Result<Option<Printed>, String> {
     let hours = read_hours(text);
     let hours = hours.ok_or_else(|| format!("'{text}' is no time: write hours as 6:10 or 6.2"))?;
     Ok(Some(Printed::For(hours * 3600.0)))
+}
+
+/// Why a run was not written down.
+enum NotWritten {
+    Said(String),
+    Met(RunsMeet),
 }
 
 /// A step with the time a plate printed: all of it, or the sheet again with what was typed.
@@ -41,19 +48,24 @@ async fn timed_step(
                 printed.map_or(Ok(()), |p| commands::print_times::say(c, id, p, now))
             });
             match done.await {
-                Err(WebError::Store(StoreError::Refused(why))) => why,
+                Err(WebError::Store(StoreError::Refused(why))) => NotWritten::Said(why),
+                Err(WebError::Store(StoreError::RunsMeet(met))) => NotWritten::Met(met),
                 done => return done,
             }
         }
-        Err(why) => why,
+        Err(why) => NotWritten::Said(why),
     };
     let mut view = view(&app, id).await?;
+    let said = match said {
+        NotWritten::Said(why) => format!("Not written down: {why}."),
+        NotWritten::Met(met) => meet_words(&met, &view.page.zone),
+    };
     view.printed = input.get("printed").to_owned();
     if input.has("started") {
         view.started_field = input.get("started").to_owned();
         view.ended_field = input.get("ended").to_owned();
     }
-    refused(view, format!("Not written down: {said}."))
+    refused(view, said)
 }
 
 pub(crate) async fn done(

@@ -3,6 +3,7 @@
 
 use crate::currency::Amount;
 use askama::Template;
+use jiff::tz::TimeZone;
 use wembrit_core::flow::{FailureCause, PlateState};
 use wembrit_core::ids::{BatchId, PlateId, PrinterId};
 use wembrit_core::running::going_on::{chance_bad, trouble};
@@ -12,12 +13,26 @@ use wembrit_core::running::{Answers, CheckItem, KnownBefore, Pour, PrinterState,
 use wembrit_core::stores::Keeps;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::resin_use;
+use wembrit_store::RunsMeet;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;
 use super::links::Memory;
 use super::live::RunLive;
 use super::show::{self, count, give_or_take, hours, known_by, tenth};
+
+/// Why a run cannot be written down at these times.
+pub(crate) fn meet_words(met: &RunsMeet, zone: &TimeZone) -> String {
+    let from = show::when(met.from_ms, zone);
+    let till = met.to_ms.map_or_else(
+        || "and has not been taken off yet".to_owned(),
+        |to| format!("until {}", show::when(to, zone)),
+    );
+    format!(
+        "Not written down: {} was printing plate {} from {from} {till}. Plate {} cannot have run there at the same time. Correct the times of one of the two.",
+        met.printer, met.other, met.plate
+    )
+}
 
 /// A check as it is shown.
 pub(crate) struct CheckRow {
