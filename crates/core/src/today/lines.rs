@@ -8,7 +8,7 @@ use crate::cost::PlateSums;
 use crate::finishing::queue::queue;
 use crate::finishing::{Batch, Step};
 use crate::flow::{PlanRevision, PlanState, Plate, PlateState, Run};
-use crate::ids::{BatchId, PlateId, PrinterId, ProjectId};
+use crate::ids::{BatchId, PlateId, PrinterId, ProjectId, ResinId};
 use crate::running::looks::{Look, looks};
 use crate::stores::{WearKind, Worn};
 use crate::workshop::{Printer, Resin};
@@ -47,10 +47,30 @@ pub struct TodayFacts {
     pub batches: Vec<TodayBatch>,
     /// Printers to be looked into, and why.
     pub to_check: BTreeMap<PrinterId, String>,
-    /// Since when nothing has happened in the vat of a printer, ms since 1970.
-    pub vat_since_ms: BTreeMap<PrinterId, i64>,
+    /// Vats in which resin stands.
+    pub vats: BTreeMap<PrinterId, StandingVat>,
     /// How worn everything is that is in use, by the plates that wait.
     pub worn: Vec<Worn>,
+}
+
+/// A vat in which resin stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct StandingVat {
+    /// Since when nothing has happened in it, ms since 1970.
+    pub since_ms: i64,
+    /// What most of it is, where the books say.
+    pub resin: Option<ResinId>,
+}
+
+impl StandingVat {
+    /// For how many days its resin has stood, where that is long enough for it to separate and the next
+    /// plate there does not take it, which has it stirred before its start.
+    #[must_use]
+    pub fn idle_days(&self, next: Option<ResinId>, now_ms: i64) -> Option<i64> {
+        let days = (now_ms - self.since_ms).max(0) / 86_400_000;
+        let takes_it = next.is_some_and(|next| self.resin.is_none_or(|of| of == next));
+        (days >= IDLE_DAYS && !takes_it).then_some(days)
+    }
 }
 
 /// A batch with what is said of its copies.
@@ -282,6 +302,14 @@ impl TodayFacts {
         self.projects.iter().all(|p| p.army.progress.good == 0)
     }
 
+    /// The plate that is printed next on a printer: the first in turn, then the first by number.
+    fn next_on(&self, printer: PrinterId, turn: &[PlateId]) -> Option<(&TodayProject, &Plate)> {
+        let place = |plate: &Plate| turn.iter().position(|id| *id == plate.id);
+        self.in_state(PlateState::Planned)
+            .filter(|(_, p)| p.printer == printer)
+            .min_by_key(|(_, p)| place(p).unwrap_or(usize::MAX))
+    }
+
     fn in_state(&self, state: PlateState) -> impl Iterator<Item = (&TodayProject, &Plate)> {
         self.projects.iter().flat_map(move |project| {
             let plates = project.plates.iter().filter(move |p| p.state == state);
@@ -291,10 +319,12 @@ impl TodayFacts {
 }
 
 /// The day sheet's lines, over all projects: what is overdue first, the longest first; then what
-/// can be done now; what comes, by its time; and what waits for a free hour. `now_ms` is the
-/// present, ms since 1970.
+/// can be done now; what comes, by its time; and what waits for a free hour. `turn` is the order in
+/// which the schedule prints plates, as far as it is known: of those that wait for a free printer the
+/// first is started, and without an order the one with the lowest number. `now_ms` is the present,
+/// ms since 1970.
 #[must_use]
-pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
+pub fn lines<'a>(facts: &'a TodayFacts, turn: &[PlateId], now_ms: i64) -> Vec<Line<'a>> {
     let mut lines = Vec::new();
     for (project, plate) in facts.in_state(PlateState::Running) {
         lines.extend(running(facts, project, plate, now_ms));
@@ -307,14 +337,12 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
         let busy = facts
             .in_state(PlateState::Running)
             .any(|(_, p)| p.printer == *printer);
-        let waiting = facts
-            .in_state(PlateState::Planned)
-            .find(|(_, p)| p.printer == *printer);
+        let waiting = facts.next_on(*printer, turn);
         if let (false, Some((project, plate))) = (busy, waiting) {
             lines.push(facts.line(project, Some(plate), Act::Start));
         }
     }
-    idle_vats(facts, now_ms, &mut lines);
+    idle_vats(facts, turn, now_ms, &mut lines);
     worn_out(facts, &mut lines);
     for project in &facts.projects {
         let acts = planning(project);
@@ -332,15 +360,17 @@ pub fn lines(facts: &TodayFacts, now_ms: i64) -> Vec<Line<'_>> {
 /// Days after which resin in a vat has separated (common practice, no source).
 pub const IDLE_DAYS: i64 = 3;
 
-/// Vats in which resin has stood for days and nothing is planned: it goes back through a strainer.
-fn idle_vats<'a>(facts: &'a TodayFacts, now_ms: i64, lines: &mut Vec<Line<'a>>) {
-    for (printer, since_ms) in &facts.vat_since_ms {
-        let days = (now_ms - since_ms) / 86_400_000;
-        let wanted = [PlateState::Running, PlateState::Planned]
-            .into_iter()
-            .any(|state| facts.in_state(state).any(|(_, p)| p.printer == *printer));
+/// Vats in which resin has stood for days, and the next plate does not take it: it goes back through a
+/// strainer. A plate that takes it has it stirred before its start.
+fn idle_vats<'a>(facts: &'a TodayFacts, turn: &[PlateId], now_ms: i64, lines: &mut Vec<Line<'a>>) {
+    for (printer, vat) in &facts.vats {
+        let runs = facts
+            .in_state(PlateState::Running)
+            .any(|(_, p)| p.printer == *printer);
         let checked = facts.to_check.contains_key(printer);
-        if days >= IDLE_DAYS && !wanted && !checked && facts.in_use.contains(printer) {
+        let next = facts.next_on(*printer, turn).map(|(_, plate)| plate.resin);
+        let days = vat.idle_days(next, now_ms);
+        if let (Some(days), false) = (days, runs || checked || !facts.in_use.contains(printer)) {
             lines.push(facts.at_printer(*printer, Act::IdleVat(days)));
         }
     }

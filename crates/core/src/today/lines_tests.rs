@@ -1,8 +1,10 @@
 //! The order of the day sheet, over several projects.
 
+use rstest::rstest;
+
 use super::*;
-use crate::army::Project;
 use crate::army::progress::Progress;
+use crate::army::{Project, ProjectMoney};
 use crate::cost_parts::{CostKind, CostParts};
 use crate::finishing::{BatchAct, BatchStep, StepState};
 use crate::flow::{PlanEffort, PlanScope, Run};
@@ -29,6 +31,7 @@ fn project(id: i64, name: &str, plates: Vec<Plate>) -> TodayProject {
             },
             units: Vec::new(),
             progress: Progress::default(),
+            money: ProjectMoney::default(),
         }),
         plates,
         plan: None,
@@ -72,13 +75,13 @@ fn facts(projects: Vec<TodayProject>) -> TodayFacts {
         resins: Vec::new(),
         batches: Vec::new(),
         to_check: BTreeMap::new(),
-        vat_since_ms: BTreeMap::new(),
+        vats: BTreeMap::new(),
         worn: Vec::new(),
     }
 }
 
 fn acts(facts: &TodayFacts) -> Vec<(Act, i64, i64)> {
-    let all = lines(facts, 0);
+    let all = lines(facts, &[], 0);
     let told = all.iter().filter(|l| l.act != Act::AddUnit);
     told.map(|l| {
         (
@@ -139,7 +142,7 @@ fn what_is_wanted_stands_by_its_date() {
         Arc::make_mut(&mut of.army).progress.complete = complete;
         of.deadline_ms = Some(by_ms);
         let sheet = facts(vec![of]);
-        let told = lines(&sheet, 0);
+        let told = lines(&sheet, &[], 0);
         let line = told
             .iter()
             .find(|l| matches!(l.act, Act::Wanted { open: 5, .. }));
@@ -212,6 +215,7 @@ fn batch(plate: i64, off_min: i64) -> TodayBatch {
             off_at_ms: off_min * MIN_MS,
             steps: steps.map(step).to_vec(),
             counted: None,
+            washed_in: None,
         },
         to_mend: 0,
         mend_minutes: 0.0,
@@ -293,7 +297,7 @@ fn a_mornings_facts_give_these_lines_in_this_order() {
         batch(15, 598),
     ];
     sheet.to_check = BTreeMap::from([(PrinterId(4), "a sword is missing".to_owned())]);
-    let all = lines(&sheet, now * MIN_MS);
+    let all = lines(&sheet, &[], now * MIN_MS);
     let told: Vec<String> = all
         .iter()
         .map(|line| {
@@ -342,15 +346,32 @@ fn a_mornings_facts_give_these_lines_in_this_order() {
     );
 }
 
-/// Resin that has stood for three days is told of where nothing is planned in its vat.
-#[test]
-fn a_vat_that_stands_is_told_of() {
+/// Resin that has stood for three days is told of, unless the next plate there takes it: plates of
+/// another resin that wait do not hide it.
+#[rstest]
+#[case::nothing_waits(None, None, true)]
+#[case::its_own_resin_is_next(Some(1), Some(1), false)]
+#[case::another_resin_is_next(Some(2), Some(1), true)]
+#[case::nobody_knows_what_it_is(None, Some(1), false)]
+fn a_vat_that_stands_is_told_of(
+    #[case] holds: Option<i64>,
+    #[case] next: Option<i64>,
+    #[case] told: bool,
+) {
     let day = 24 * HOUR_MS;
-    let planned = vec![plate(1, PlateState::Planned, 2)];
-    let mut sheet = facts(vec![project(1, "Levy", planned)]);
-    sheet.vat_since_ms = [1, 2, 3].map(|id| (PrinterId(id), 0)).into();
+    let planned = next.map(|resin| Plate {
+        resin: ResinId(resin),
+        ..plate(1, PlateState::Planned, 2)
+    });
+    let mut sheet = facts(vec![project(1, "Levy", planned.into_iter().collect())]);
+    let vat = StandingVat {
+        since_ms: 0,
+        resin: holds.map(ResinId),
+    };
+    // The third printer is out of use.
+    sheet.vats = [2, 3].map(|id| (PrinterId(id), vat)).into();
     let idle = |now: i64| -> Vec<(i64, &str)> {
-        let all = lines(&sheet, now).into_iter();
+        let all = lines(&sheet, &[], now).into_iter();
         all.filter_map(|l| match l.act {
             Act::IdleVat(days) => Some((days, l.printer)),
             _ => None,
@@ -358,8 +379,24 @@ fn a_vat_that_stands_is_told_of() {
         .collect()
     };
     assert_eq!(idle(3 * day - 1), []);
-    // The second waits for its plate, the third is out of use.
-    assert_eq!(idle(4 * day), [(4, "P1")]);
+    let expected: &[(i64, &str)] = if told { &[(4, "P2")] } else { &[] };
+    assert_eq!(idle(4 * day), expected);
+}
+
+/// The next start of a free printer is the schedule's.
+#[test]
+fn the_schedule_says_what_starts_next() {
+    let planned = [1, 2, 3].map(|id| plate(id, PlateState::Planned, 1 + i64::from(id == 3)));
+    let sheet = facts(vec![project(1, "Levy", planned.to_vec())]);
+    let starts = |turn: &[i64]| -> Vec<i64> {
+        let turn: Vec<PlateId> = turn.iter().map(|id| PlateId(*id)).collect();
+        let all = lines(&sheet, &turn, 0).into_iter();
+        let starts = all.filter(|l| l.act == Act::Start);
+        starts.filter_map(|l| Some(l.plate?.id.0)).collect()
+    };
+    assert_eq!(starts(&[]), [1, 3]);
+    assert_eq!(starts(&[9, 2, 3, 1]), [2, 3]);
+    assert_eq!(starts(&[3]), [1, 3]);
 }
 
 /// What is due is a line; what ends in the next plate of its printer too, in a later one not yet.
@@ -383,7 +420,7 @@ fn what_is_worn_out_is_a_line() {
         worn(WearKind::Bath, None, 1.0, Some(1)),
         worn(WearKind::Gloves, None, 0.95, Some(2)),
     ];
-    let all = lines(&facts, 0);
+    let all = lines(&facts, &[], 0);
     let told = all.iter().filter_map(|l| match l.act {
         Act::Replace(kind, _) => Some((kind, l.on)),
         _ => None,

@@ -12,5 +12,7 @@ mod waiting;
 pub use ahead::{Ahead, DayFacts};
 pub use day::{Day, OnItsWay, Played, Steps};
 pub use in_hand::{Did, Do, InHand};
-pub use lines::{Act, IDLE_DAYS, Line, TodayBatch, TodayFacts, TodayProject, When, lines};
+pub use lines::{
+    Act, IDLE_DAYS, Line, StandingVat, TodayBatch, TodayFacts, TodayProject, When, lines,
+};
 pub use waiting::{Held, Turn, Waiting, dearest_first, held_by};

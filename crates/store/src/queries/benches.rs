@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use diesel::prelude::*;
 use wembrit_core::flow::{PlateState, Run};
 use wembrit_core::ids::{PlateId, PrinterId, ResinId, RunId};
+use wembrit_core::today::StandingVat;
 
 use super::stores;
 use crate::conn::Conn;
@@ -52,12 +53,12 @@ pub fn between(
     Ok((ended.flatten(), looked))
 }
 
-/// When the last run in the vat of each printer ended, or somebody looked into it or poured after that;
-/// nothing of vats that the books know to be empty.
+/// Vats in which resin stands: since the last run in each ended, or since somebody looked into it or
+/// poured after that; nothing of vats that the books know to be empty.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn vats_since(conn: &mut Conn) -> Result<BTreeMap<PrinterId, i64>, StoreError> {
+pub fn standing_vats(conn: &mut Conn) -> Result<BTreeMap<PrinterId, StandingVat>, StoreError> {
     let used: Vec<i64> = printers::table
         .filter(printers::removed_at_ms.is_null())
         .select(printers::id)
@@ -65,14 +66,22 @@ pub fn vats_since(conn: &mut Conn) -> Result<BTreeMap<PrinterId, i64>, StoreErro
     let mut all = BTreeMap::new();
     for id in used.into_iter().map(PrinterId) {
         if let (Some(ended), looked) = between(conn, id)? {
-            all.insert(id, looked.map_or(ended, |l| l.max(ended)));
+            let since_ms = looked.map_or(ended, |l| l.max(ended));
+            all.insert(
+                id,
+                StandingVat {
+                    since_ms,
+                    resin: None,
+                },
+            );
         }
     }
     for (printer, touched) in stores::vats_touched(conn)? {
         match touched {
-            Some(at) => {
-                let since = all.entry(printer).or_insert(at);
-                *since = at.max(*since);
+            Some((at, resin)) => {
+                let before = all.get(&printer).map_or(at, |vat| vat.since_ms);
+                let since_ms = at.max(before);
+                all.insert(printer, StandingVat { since_ms, resin });
             }
             // Nothing stands in it.
             None => drop(all.remove(&printer)),

@@ -146,12 +146,17 @@ pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
     rows.into_iter().map(entry).collect()
 }
 
-/// When something was last poured into each vat or out of it, ms since 1970; nothing of vats that the books
-/// know to be empty.
+/// What stays in a vat that was poured out; less is no resin that stands, ml. Common practice, no source.
+const CLINGS_ML: f64 = 5.0;
+
+/// When something was last poured into each vat or out of it, ms since 1970, with the resin in it;
+/// nothing of vats that the books know to be empty.
 ///
 /// # Errors
 /// [`StoreError::BadRow`] where a move cannot have been.
-pub fn vats_touched(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Option<i64>>, StoreError> {
+pub fn vats_touched(
+    conn: &mut Conn,
+) -> Result<BTreeMap<PrinterId, Option<(i64, Option<ResinId>)>>, StoreError> {
     let mut touched: BTreeMap<PrinterId, i64> = BTreeMap::new();
     let entries = entries(conn)?;
     for entry in &entries {
@@ -162,10 +167,14 @@ pub fn vats_touched(conn: &mut Conn) -> Result<BTreeMap<PrinterId, Option<i64>>,
         }
     }
     let books = books_of(&entries)?;
-    let held = |printer| books.held(Place::Vat(printer)) > Volume(0);
+    let stands = |printer, at| {
+        let vat = Place::Vat(printer);
+        let there = books.held(vat).in_ml() >= CLINGS_ML;
+        there.then(|| (at, books.resin_in(vat)))
+    };
     Ok(touched
         .into_iter()
-        .map(|(printer, at)| (printer, held(printer).then_some(at)))
+        .map(|(printer, at)| (printer, stands(printer, at)))
         .collect())
 }
 

@@ -43,7 +43,7 @@ pub(crate) async fn show(State(app): State<App>, fields: Fields) -> Result<Respo
     // Who asked something waits for the answer; else a script asks for the slip at once, and again.
     let within = loaded.asked.asked.is_none().then_some(AT_ONCE);
     let told = loaded.told(&app, within).await;
-    let slip = loaded.slip(told.as_ref());
+    let slip = loaded.slip(&app, told.as_ref());
     let Loaded {
         page,
         data,
@@ -63,7 +63,7 @@ pub(crate) async fn slip(State(app): State<App>, fields: Fields) -> Result<Html<
         .await?;
     let loaded = loaded(&app, page, &fields).await?;
     let told = loaded.told(&app, None).await;
-    html(&loaded.slip(told.as_ref()))
+    html(&loaded.slip(&app, told.as_ref()))
 }
 
 /// What the page is made from.
@@ -150,7 +150,7 @@ impl Loaded {
             practices: &self.data.practices,
             drafts: drafts.on_their_own().due,
         });
-        let held = lines(today, self.now_ms);
+        let held = lines(today, &day.order, self.now_ms);
         let asked = AskedDay {
             held: held.iter().map(|line| held_by(line, today)).collect(),
             tills_ms: SOONER_MS
@@ -178,13 +178,15 @@ impl Loaded {
         Some((day, told))
     }
 
-    fn slip(&self, told: Option<&(Day, Arc<Option<ToldDay>>)>) -> Slip {
+    /// The slip; while the schedule is being worked out, in the order of the last one.
+    fn slip(&self, app: &App, told: Option<&(Day, Arc<Option<ToldDay>>)>) -> Slip {
         let today = &self.data.today;
         let shown = today.army().map(|a| a.project.id);
+        let turn = told.map_or_else(|| app.worked.order(), |(day, _)| day.order.clone());
         let told = told.and_then(|(day, told)| Some((day, told.as_ref().as_ref()?)));
         Slip::new(
             &self.page,
-            (&today.facts, shown),
+            (&today.facts, shown, &turn),
             told,
             &self.asked,
             self.now_ms,

@@ -93,12 +93,12 @@ impl Slip {
     /// The lines as they are due or, once it is worked out, by what waiting costs.
     pub(crate) fn new(
         page: &Page,
-        (facts, shown): (&TodayFacts, Option<ProjectId>),
+        (facts, shown, turn): (&TodayFacts, Option<ProjectId>, &[PlateId]),
         told: Option<(&Day, &ToldDay)>,
         asked: &Minutes,
         now_ms: i64,
     ) -> Self {
-        let all = lines(facts, now_ms);
+        let all = lines(facts, turn, now_ms);
         let mut jobs: Vec<Job> = all.iter().map(|l| job(l, shown, page, now_ms)).collect();
         // While no copy was ever good, each line says why; then the maker knows.
         let guided = facts.is_first_time();

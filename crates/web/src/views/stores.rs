@@ -5,7 +5,6 @@ use askama::Template;
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{PlateId, PrinterId, ResinId};
 use wembrit_core::stores::{Bottle, Covered, Keeps, Lost, Order, Place, mixed_by_volume, orders};
-use wembrit_core::today::IDLE_DAYS;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 use wembrit_core::workshop::resin::ResinFacts;
@@ -308,9 +307,10 @@ fn vat_rows(data: &StoresPage, names: &Names<'_>, now_ms: i64) -> Vec<VatRow> {
     let row = |p: &Printer| {
         let place = Place::Vat(p.id);
         let held = data.books.held(place);
-        let idle = data.idle_since_ms.get(&p.id).filter(|_| held.0 > 0);
-        let days = idle.map_or(0, |since| (now_ms - since).max(0) / 86_400_000);
-        let waits = data.waiting.iter().any(|(plate, _)| plate.printer == p.id);
+        let next = data.waiting.iter().find(|(plate, _)| plate.printer == p.id);
+        let next = next.map(|(plate, _)| plate.resin);
+        let stands = data.standing.get(&p.id).filter(|_| held.0 > 0);
+        let idle = stands.and_then(|vat| vat.idle_days(next, now_ms));
         let [least, most] = data.limits.get(&p.id).copied().unwrap_or([0.0, 0.0]);
         VatRow {
             printer: p.id,
@@ -318,14 +318,10 @@ fn vat_rows(data: &StoresPage, names: &Names<'_>, now_ms: i64) -> Vec<VatRow> {
             holds: tenth(held.in_ml()),
             of: names.content(place),
             mix: names.mix(place),
-            idle: if days >= IDLE_DAYS && !waits {
-                format!(
-                    "in the vat for {}: strain it back",
-                    count(days as u64, "day", "days")
-                )
-            } else {
-                String::new()
-            },
+            idle: idle.map_or_else(String::new, |days| {
+                let days = count(days as u64, "day", "days");
+                format!("in the vat for {days}: strain it back")
+            }),
             limits: [least, most].map(|ml| format!("{ml:.0}")),
             full: held.0 > 0,
         }

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::PrinterId;
 use wembrit_core::stores::{Books, Bottle, Volume, Wear, Wearing};
+use wembrit_core::today::StandingVat;
 use wembrit_core::workshop::{Printer, Resin};
 
 use crate::conn::Conn;
@@ -25,8 +26,8 @@ pub struct StoresPage {
     pub books: Books,
     /// What each vat holds at least, and at most, ml.
     pub limits: BTreeMap<PrinterId, [f64; 2]>,
-    /// Since when nothing was printed from each vat, ms since 1970.
-    pub idle_since_ms: BTreeMap<PrinterId, i64>,
+    /// Vats in which resin stands.
+    pub standing: BTreeMap<PrinterId, StandingVat>,
     /// What wears and is in use.
     pub in_use: Vec<Wear>,
     /// What it was used for.
@@ -67,7 +68,7 @@ pub fn load(conn: &mut Conn) -> Result<StoresPage, StoreError> {
         resins: resins::list_all(conn)?,
         bottles: stores::bottles(conn)?,
         limits: stores::vat_limits(conn, &printers)?,
-        idle_since_ms: benches::vats_since(conn)?,
+        standing: benches::standing_vats(conn)?,
         printers,
         waiting,
     })

@@ -72,7 +72,7 @@ pub fn load(conn: &mut Conn, shown: Option<ProjectId>) -> Result<Arc<Today>, Sto
                 resins: resins::list_all(conn)?,
                 batches: on_their_way(conn)?,
                 to_check: benches::to_check(conn)?,
-                vat_since_ms: benches::vats_since(conn)?,
+                vats: benches::standing_vats(conn)?,
             },
             shown,
         })
