@@ -4,6 +4,7 @@ use super::route::{RouteFault, RouteStep, check_route};
 use super::step::Step;
 use crate::ids::{BatchId, PlateId, RunId};
 use crate::words::words;
+use crate::workshop::resin::WashAgent;
 
 words! {
     /// Where a batch stands.
@@ -69,6 +70,8 @@ pub struct Batch {
     pub steps: Vec<BatchStep>,
     /// Pieces counted after the wash, where somebody counted.
     pub counted: Option<i64>,
+    /// What it is washed in; nothing for batches of before that was written down.
+    pub washed_in: Option<WashAgent>,
 }
 
 /// What is done with a batch.
@@ -287,6 +290,23 @@ fn ms(minutes: f64) -> i64 {
     (minutes * 60_000.0) as i64
 }
 
+impl Batch {
+    /// The same washed in something: what nobody has begun takes its minutes and notes from a route
+    /// made for that.
+    #[must_use]
+    pub fn washed_in(&self, agent: WashAgent, route: &[RouteStep]) -> Self {
+        let mut after = self.clone();
+        after.washed_in = Some(agent);
+        let ahead = |s: &&mut BatchStep| s.state == StepState::Ahead;
+        for step in after.steps.iter_mut().filter(ahead) {
+            if let Some(of) = route.iter().find(|r| r.step == step.step) {
+                *step = BatchStep::ahead(of.clone());
+            }
+        }
+        after
+    }
+}
+
 impl BatchStep {
     /// A step of a route that nobody has begun.
     #[must_use]
@@ -347,6 +367,7 @@ mod tests {
             off_at_ms: 0,
             steps: steps.iter().map(step).collect(),
             counted: None,
+            washed_in: None,
         }
     }
 

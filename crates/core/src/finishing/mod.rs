@@ -9,5 +9,7 @@ pub mod route;
 mod step;
 
 pub use batch::{Batch, BatchAct, BatchState, BatchStep, StepState};
-pub use route::{RouteAsk, RouteFault, RouteStep, check_route, route_for, wash_agent};
+pub use route::{
+    RouteAsk, RouteFault, RouteStep, check_route, route_for, route_washed_in, wash_agent,
+};
 pub use step::{Station, Step};

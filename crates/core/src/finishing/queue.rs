@@ -119,6 +119,7 @@ mod tests {
                 })
                 .to_vec(),
             counted: None,
+            washed_in: None,
         }
     }
 

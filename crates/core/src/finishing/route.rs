@@ -167,6 +167,20 @@ const CURE_MIN: f64 = 4.0;
 #[must_use]
 pub fn route_for(ask: &RouteAsk, practice: &Practice) -> Vec<RouteStep> {
     let agent = wash_agent(&ask.wash_agents, practice);
+    let mut route = route_washed_in(ask, practice, agent);
+    let wished = wished(practice);
+    if agent != wished
+        && let Some(wash) = route.iter_mut().find(|s| s.step == Step::Wash)
+    {
+        let words = format!("Your practice is {wished}; this resin is for {agent} only.");
+        wash.notes.insert(0, words);
+    }
+    route
+}
+
+/// The same washed in this, whatever practice and resin say.
+#[must_use]
+pub fn route_washed_in(ask: &RouteAsk, practice: &Practice, agent: WashAgent) -> Vec<RouteStep> {
     let supports = ask.contacts > 0;
     let off = practice.school(Question::SupportsOff).word;
     let order: Vec<Step> = match off {
@@ -206,19 +220,11 @@ pub fn route_for(ask: &RouteAsk, practice: &Practice) -> Vec<RouteStep> {
             notes,
         }
     };
-    let mut route: Vec<RouteStep> = order
+    order
         .into_iter()
         .filter(|s| supports || *s != Step::SupportsOff)
         .map(step)
-        .collect();
-    let wished = wished(practice);
-    if agent != wished
-        && let Some(wash) = route.iter_mut().find(|s| s.step == Step::Wash)
-    {
-        let words = format!("Your practice is {wished}; this resin is for {agent} only.");
-        wash.notes.insert(0, words);
-    }
-    route
+        .collect()
 }
 
 fn of_step(step: Step, ask: &RouteAsk, agent: WashAgent) -> (f64, Vec<String>) {
@@ -289,6 +295,7 @@ fn of_step(step: Step, ask: &RouteAsk, agent: WashAgent) -> (f64, Vec<String>) {
 
 #[cfg(test)]
 mod tests {
+    use super::super::cautions;
     use super::*;
     use rstest::rstest;
     use std::collections::BTreeMap;
@@ -390,6 +397,48 @@ mod tests {
     #[case(&[Step::Remove, Step::Wash, Step::Judge, Step::Cure], RouteFault::Order(Step::Cure, Step::Judge, "it is the last look"))]
     fn a_route_is_whole(#[case] steps: &[Step], #[case] fault: RouteFault) {
         assert_eq!(check_route(steps), Err(fault));
+    }
+
+    /// Over all practices, all that a resin may be washed in, and all steps: what is told of fire, of heat
+    /// and of baths is told of the agent that the route washes in, and of no other.
+    #[test]
+    fn cautions_are_those_of_the_agent_in_use() {
+        let mut permitted = vec![vec![]];
+        for agent in WashAgent::ALL {
+            let with = permitted.clone().into_iter().map(|mut of: Vec<_>| {
+                of.push(*agent);
+                of
+            });
+            permitted.extend(with.collect::<Vec<_>>());
+        }
+        for wished in WashAgent::ALL {
+            for agents in &permitted {
+                let ask = RouteAsk {
+                    wash_agents: agents.clone(),
+                    ..ask()
+                };
+                let practice = practice(Question::Wash, wished.as_str());
+                let agent = wash_agent(agents, &practice);
+                let free = agents.is_empty() || agents.contains(wished);
+                assert_eq!(agent == *wished, free, "{wished} in {agents:?}");
+                for step in route_for(&ask, &practice) {
+                    let told = cautions::of_step(step.step, agent).join(" ");
+                    let [is_wash, is_dry] = [Step::Wash, Step::Dry].map(|s| s == step.step);
+                    let solvent = agent == WashAgent::Solvent;
+                    assert_eq!(told.contains("Solvent burns"), is_wash && solvent);
+                    assert_eq!(told.contains("ultrasonic"), is_wash && solvent);
+                    assert_eq!(told.contains("heat gun or hair dryer"), is_dry && solvent);
+                    let water = is_wash && agent == WashAgent::Water;
+                    assert_eq!(told.contains("Wash water carries resin"), water);
+                    let bath = is_wash && agent == WashAgent::Detergent;
+                    assert_eq!(told.contains("A used bath is waste"), bath);
+                    if is_wash {
+                        let named = format!("In {agent}");
+                        assert!(step.notes.iter().any(|n| n.starts_with(&named)));
+                    }
+                }
+            }
+        }
     }
 
     /// A resin that is for water only is not washed in solvent, whatever the practice; water dries

@@ -4,9 +4,12 @@ use std::collections::BTreeSet;
 
 use diesel::prelude::*;
 use wembrit_core::finishing::cure::{Felt, UnderLamp, nearest, next_minutes};
-use wembrit_core::finishing::{Batch, BatchAct, BatchStep, RouteAsk, Step, route_for};
+use wembrit_core::finishing::{
+    Batch, BatchAct, BatchStep, RouteAsk, Step, StepState, route_for, route_washed_in, wash_agent,
+};
 use wembrit_core::flow::Plate;
 use wembrit_core::ids::{BatchId, PlateId};
+use wembrit_core::workshop::resin::WashAgent;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -22,9 +25,46 @@ pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(),
         .order(runs::id.desc())
         .select(runs::id)
         .first(conn)?;
+    let ask = asked(conn, plate)?;
+    let practice = practices::load(conn, Some(plate.project))?;
+    let agent = wash_agent(&ask.wash_agents, &practice);
+    let id: i64 = diesel::insert_into(b::table)
+        .values((
+            b::uid.eq(new_uid()),
+            b::run_id.eq(run),
+            b::off_at_ms.eq(off_at_ms),
+            b::wash_agent.eq(agent.as_str()),
+        ))
+        .returning(b::id)
+        .get_result(conn)?;
+    let steps = route_for(&ask, &practice).into_iter().map(BatchStep::ahead);
+    write_steps(conn, BatchId(id), &steps.collect::<Vec<_>>())
+}
+
+/// A batch is washed in something else than practice and resin said.
+///
+/// # Errors
+/// [`StoreError::Refused`] once its wash is behind it.
+pub fn wash_in(conn: &mut Conn, id: BatchId, agent: WashAgent) -> Result<(), StoreError> {
+    let before = batches::load(conn, id)?;
+    let washed = |s: &BatchStep| s.step == Step::Wash && s.state == StepState::Done;
+    if before.steps.iter().any(washed) {
+        return Err(StoreError::Refused(
+            "these copies are washed already: step back to the wash first".into(),
+        ));
+    }
+    let plate = plates::load(conn, before.plate)?;
+    let ask = asked(conn, &plate)?;
+    let practice = practices::load(conn, Some(plate.project))?;
+    let after = before.washed_in(agent, &route_washed_in(&ask, &practice, agent));
+    save(conn, &before, &after)
+}
+
+/// What the route of a plate's copies is made for.
+fn asked(conn: &mut Conn, plate: &Plate) -> Result<RouteAsk, StoreError> {
     let resin = resins::load(conn, plate.resin)?;
     let of = batches::finishing_of(conn, plate.id)?;
-    let ask = RouteAsk {
+    Ok(RouteAsk {
         copies: of.copies,
         contacts: of.contacts,
         hollow: of.hollow,
@@ -36,18 +76,7 @@ pub(super) fn open(conn: &mut Conn, plate: &Plate, off_at_ms: i64) -> Result<(),
             UnderLamp::of(of.hollow, of.jointed),
         )
         .map(|f| next_minutes(f.minutes, f.feel)),
-    };
-    let practice = practices::load(conn, Some(plate.project))?;
-    let id: i64 = diesel::insert_into(b::table)
-        .values((
-            b::uid.eq(new_uid()),
-            b::run_id.eq(run),
-            b::off_at_ms.eq(off_at_ms),
-        ))
-        .returning(b::id)
-        .get_result(conn)?;
-    let steps = route_for(&ask, &practice).into_iter().map(BatchStep::ahead);
-    write_steps(conn, BatchId(id), &steps.collect::<Vec<_>>())
+    })
 }
 
 fn write_steps(conn: &mut Conn, id: BatchId, steps: &[BatchStep]) -> Result<(), StoreError> {
@@ -69,6 +98,7 @@ fn save(conn: &mut Conn, before: &Batch, after: &Batch) -> Result<(), StoreError
         .set((
             b::row_version.eq(before.row_version + 1),
             b::counted.eq(after.counted),
+            b::wash_agent.eq(after.washed_in.map_or("", WashAgent::as_str)),
         ))
         .execute(conn)?;
     one_row(changed, "batch")?;

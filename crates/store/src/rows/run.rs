@@ -71,6 +71,7 @@ pub(crate) struct BatchRow {
     run_id: i64,
     off_at_ms: i64,
     counted: Option<i64>,
+    wash_agent: String,
 }
 
 impl BatchRow {
@@ -84,6 +85,7 @@ impl BatchRow {
             off_at_ms: self.off_at_ms,
             steps,
             counted: self.counted,
+            washed_in: self.wash_agent.parse().ok(),
         }
     }
 

@@ -6,9 +6,13 @@ use wembrit_core::finishing::{BatchAct, BatchState, Step};
 use wembrit_core::flow::{FailedAt, FailureCause, Judgement, PlateState, PrintedCopy, Stage};
 use wembrit_core::ids::{CopyId, PlateId, PrinterId};
 use wembrit_core::running::{Answers, CheckItem};
+use wembrit_core::workshop::practice::Question;
+use wembrit_core::workshop::resin::WashAgent;
 use wembrit_store::commands::judge_plate::Rest;
 use wembrit_store::commands::run_plate::{StartSaid, While};
-use wembrit_store::commands::{accept_plan, batches, judge_plate, run_plate, vat_checks};
+use wembrit_store::commands::{
+    accept_plan, batches, judge_plate, practices, run_plate, vat_checks,
+};
 use wembrit_store::queries::{self, benches, plates};
 use wembrit_store::{Conn, StoreError};
 
@@ -193,6 +197,32 @@ fn a_run_is_looked_at_held_and_gone_on_with() {
     };
     day.write(lose).unwrap();
     assert_eq!(day.fresh.store.read(benches::gone_on).unwrap(), (1, 1));
+}
+
+/// A batch keeps what it is washed in when another practice is chosen later; the maker can say
+/// otherwise until it is washed, and what is ahead follows.
+#[test]
+fn a_batch_keeps_what_it_is_washed_in() {
+    let day = Day::printed(2);
+    let minutes = |step| {
+        let all = day.batch().steps;
+        all.into_iter().find(|s| s.step == step).unwrap().minutes
+    };
+    assert_eq!(day.batch().washed_in, Some(WashAgent::Solvent));
+    let (id, dry) = (day.batch().id, minutes(Step::Dry));
+    day.write(|c| practices::answer(c, None, Question::Wash, Question::Wash.school("water")))
+        .unwrap();
+    assert_eq!(day.batch().washed_in, Some(WashAgent::Solvent));
+    day.write(|c| batches::wash_in(c, id, WashAgent::Water))
+        .unwrap();
+    assert_eq!(day.batch().washed_in, Some(WashAgent::Water));
+    assert!(minutes(Step::Dry) > 2.0 * dry);
+    for _ in 0..3 {
+        day.write(|c| batches::act(c, &[id], &BatchAct::End, NOW + HOUR))
+            .unwrap();
+    }
+    let late = day.write(|c| batches::wash_in(c, id, WashAgent::Solvent));
+    assert!(late.unwrap_err().contains("washed already"));
 }
 
 /// What came off goes its way; judged, nothing is before it any more.

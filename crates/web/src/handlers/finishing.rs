@@ -8,6 +8,7 @@ use wembrit_core::finishing::cautions;
 use wembrit_core::finishing::cure::{Feel, Felt, UnderLamp};
 use wembrit_core::finishing::{BatchAct, Step};
 use wembrit_core::ids::BatchId;
+use wembrit_core::workshop::resin::WashAgent;
 use wembrit_store::queries::pages::finishing as pages;
 use wembrit_store::queries::resins;
 use wembrit_store::{Conn, StoreError, commands};
@@ -142,6 +143,12 @@ pub(crate) async fn act(
                 feel,
             };
             write(&app, move |c| commands::batches::felt(c, id, &felt, now)).await
+        }
+        "wash" => {
+            let Ok(agent) = input.get("agent").parse::<WashAgent>() else {
+                return refused(&app, "choose what these copies are washed in").await;
+            };
+            write(&app, move |c| commands::batches::wash_in(c, id, agent)).await
         }
         "order" => {
             let words = input.get("order").split(',').map(str::trim);

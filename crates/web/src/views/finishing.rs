@@ -6,6 +6,7 @@ use wembrit_core::finishing::queue::{Slot, queue};
 use wembrit_core::finishing::{Batch, BatchState, Step, StepState, cautions, wash_agent};
 use wembrit_core::flow::{CauseCard, FailureCause};
 use wembrit_core::ids::{BatchId, PlateId};
+use wembrit_core::workshop::resin::WashAgent;
 use wembrit_paper::{RailRow, draw_rail};
 use wembrit_store::queries::pages::finishing::OnItsWay;
 
@@ -31,6 +32,8 @@ pub(crate) struct BatchCard {
     pub(crate) minutes: String,
     pub(crate) notes: Vec<String>,
     pub(crate) cautions: Vec<&'static str>,
+    /// What it can be washed in, and whether it is; nothing once it is washed.
+    pub(crate) agents: Vec<(WashAgent, bool)>,
     pub(crate) steps: Vec<StepChip>,
     /// The words of the route, for putting it in another order.
     pub(crate) route: String,
@@ -112,7 +115,8 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
         .steps
         .iter()
         .any(|s| s.step == Step::Wash && s.state == StepState::Done);
-    let agent = wash_agent(&data.resin.washed_in(), &data.practice);
+    let supposed = || wash_agent(&data.resin.washed_in(), &data.practice);
+    let agent = batch.washed_in.unwrap_or_else(supposed);
     let ends = batch.due_at_ms().unwrap_or(0);
     let chips = batch.steps.iter().map(|s| StepChip {
         name: s.step.as_str(),
@@ -140,6 +144,11 @@ fn card(data: &OnItsWay, next: Option<&Slot>, page: &Page, now_ms: i64) -> Batch
         minutes: current.map_or_else(String::new, |s| format!("{:.0}", s.minutes)),
         notes: current.map_or_else(Vec::new, |s| s.notes.clone()),
         cautions: cautions::of_step(step, agent),
+        agents: WashAgent::ALL
+            .iter()
+            .filter(|_| !washed)
+            .map(|a| (*a, *a == agent))
+            .collect(),
         steps: chips.collect(),
         route: batch
             .steps

@@ -1,0 +1,1 @@
+ALTER TABLE batches DROP COLUMN wash_agent;
