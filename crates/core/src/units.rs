@@ -52,6 +52,8 @@ pub struct ResinUse {
     pub part_ml: f64,
     /// Cures to supports and rafts.
     pub support_ml: f64,
+    /// Stays liquid in hollows without a way out.
+    pub inside_ml: f64,
     /// Drains off their surface into the bath.
     pub film_ml: f64,
     /// Lost on gloves, tools and paper; of plates planned before the rest was kept apart, all of it.
@@ -62,7 +64,7 @@ impl ResinUse {
     /// All of it.
     #[must_use]
     pub fn ml(&self) -> f64 {
-        self.part_ml + self.support_ml + self.film_ml + self.waste_ml
+        self.part_ml + self.support_ml + self.inside_ml + self.film_ml + self.waste_ml
     }
 
     /// What cures.
@@ -78,10 +80,11 @@ impl ResinUse {
     }
 
     /// With prints that weigh so many times what was reckoned: what cures and what is lost beside it follow,
-    /// what drains off does not.
+    /// what stays liquid or drains off does not.
     #[must_use]
     pub fn weighing(&self, times: f64) -> Self {
-        let drained = self.film_ml / (self.ml() - self.waste_ml).max(f64::EPSILON);
+        let liquid = self.film_ml + self.inside_ml;
+        let drained = liquid / (self.ml() - self.waste_ml).max(f64::EPSILON);
         let waste = if self.is_split() {
             self.waste_ml * (times * (1.0 - drained) + drained)
         } else {
@@ -90,8 +93,8 @@ impl ResinUse {
         Self {
             part_ml: self.part_ml * times,
             support_ml: self.support_ml * times,
-            film_ml: self.film_ml,
             waste_ml: waste,
+            ..*self
         }
     }
 
@@ -101,6 +104,7 @@ impl ResinUse {
         Self {
             part_ml: self.part_ml * share,
             support_ml: self.support_ml * share,
+            inside_ml: self.inside_ml * share,
             film_ml: self.film_ml * share,
             waste_ml: self.waste_ml * share,
         }

@@ -50,6 +50,7 @@ diesel::table! {
         run_id -> BigInt,
         off_at_ms -> BigInt,
         counted -> Nullable<BigInt>,
+        wash_agent -> Text,
     }
 }
 
@@ -533,6 +534,7 @@ diesel::table! {
         power_cost_minor -> BigInt,
         wear_cost_minor -> BigInt,
         cost_basis -> Text,
+        inside_ml -> Double,
     }
 }
 
@@ -860,6 +862,7 @@ diesel::table! {
         price_minor -> BigInt,
         role -> Text,
         bundle_id -> Nullable<BigInt>,
+        supports -> Text,
     }
 }
 

@@ -299,6 +299,7 @@ fn sculpt_routes(upload_limit: usize) -> Router<App> {
         .route("/parts/{id}/compare", get(compare::show))
         .route("/parts/{id}/pick", post(compare::pick))
         .route("/sculpts/{id}/price", post(sculpts::set_price))
+        .route("/sculpts/{id}/supports", post(sculpts::say_supports))
         .route("/sculpts/{id}/dismiss", post(sculpts::dismiss))
         .route("/sculpts/{id}/undismiss", post(sculpts::undismiss))
         .route("/sculpts/{id}/wall", post(sculpts::set_wall))

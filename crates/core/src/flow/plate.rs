@@ -78,14 +78,19 @@ pub struct Plate {
 
 impl Plate {
     /// With the millilitres that the maker's own program says in place of what was reckoned: they win.
-    /// Grams follow them.
+    /// Grams follow them. It counts what cures, so what stays liquid in hollows comes on top.
     #[must_use]
     pub fn as_told(mut self, ml: Option<f64>) -> Self {
         if let Some(ml) = ml {
-            let times = ml / self.resin_ml.max(f64::EPSILON);
-            self.resin_g *= times;
-            self.goes = self.goes.share(times);
-            self.resin_ml = ml;
+            let inside_ml = self.goes.inside_ml;
+            let reckoned_ml = self.resin_ml;
+            let times = ml / (reckoned_ml - inside_ml).max(f64::EPSILON);
+            self.goes = ResinUse {
+                inside_ml,
+                ..self.goes.share(times)
+            };
+            self.resin_ml = ml + inside_ml;
+            self.resin_g *= self.resin_ml / reckoned_ml.max(f64::EPSILON);
         }
         self
     }

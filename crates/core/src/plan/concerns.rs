@@ -6,9 +6,9 @@ use crate::army::{Army, ArmyModel, ArmyPart};
 use crate::flow::Stage;
 use crate::ids::{ModelId, PartId, RecipeVersionId, SculptId};
 use crate::recipe::scale::{footprint_mm, to_base};
-use crate::recipe::supports::Holding;
-use crate::recipe::{COLUMNS, Proof, Proofs, Setup};
-use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, slab_under};
+use crate::recipe::supports::{Holding, HoldingLimit};
+use crate::recipe::{Proof, Proofs, Setup};
+use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, brings_supports, slab_under};
 use crate::words::words;
 use crate::workshop::ProcessSetting;
 
@@ -98,6 +98,8 @@ pub struct ConcernFacts {
     pub layers: HashMap<SculptId, LayerFacts>,
     /// Contacts, and pull of the hardest layer, of parts as they are prepared.
     pub held: Held,
+    /// From which section of tips parts hold here.
+    pub holds: HoldingLimit,
     /// How far recipes are proven.
     pub proofs: Proofs,
     /// The process settings.
@@ -113,8 +115,8 @@ pub struct ConcernFacts {
 impl ConcernFacts {
     /// The file of a sculpt brings its supports, with the raft they stand on.
     fn brings_supports(&self, sculpt: SculptId) -> bool {
-        let layers = self.layers.get(&sculpt);
-        layers.is_some_and(|l| l.support_columns >= COLUMNS)
+        let of = self.sculpts.get(&sculpt);
+        of.is_some_and(|s| brings_supports(s, self.layers.get(&sculpt)).is_some())
     }
 }
 
@@ -199,7 +201,8 @@ impl Finding<'_> {
         });
         self.several(model, &parts, ConcernKind::MidAir, |p| {
             let layers = p.part.sculpt.and_then(|s| facts.layers.get(&s));
-            p.recipe.setup == Setup::PLAIN && layers.is_some_and(|l| !l.islands.is_empty())
+            let as_it_stands = [Setup::PLAIN, Setup::IN_FILE].contains(&p.recipe.setup);
+            as_it_stands && layers.is_some_and(|l| !l.islands.is_empty())
         });
         self.several(model, &parts, ConcernKind::Holding, |p| {
             let key = p.part.sculpt.map(|s| (s, p.recipe.id));
@@ -207,7 +210,7 @@ impl Finding<'_> {
             let holding = held.and_then(|(contacts, pull)| {
                 Holding::of(&p.recipe.setup.supports, *contacts, *pull, 0.0)
             });
-            holding.is_some_and(|h| h.is_doubtful())
+            holding.is_some_and(|h| h.is_doubtful(&facts.holds))
         });
         self.several(model, &parts, ConcernKind::Untried, |p| {
             p.part.sculpt.is_some()

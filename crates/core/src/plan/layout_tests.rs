@@ -20,6 +20,7 @@ fn part(id: i64, outline: Outline, height_mm: f64) -> PlanPart {
             part_mm3: 100.0,
             support_mm3: 0.0,
             surface_mm2: 100.0,
+            inside_mm3: 0.0,
         },
         contacts: 0,
         resin: ResinId(1),

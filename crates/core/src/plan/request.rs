@@ -91,7 +91,10 @@ impl PlanPart {
         Self {
             outline: prepared.outline.clone(),
             height_mm: prepared.height_mm,
-            body: prepared.body(),
+            body: Body {
+                inside_mm3: self.body.inside_mm3,
+                ..prepared.body()
+            },
             contacts: prepared.contacts,
             pull: prepared.loads.pull.clone(),
             ..self.clone()

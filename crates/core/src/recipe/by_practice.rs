@@ -3,7 +3,7 @@
 use super::setup::Setup;
 use super::supports::{SupportStyle, Supports};
 use crate::pose::{BACK_DEG, Pose};
-use crate::sculpt::{LayerFacts, SculptFacts};
+use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, brings_supports};
 use crate::workshop::practice::Practice;
 
 /// What the practice says of a part.
@@ -21,8 +21,8 @@ pub struct Proposed {
 /// mm².
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct AsItStands {
-    /// Columns of supports the file brings.
-    pub columns: i64,
+    /// The file brings its supports.
+    pub supported: bool,
     /// What it stands on.
     pub ground_mm2: f64,
     /// Its largest section.
@@ -38,9 +38,9 @@ pub struct AsItStands {
 impl AsItStands {
     /// Of what was measured; the layers are those of the file as it stands.
     #[must_use]
-    pub fn of(facts: &SculptFacts, layers: &LayerFacts) -> Self {
+    pub fn of(sculpt: &Sculpt, facts: &SculptFacts, layers: &LayerFacts) -> Self {
         Self {
-            columns: layers.support_columns,
+            supported: brings_supports(sculpt, Some(layers)).is_some(),
             ground_mm2: layers.area_curve.first().copied().unwrap_or(0.0),
             largest_mm2: layers.largest_section_mm2,
             islands: layers.islands.len(),
@@ -61,8 +61,6 @@ const FLAT: f64 = 0.4;
 const HANGING: f64 = 0.02;
 /// What hangs over by less is nothing, mm².
 const SOME_MM2: f64 = 5.0;
-/// Columns from which a file brings its own supports.
-pub const COLUMNS: i64 = 3;
 
 /// What the practice says of a sculpt; nothing for makers who look at every file.
 #[must_use]
@@ -71,15 +69,11 @@ pub fn by_practice(practice: &Practice, of: &AsItStands) -> Option<Proposed> {
         pose: Pose::new(degrees, BACK_DEG),
         supports: Supports::Planned(SupportStyle::USUAL),
     };
-    let in_file = Setup {
-        supports: Supports::InFile,
-        ..Setup::PLAIN
-    };
     let flat = of.ground_mm2 >= FLAT * of.largest_mm2
         && of.islands == 0
         && of.overhang_mm2 <= HANGING * of.surface_mm2;
-    let (setup, why) = if of.columns >= COLUMNS {
-        (in_file, "its file brings supports")
+    let (setup, why) = if of.supported {
+        (Setup::IN_FILE, "its file brings supports")
     } else if flat && of.overhang_mm2 >= SOME_MM2 {
         (Setup::PLAIN, "it stands flat, and little hangs over")
     } else if flat {
@@ -103,7 +97,7 @@ mod tests {
     use rstest::rstest;
 
     const FIGURE: AsItStands = AsItStands {
-        columns: 0,
+        supported: false,
         ground_mm2: 40.0,
         largest_mm2: 180.0,
         islands: 2,
@@ -139,7 +133,7 @@ mod tests {
     #[case::a_base("tilted 30 to 45°", BASE, Some("as imported, none"))]
     #[case::a_base_for_anybody("as each file asks", BASE, Some("as imported, none"))]
     #[case::over_a_foot("upright", AsItStands { overhang_mm2: 90.0, ..BASE }, Some("tilt 7.5 toward 90, planned 0.5 3 5"))]
-    #[case::its_own("upright", AsItStands { columns: 20, ..FIGURE }, Some("as imported, in the file"))]
+    #[case::its_own("upright", AsItStands { supported: true, ..FIGURE }, Some("as imported, in the file"))]
     fn the_practice_and_how_it_stands_decide(
         #[case] school: &str,
         #[case] of: AsItStands,

@@ -17,7 +17,7 @@ pub mod supports;
 pub mod trial;
 mod version;
 
-pub use by_practice::{AsItStands, COLUMNS, Proposed, by_practice};
+pub use by_practice::{AsItStands, Proposed, by_practice};
 pub use nouns::{MeshFound, PrintMesh, PrintMeshState, RecipeVersion, Trial, Variant};
 pub use part_setup::PartSetup;
 pub use prepared::{HeldFigures, KeptPart, PreparedPart, SetupDrawing};

@@ -218,6 +218,7 @@ pub fn prepare(
         part_mm3: held.stack.volume_mm3 - held.support_mm3,
         support_mm3: held.support_mm3,
         surface_mm2: measure_mesh(&held.whole).surface_mm2,
+        inside_mm3: 0.0,
         contacts,
         fine_contacts,
         minutes: clean_up_minutes(contacts, fine_contacts),

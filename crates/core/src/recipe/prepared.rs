@@ -78,6 +78,9 @@ pub struct PreparedPart {
     pub support_mm3: f64,
     /// Surface of all.
     pub surface_mm2: f64,
+    /// Hollows of the part that keep the resin they fill with; nothing until its file is asked, see
+    /// [`Self::or_file`].
+    pub inside_mm3: f64,
     /// Places where supports touch.
     pub contacts: usize,
     /// Those in zones marked fine.
@@ -106,6 +109,7 @@ impl PreparedPart {
             part_mm3: facts.volume_mm3 * scale.powi(3),
             support_mm3: 0.0,
             surface_mm2: facts.surface_mm2 * scale.powi(2),
+            inside_mm3: facts.undrained_mm3 * scale.powi(3),
             contacts: 0,
             fine_contacts: 0,
             minutes: 0.0,
@@ -119,7 +123,15 @@ impl PreparedPart {
     /// As it was prepared; else its file, scaled. Plans, plates and pictures all ask here.
     #[must_use]
     pub fn or_file<'a>(kept: Option<&'a Self>, facts: &SculptFacts, scale: f64) -> Cow<'a, Self> {
-        kept.map_or_else(|| Cow::Owned(Self::of_file(facts, scale)), Cow::Borrowed)
+        let inside_mm3 = facts.undrained_mm3 * scale.powi(3);
+        match kept {
+            None => Cow::Owned(Self::of_file(facts, scale)),
+            Some(kept) if kept.inside_mm3 == inside_mm3 => Cow::Borrowed(kept),
+            Some(kept) => Cow::Owned(Self {
+                inside_mm3,
+                ..kept.clone()
+            }),
+        }
     }
 
     /// What is printed of it.
@@ -129,6 +141,7 @@ impl PreparedPart {
             part_mm3: self.part_mm3,
             support_mm3: self.support_mm3,
             surface_mm2: self.surface_mm2,
+            inside_mm3: self.inside_mm3,
         }
     }
 

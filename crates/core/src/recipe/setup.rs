@@ -19,6 +19,12 @@ impl Setup {
         supports: Supports::None,
     };
 
+    /// As its file stands, on the supports that it brings.
+    pub const IN_FILE: Self = Self {
+        supports: Supports::InFile,
+        ..Self::PLAIN
+    };
+
     /// The same part in another orientation: on the plate it needs no supports, off it it needs
     /// some.
     #[must_use]

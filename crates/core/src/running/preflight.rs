@@ -227,6 +227,7 @@ impl KnownBefore {
             plate: (self.plate.number, self.plate.layers),
             code: self.code.clone(),
             takes_ml: self.plate.resin_ml,
+            inside_ml: self.plate.goes.inside_ml,
             vat_ml,
             least_ml: self.least_ml,
             film: self.film.clone(),
@@ -251,6 +252,8 @@ pub struct PreflightFacts {
     pub code: String,
     /// What the plate takes, ml.
     pub takes_ml: f64,
+    /// Of that what stays liquid in hollows, ml.
+    pub inside_ml: f64,
     /// What somebody typed that the vat holds, ml.
     pub vat_ml: Option<f64>,
     /// Under this the vat is not let fall, ml.
@@ -387,16 +390,25 @@ fn resin(facts: &PreflightFacts) -> Verdict {
     if let Some(why) = facts.linked.as_ref().and_then(|l| l.against(true)) {
         return Verdict::Stop(why);
     }
-    let takes = facts.takes_ml;
+    let takes = format!("{:.0}", facts.takes_ml);
+    let inside = if facts.inside_ml >= 0.5 {
+        format!(", {:.1} ml of it to stay inside hollows", facts.inside_ml)
+    } else {
+        String::new()
+    };
     match (facts.vat_ml, facts.refill_after_s) {
-        (None, _) => Verdict::Doubt(format!("it takes {takes:.0} ml: say what the vat holds")),
-        (Some(vat), None) => Verdict::Good(format!("{vat:.0} ml in the vat, it takes {takes:.0}")),
+        (None, _) => Verdict::Doubt(format!(
+            "it takes {takes} ml{inside}: say what the vat holds"
+        )),
+        (Some(vat), None) => {
+            Verdict::Good(format!("{vat:.0} ml in the vat, it takes {takes}{inside}"))
+        }
         (Some(vat), Some(after)) if after < 600.0 => Verdict::Stop(format!(
-            "{vat:.0} ml in the vat, it takes {takes:.0}, and {:.0} have to stay: fill it up first",
+            "{vat:.0} ml in the vat, it takes {takes}{inside}, and {:.0} have to stay: fill it up first",
             facts.least_ml
         )),
         (Some(vat), Some(after)) => Verdict::Doubt(format!(
-            "{vat:.0} ml in the vat, it takes {takes:.0}: fill it up by {}:{:02} h after the start",
+            "{vat:.0} ml in the vat, it takes {takes}{inside}: fill it up by {}:{:02} h after the start",
             after as i64 / 3600,
             after as i64 / 60 % 60
         )),
@@ -493,6 +505,7 @@ mod tests {
             plate: (7, 812),
             code: "3fa9c1".into(),
             takes_ml: 46.4,
+            inside_ml: 0.0,
             vat_ml: Some(84.0),
             least_ml: 20.0,
             refill_after_s: None,

@@ -5,6 +5,7 @@ use crate::geometry::Outline;
 use crate::ids::SculptId;
 use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island, Thickness};
 use crate::pose::Pose;
+use crate::sculpt::SupportsSaid;
 use crate::units::{LayerHeight, Money};
 
 /// A mesh file as imported.
@@ -36,6 +37,8 @@ pub struct Sculpt {
     pub wall_mm: f64,
     /// What the file cost.
     pub price: Money,
+    /// What the maker says about its supports.
+    pub supports: SupportsSaid,
 }
 
 /// What was measured on a sculpt, at the size of its file.
@@ -82,6 +85,25 @@ pub struct SculptFacts {
     pub outline: Outline,
     /// How far it reaches at every height.
     pub profile: HeightProfile,
+    /// Hollows that keep the resin they fill with, see [`undrained_mm3`].
+    pub undrained_mm3: f64,
+}
+
+/// What hollows of a file hold that keep the resin they fill with, mm³ at its own size: those without a
+/// way out, and those with a single one, where no air comes in behind the resin. Hollows that only the
+/// layers have seen so far count too.
+#[must_use]
+pub fn undrained_mm3(hollow: Option<&HollowFacts>, layers: Option<&LayerFacts>) -> f64 {
+    let sealed = layers.map_or(0.0, |l| l.sealed_mm3);
+    let (Some(hollow), Some(layers)) = (hollow, layers) else {
+        return sealed;
+    };
+    kept_inside_mm3(&hollow.hollows_told(layers), sealed)
+}
+
+fn kept_inside_mm3(hollows: &[Hollow], sealed_mm3: f64) -> f64 {
+    let keeps = hollows.iter().filter(|h| h.ways_out.len() < 2);
+    keeps.map(|h| h.volume_mm3).sum::<f64>().max(sealed_mm3)
 }
 
 impl SculptFacts {
@@ -194,5 +216,38 @@ impl HollowFacts {
             ..h.clone()
         };
         self.hollows.iter().map(told).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::layers::WayOut;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::none(&[], 0.0, 0.0)]
+    #[case::sealed(&[0], 0.0, 2000.0)]
+    #[case::one_hole(&[1], 0.0, 2000.0)]
+    #[case::two_holes(&[2], 0.0, 0.0)]
+    #[case::of_each(&[0, 1, 2, 3], 0.0, 4000.0)]
+    #[case::too_small_for_the_cubes(&[], 120.0, 120.0)]
+    fn hollows_that_do_not_drain_keep_their_resin(
+        #[case] ways_out: &[usize],
+        #[case] sealed_mm3: f64,
+        #[case] keeps_mm3: f64,
+    ) {
+        let way = WayOut {
+            at_mm: [0.0; 3],
+            wide_mm: 2.0,
+        };
+        let hollow = |ways: &usize| Hollow {
+            volume_mm3: 2000.0,
+            ways_out: vec![way; *ways],
+            from_mm: 1.0,
+            to_mm: 9.0,
+        };
+        let hollows: Vec<Hollow> = ways_out.iter().map(hollow).collect();
+        assert_eq!(kept_inside_mm3(&hollows, sealed_mm3), keeps_mm3);
     }
 }

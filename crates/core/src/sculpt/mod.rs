@@ -6,6 +6,8 @@ pub mod findings;
 pub mod measure;
 pub mod picture;
 mod slab;
+mod supported;
 
-pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
+pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts, undrained_mm3};
 pub use slab::slab_under;
+pub use supported::{BringsSupports, SupportsSaid, brings_supports};

@@ -18,7 +18,8 @@ words! {
     }
 }
 
-/// What prints should weigh by their measured volumes, g, before anything was learned from a scale.
+/// What prints should weigh by their measured volumes, g, before anything was learned from a scale, and
+/// without liquid in their hollows.
 #[must_use]
 pub fn reckoned_g(body: &Body, state: OnScale, resin: &ResinFacts) -> f64 {
     let cured = |mm3: f64| mm3 / 1000.0 * resin.cured_g_per_ml;
@@ -143,6 +144,8 @@ mod tests {
             part_mm3: 10_000.0,
             support_mm3: 2_000.0,
             surface_mm2: 4_000.0,
+            // Liquid in hollows is what the scale is to find.
+            inside_mm3: 900.0,
         };
         assert!((reckoned_g(&body, state, &resin()) - grams).abs() < 1e-9);
     }

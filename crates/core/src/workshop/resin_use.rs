@@ -15,6 +15,8 @@ pub struct Body {
     pub support_mm3: f64,
     /// Surface of all.
     pub surface_mm2: f64,
+    /// Hollows that keep the resin they fill with.
+    pub inside_mm3: f64,
 }
 
 impl Body {
@@ -32,6 +34,7 @@ impl Body {
             part_mm3: self.part_mm3 * many,
             support_mm3: self.support_mm3 * many,
             surface_mm2: self.surface_mm2 * many,
+            inside_mm3: self.inside_mm3 * many,
         }
     }
 
@@ -42,6 +45,7 @@ impl Body {
             part_mm3: sum.part_mm3 + b.part_mm3,
             support_mm3: sum.support_mm3 + b.support_mm3,
             surface_mm2: sum.surface_mm2 + b.surface_mm2,
+            inside_mm3: sum.inside_mm3 + b.inside_mm3,
         })
     }
 }
@@ -55,7 +59,7 @@ pub fn drained_ml(body: &Body, resin: &ResinFacts) -> f64 {
 /// Resin for what is printed.
 ///
 /// A cured solid holds its volume times its density of mass, and the liquid it came from as much: so its
-/// volume is that of the solid by cured to liquid density. What prints weighed corrects it. The film that
+/// volume is that of the solid by cured to liquid density; what stays in hollows is liquid as it is. What prints weighed corrects it. The film that
 /// drains off is the surface times its thickness (thin layers on a withdrawn plate: Landau and Levich 1942
 /// give how it grows with viscosity, from memory; the figures are common practice, no source).
 ///
@@ -68,11 +72,13 @@ pub fn resin_use(body: &Body, waste_share: f64, resin: &ResinFacts) -> ResinUse 
     };
     let (part_ml, support_ml) = (liquid(body.part_mm3), liquid(body.support_mm3));
     let film_ml = drained_ml(body, resin);
+    let inside_ml = body.inside_mm3 / 1000.0;
     ResinUse {
         part_ml,
         support_ml,
+        inside_ml,
         film_ml,
-        waste_ml: (part_ml + support_ml + film_ml) * waste_share,
+        waste_ml: (part_ml + support_ml + inside_ml + film_ml) * waste_share,
     }
 }
 
@@ -121,6 +127,7 @@ mod tests {
             part_mm3: 10_000.0,
             support_mm3: 2_000.0,
             surface_mm2: 4_000.0,
+            inside_mm3: 0.0,
         };
         let near = |used: ResinUse, by_hand: [f64; 4]| {
             let [p, s, f, w] = by_hand;

@@ -11,7 +11,9 @@ use wembrit_core::recipe::orient::{
     OrientRequest, Origin, PoseTiming, Score, Subject, of_schools, settle_poses,
 };
 use wembrit_core::recipe::prepare::{PrepareRequest, prepare};
-use wembrit_core::recipe::supports::{RAFT_MM, SupportPlan, SupportStyle, Supports, plan_supports};
+use wembrit_core::recipe::supports::{
+    Holding, HoldingLimit, RAFT_MM, SupportPlan, SupportStyle, Supports, plan_supports,
+};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::watch::{Unwatched, Watch};
 
@@ -287,6 +289,41 @@ fn a_pose_is_told_with_the_figures_of_its_recipe() {
         fast > 1.5 * told.scores.of(Score::Pull),
         "{fast} by the fast form"
     );
+}
+
+/// Supports that are planned here are as many as the part's own pull asks for: figures, a wide hem, a
+/// hull and a plate leaning back all pass what parts are judged by. A slab along the film pulls harder
+/// than any tips hold, and that is said.
+#[rstest]
+#[case::a_post(cylinder(3.0, 40.0, [0.0; 3]), 10.0, false)]
+#[case::an_arm(cantilever(), 0.0, false)]
+#[case::a_hem_of_28_mm(cylinder(14.0, 30.0, [0.0; 3]), 7.5, false)]
+#[case::a_hem_along_the_film(cylinder(14.0, 30.0, [0.0; 3]), 0.0, false)]
+#[case::a_hull(block([0.0; 3], [28.0, 60.0, 25.0]), 20.0, false)]
+#[case::a_plate_leaning_back(block([0.0; 3], [50.0, 40.0, 3.0]), 40.0, false)]
+#[case::a_slab_along_the_film(block([0.0; 3], [50.0, 40.0, 3.0]), 0.0, true)]
+fn planned_supports_hold_what_pulls(
+    #[case] faces: Faces,
+    #[case] lean_deg: f64,
+    #[case] told: bool,
+) {
+    let posed = mesh(&faces).posed(Pose::new(lean_deg, BACK_DEG), 1.0);
+    let pull = stack(&Solid::new(&posed)).peak_pull().1;
+    for spacing_mm in [2.0, 3.0, 5.0] {
+        let style = SupportStyle {
+            spacing_mm,
+            ..SupportStyle::USUAL
+        };
+        let contacts = plan(&posed, &style).contacts();
+        let holding = Holding::of(&Supports::Planned(style), contacts, pull, 0.0).unwrap();
+        let limit = HoldingLimit::default();
+        assert_eq!(
+            holding.is_doubtful(&limit),
+            told,
+            "{holding:?} at {spacing_mm}"
+        );
+        assert!(holding.times_enough(&limit) >= 1.0 || told, "{holding:?}");
+    }
 }
 
 /// A ball starts in one point: it hangs on three tips all the same, low on it and apart.

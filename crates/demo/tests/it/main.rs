@@ -136,6 +136,7 @@ fn every_kind_of_finding_is_shown() {
             open_edge_mm: measured.facts.open_edge_mm,
             inverted_shells: i64::from(measured.facts.inverted_shells),
             tips_at_deg: stack.tips_at_deg,
+            supported: false,
         });
         kinds.extend(found.iter().map(|f| f.kind));
         let ways_out: Vec<usize> = hollows.iter().map(|h| h.ways_out.len()).collect();

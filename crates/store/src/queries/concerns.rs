@@ -8,7 +8,9 @@ use wembrit_core::army::Army;
 use wembrit_core::ids::{ProjectId, SculptId};
 use wembrit_core::plan::concerns::ConcernFacts;
 
-use super::{army, demand, layer_facts, practices, prepared_parts, recipes, sculpts, settings};
+use super::{
+    army, demand, holding, layer_facts, practices, prepared_parts, recipes, sculpts, settings,
+};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::schema::{concerns_put_aside as aside, dismissals};
@@ -41,6 +43,7 @@ pub fn facts(conn: &mut Conn, army: &Army) -> Result<ConcernFacts, StoreError> {
         facts: demand::facts_of(conn, &of)?,
         layers: layer_facts::of_files(conn, &of)?,
         held: prepared_parts::held_by(conn, &held)?,
+        holds: *holding::limit(conn)?,
         proofs: recipes::proofs(conn, &versions)?,
         settings: settings::list(conn)?,
         bases_apart: practices::load(conn, Some(army.project.id))?.prints_bases_apart(),

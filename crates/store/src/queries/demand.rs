@@ -8,10 +8,11 @@ use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, SculptId, UnitId};
 use wembrit_core::plan::{PlanFacts, first_copies_missing, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
-use wembrit_core::sculpt::{Sculpt, SculptFacts};
+use wembrit_core::sculpt::{Sculpt, SculptFacts, undrained_mm3};
 
 use super::{
-    paces, practices, prepared_parts, printers, recipes, resins, sculpts, settings, workshop,
+    hollows, layer_facts, paces, practices, prepared_parts, printers, recipes, resins, sculpts,
+    settings, workshop,
 };
 use crate::conn::Conn;
 use crate::error::StoreError;
@@ -119,7 +120,14 @@ pub fn facts_of(
         .filter(sculpt_facts::sculpt_id.eq_any(ids))
         .select(SculptFactsRow::as_select())
         .nouns::<SculptFactsRow>(conn)?;
-    Ok(facts.into_iter().map(|f| (f.sculpt, f)).collect())
+    let hollow = hollows::of_sculpts(conn, sculpts)?;
+    let layers = layer_facts::of_files(conn, sculpts)?;
+    let with = |f: SculptFacts| {
+        let (hollow, layers) = (hollow.get(&f.sculpt), layers.get(&f.sculpt));
+        let undrained_mm3 = undrained_mm3(hollow, layers);
+        (f.sculpt, SculptFacts { undrained_mm3, ..f })
+    };
+    Ok(facts.into_iter().map(with).collect())
 }
 
 /// How long each plate prints that is accepted for a printer, s.

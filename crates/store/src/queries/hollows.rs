@@ -1,6 +1,6 @@
 //! Hollow facts: measured once for every sculpt and wall.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
@@ -10,7 +10,7 @@ use wembrit_core::sculpt::{HollowFacts, Sculpt};
 use super::sculpts::{self, MEASURE_VERSION};
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
-use crate::rows::{HollowRow, Nouns};
+use crate::rows::{HollowRow, Nouns, Row};
 use crate::schema::{hollow_facts as hf, sculpt_pictures as pictures, sculpts as s};
 
 pub(crate) fn task_key(sculpt: &Sculpt) -> String {
@@ -47,6 +47,29 @@ pub fn of_sculpt(conn: &mut Conn, id: SculptId) -> Result<Option<HollowFacts>, S
         )
         .select(HollowRow::as_select())
         .maybe::<HollowRow>(conn)
+}
+
+/// The same of several.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn of_sculpts(
+    conn: &mut Conn,
+    of: &[SculptId],
+) -> Result<HashMap<SculptId, HollowFacts>, StoreError> {
+    let rows: Vec<(i64, HollowRow)> = hf::table
+        .inner_join(s::table)
+        .filter(
+            hf::sculpt_id
+                .eq_any(of.iter().map(|s| s.0))
+                .and(hf::unit_mm.eq(s::unit_mm))
+                .and(hf::wall_um.eq(s::wall_um))
+                .and(hf::measure_version.eq(MEASURE_VERSION)),
+        )
+        .select((hf::sculpt_id, HollowRow::as_select()))
+        .load(conn)?;
+    let read = |(id, row): (i64, HollowRow)| Ok((SculptId(id), row.noun()?));
+    rows.into_iter().map(read).collect()
 }
 
 /// The picture of a sculpt from one side.

@@ -13,6 +13,7 @@ pub mod dismissals;
 pub mod edits;
 pub mod exposures;
 pub mod hands;
+pub mod holding;
 pub mod hollows;
 pub mod judged;
 pub mod kits;

@@ -14,7 +14,7 @@ use crate::schema::sculpts::dsl;
 use crate::schema::{sculpt_chunks as chunks, sculpt_facts as facts};
 
 /// Counts up whenever measuring gives other figures for the same bytes.
-pub const MEASURE_VERSION: i64 = 7;
+pub const MEASURE_VERSION: i64 = 8;
 
 /// Compresses a piece of a file, off the transaction.
 ///
@@ -119,10 +119,7 @@ pub fn some(conn: &mut Conn, of: &[SculptId]) -> Result<HashMap<SculptId, Sculpt
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, StoreError> {
-    facts::table
-        .find(id.0)
-        .select(SculptFactsRow::as_select())
-        .maybe::<SculptFactsRow>(conn)
+    Ok(super::demand::facts_of(conn, &[id])?.remove(&id))
 }
 
 /// The sculpts that were not removed, newest first, without what was measured.

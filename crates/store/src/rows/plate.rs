@@ -133,6 +133,7 @@ pub(crate) struct PlateResinRow {
     part_ml: f64,
     support_ml: f64,
     film_ml: f64,
+    inside_ml: f64,
 }
 
 impl From<ResinUse> for PlateResinRow {
@@ -142,6 +143,7 @@ impl From<ResinUse> for PlateResinRow {
             part_ml: goes.part_ml,
             support_ml: goes.support_ml,
             film_ml: goes.film_ml,
+            inside_ml: goes.inside_ml,
         }
     }
 }
@@ -153,6 +155,7 @@ impl PlateResinRow {
             part_ml: self.part_ml,
             support_ml: self.support_ml,
             film_ml: self.film_ml,
+            inside_ml: self.inside_ml,
             waste_ml: 0.0,
         };
         ResinUse {

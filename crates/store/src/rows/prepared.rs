@@ -232,6 +232,7 @@ impl Row for PreparedRow {
                 part_mm3: held.part_mm3,
                 support_mm3: held.support_mm3,
                 surface_mm2: self.surface_mm2,
+                inside_mm3: 0.0,
                 contacts: held.contacts,
                 fine_contacts: count(self.fine_contacts) as usize,
                 minutes: self.minutes,

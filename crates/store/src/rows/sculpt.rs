@@ -5,7 +5,7 @@ use wembrit_core::flow::SculptState;
 use wembrit_core::geometry::Outline;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::HeightProfile;
-use wembrit_core::sculpt::{Sculpt, SculptFacts};
+use wembrit_core::sculpt::{Sculpt, SculptFacts, SupportsSaid};
 use wembrit_core::units::Money;
 
 use super::kept::Read;
@@ -29,6 +29,8 @@ pub(crate) struct SculptRow {
     unit_asked: Option<String>,
     wall_um: i64,
     price_minor: i64,
+    #[diesel(deserialize_as = String)]
+    supports: SupportsSaid,
 }
 
 impl Row for SculptRow {
@@ -48,6 +50,7 @@ impl Row for SculptRow {
             unit_asked: self.unit_asked,
             wall_mm: self.wall_um as f64 / 1000.0,
             price: Money(self.price_minor),
+            supports: self.supports,
         })
     }
 }
@@ -102,6 +105,7 @@ impl Row for SculptFactsRow {
             warnings: read(&self.warnings)?,
             outline: OUTLINES.of(self.outline, parsed)?,
             profile: PROFILES.of(self.height_profile, parsed)?,
+            undrained_mm3: 0.0,
         })
     }
 }

@@ -8,6 +8,7 @@ use axum::http::{HeaderMap, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::SculptId;
 use wembrit_core::mesh::{Mesh, ReadError, check_head, read_watched, write_3mf, write_stl};
+use wembrit_core::sculpt::SupportsSaid;
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::watch::Watch as _;
 use wembrit_store::commands;
@@ -458,6 +459,23 @@ pub(crate) async fn picture(
         (header::CACHE_CONTROL, "private, max-age=3600"),
     ];
     Ok((headers, png).into_response())
+}
+
+/// Whether the file brings its supports, in the maker's words.
+pub(crate) async fn say_supports(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let said = Input::parse(&body).get("supports").parse::<SupportsSaid>();
+    let said = said.map_err(|_| {
+        WebError::BadRequest("choose whether the file brings its own supports".into())
+    })?;
+    let now = app.now_ms();
+    app.write(move |c| commands::by_practice::say_supports(c, id, said, now))
+        .await?;
+    app.ring();
+    Ok(go(format!("/sculpts/{id}")))
 }
 
 /// What the file cost.

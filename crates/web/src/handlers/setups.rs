@@ -33,7 +33,8 @@ fn said(data: &pages::SetupsPage, asked: &HashSet<String>) -> Vec<Said> {
         let Some((sculpt, facts, layers)) = known else {
             continue;
         };
-        let Some(proposed) = by_practice(&data.practice, &AsItStands::of(facts, layers)) else {
+        let Some(proposed) = by_practice(&data.practice, &AsItStands::of(sculpt, facts, layers))
+        else {
             continue;
         };
         let held = PartSetup {
@@ -107,7 +108,8 @@ pub(crate) async fn look(
     Ok(go(format!("/projects/{id}/setups")))
 }
 
-/// Sets up the parts that are ticked: as the practice says, or as their files stand.
+/// Sets up the parts that are ticked: as the practice says, as their files stand, or with the supports
+/// that these bring.
 pub(crate) async fn set_up(
     State(app): State<App>,
     Id(id): Id<ProjectId>,
@@ -120,15 +122,19 @@ pub(crate) async fn set_up(
             "tick the parts that are to hang otherwise".into(),
         ));
     }
-    let plain = input.get("do") == "plain";
+    let to = match input.get("do") {
+        "plain" => Some(Setup::PLAIN),
+        "supports" => Some(Setup::IN_FILE),
+        _ => None,
+    };
     app.write(move |c| {
-        if !plain {
+        let Some(setup) = to else {
             return commands::by_practice::set_up_all(c, &parts, now).map(drop);
-        }
+        };
         parts.iter().try_for_each(|part| {
             let recipe = muster::part(c, *part)?.recipe;
             let to = RecipeChange {
-                setup: Some(Setup::PLAIN),
+                setup: Some(setup),
                 ..RecipeChange::of(&recipes::newest(c, recipe)?)
             };
             commands::recipes::change(c, recipe, &to, now)

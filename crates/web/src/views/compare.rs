@@ -112,7 +112,7 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         |p| Some(p.overhang_mm2),
     );
     let findings = of_file.map_or_else(Vec::new, |p| {
-        findings::of_file(facts, p, of.hollow.as_ref(), Some(resin))
+        findings::of_file(&of.sculpt, (facts, p), of.hollow.as_ref(), Some(resin))
     });
     let loud = findings.iter().filter(|f| f.loud).count();
     let is_hollow = of.hollow.as_ref().is_some_and(|h| !h.hollows.is_empty());

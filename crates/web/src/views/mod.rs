@@ -50,6 +50,7 @@ pub(crate) mod slip;
 pub(crate) mod sorting;
 pub(crate) mod stale;
 pub(crate) mod stores;
+mod supported;
 pub(crate) mod thumbs;
 pub(crate) mod today;
 pub(crate) mod trials;

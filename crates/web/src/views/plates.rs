@@ -199,8 +199,13 @@ fn goes_words(plate: &Plate, change_ml: Option<f64>) -> String {
         ("besides", of.waste_ml),
     ];
     let words = parts.map(|(name, ml)| format!("{name} {}", tenth(ml)));
+    let inside = if of.inside_ml > 0.05 {
+        format!(" · {} ml more stays inside", tenth(of.inside_ml))
+    } else {
+        String::new()
+    };
     let change = change_ml.map(|ml| format!(" · a change of resin {}", tenth(ml)));
-    words.join(" · ") + &change.unwrap_or_default()
+    words.join(" · ") + &inside + &change.unwrap_or_default()
 }
 
 /// By which figures of a resin its volume is known.

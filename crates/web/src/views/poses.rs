@@ -145,7 +145,7 @@ fn holding(c: &Candidate, data: &PosesPage) -> Option<HoldingView> {
         Supports::Planned(data.of.recipe.setup.supports.style())
     };
     let pull = c.scores.of(Score::Pull);
-    Holding::of(&supports, c.contacts, pull, 0.0).map(|h| HoldingView::new(&h))
+    Holding::of(&supports, c.contacts, pull, 0.0).map(|h| HoldingView::new(&h, &data.holds))
 }
 
 /// Its four sides, each as wide and high as fits a thumbnail; the server knows shares of it.

@@ -11,8 +11,8 @@ use wembrit_core::recipe::{
     Character, KeptPart, MeshFound, PreparedPart, PrintMesh, PrintMeshState, Proof, Recipe,
     RecipeVersion, Setup, Trial, suits,
 };
-use wembrit_core::sculpt::LayerFacts;
 use wembrit_core::sculpt::findings::of_setup;
+use wembrit_core::sculpt::{LayerFacts, brings_supports};
 use wembrit_core::stores::{OnScale, reckoned_g};
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::first_fit;
@@ -26,6 +26,7 @@ use wembrit_store::queries::pages::workshop::WorkshopPage;
 use super::Page;
 use super::holding::HoldingView;
 use super::show::{hours, tenth};
+use super::supported::supported_words;
 use super::waiting::Waiting;
 use crate::forms::plain;
 
@@ -65,6 +66,8 @@ pub(crate) struct PreparedView {
     pub(crate) hours: String,
     pub(crate) part_ml: String,
     pub(crate) support_ml: String,
+    /// What stays liquid in its hollows, where it is worth a word.
+    pub(crate) inside_ml: Option<String>,
     pub(crate) cost: String,
     pub(crate) contacts: usize,
     pub(crate) fine: usize,
@@ -125,6 +128,7 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
         hours: alone.map_or_else(|| "–".into(), |(_, s)| hours(s)),
         part_ml: format!("{:.2}", part.part_mm3 / 1000.0),
         support_ml: format!("{:.2}", part.support_mm3 / 1000.0),
+        inside_ml: (part.inside_mm3 >= 50.0).then(|| tenth(part.inside_mm3 / 1000.0)),
         cost: cost.written(),
         contacts: part.contacts,
         fine: part.fine_contacts,
@@ -138,7 +142,7 @@ fn prepared_view(data: &RecipePage, kept: &KeptPart) -> PreparedView {
             pull,
             reckoned_g(&part.body(), OnScale::Bare, &data.resin.facts),
         )
-        .map(|h| HoldingView::new(&h)),
+        .map(|h| HoldingView::new(&h, &data.holds)),
         estimate: matches!(kept.setup.setup.supports, Supports::Planned(_)),
     }
 }
@@ -244,8 +248,8 @@ pub(crate) struct RecipeView {
     pub(crate) tip: String,
     pub(crate) spacing: String,
     pub(crate) lift: String,
-    /// The file seems to bring supports: how many columns.
-    pub(crate) columns: i64,
+    /// The file brings supports: what tells, and their tips at its size and as it is printed.
+    pub(crate) brought: Option<String>,
     pub(crate) findings: Vec<(String, String)>,
     pub(crate) advice: Vec<String>,
     pub(crate) sanded: bool,
@@ -290,7 +294,11 @@ impl RecipeView {
             tip: plain(style.tip_mm),
             spacing: plain(style.spacing_mm),
             lift: plain(style.lift_mm),
-            columns: layers.map_or(0, |p| p.support_columns),
+            brought: data
+                .of
+                .sculpt
+                .as_ref()
+                .and_then(|s| supported_words(s, data.of_file.as_ref(), recipe.scale)),
             findings: layers.map_or_else(Vec::new, |p| findings(p, data)),
             advice: suits(&character, data.resin.nature),
             resin: data.resin.name.clone(),
@@ -336,7 +344,9 @@ const FINDINGS: usize = 3;
 /// What the layers tell of it in this orientation; what its supports hold is no finding.
 fn findings(layers: &LayerFacts, data: &RecipePage) -> Vec<(String, String)> {
     let held = data.of.recipe.setup.supports != Supports::None;
-    let found = of_setup(layers, &data.resin, held);
+    let sculpt = data.of.sculpt.as_ref();
+    let supported = sculpt.is_some_and(|s| brings_supports(s, data.of_file.as_ref()).is_some());
+    let found = of_setup(layers, &data.resin, (held, supported));
     let first = found.into_iter().take(FINDINGS);
     first.map(|f| (f.words, f.todo)).collect()
 }

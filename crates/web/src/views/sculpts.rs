@@ -9,7 +9,7 @@ use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, WayOut, is_worth_it};
 use wembrit_core::mesh::{DrawnUnit, guess_unit};
 use wembrit_core::sculpt::findings::{self, Finding};
-use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
+use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid};
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::resin::Viscosity;
 use wembrit_paper::{Specimen, draw_specimen};
@@ -18,6 +18,7 @@ use wembrit_store::queries::pages::sculpts::{self as pages, ListedSculpt, Sculpt
 use super::Page;
 use super::poses::tilt_words;
 use super::show::{count, grouped, size, tenth};
+use super::supported::supported_words;
 use super::waiting::Waiting;
 use crate::forms::plain;
 
@@ -236,6 +237,10 @@ pub(crate) struct SculptView {
     pub(crate) question: Option<UnitQuestion>,
     /// Every unit: its name, the mm in it, and whether it is the one of the file.
     pub(crate) units: Vec<(&'static str, f64, bool)>,
+    /// The file brings supports: what tells.
+    pub(crate) brought: Option<String>,
+    /// What may be said of that, and whether it is.
+    pub(crate) supports: Vec<(SupportsSaid, bool)>,
     /// What tilting it far back does to its pull.
     pub(crate) tilt: Option<String>,
     pub(crate) users: Vec<(i64, String, i64, String)>,
@@ -246,7 +251,7 @@ impl SculptView {
         let (sculpt, facts) = (&data.sculpt, data.facts.as_ref());
         let of_file = data.layers.iter().find(|p| p.is_of_file());
         let all = facts.zip(of_file).map_or_else(Vec::new, |(f, p)| {
-            findings::of_file(f, p, data.hollow.as_ref(), data.resin.as_ref())
+            findings::of_file(sculpt, (f, p), data.hollow.as_ref(), data.resin.as_ref())
         });
         let rows = all.iter().map(|f| finding_row(f, &data.put_aside));
         let (dismissed, mut first): (Vec<FindingRow>, Vec<FindingRow>) =
@@ -273,6 +278,11 @@ impl SculptView {
             hollow: hollow.map(|(h, f)| hollow_view(h, f, of_file, data)),
             prepared: data.layers.iter().map(prepared_row).collect(),
             question: facts.and_then(|f| question(sculpt, f)),
+            brought: supported_words(sculpt, of_file, 1.0),
+            supports: SupportsSaid::ALL
+                .iter()
+                .map(|s| (*s, *s == sculpt.supports))
+                .collect(),
             units: DrawnUnit::ALL
                 .map(|u| (u.name, u.mm, u.mm == sculpt.unit_mm))
                 .to_vec(),

@@ -6,8 +6,9 @@ use askama::Template;
 use wembrit_core::army::ArmyPart;
 use wembrit_core::flow::SculptState;
 use wembrit_core::ids::{ModelId, PartId, ProjectId};
-use wembrit_core::recipe::supports::Holding;
+use wembrit_core::recipe::supports::{Holding, Supports};
 use wembrit_core::recipe::{HeldFigures, Proposed, Setup};
+use wembrit_core::sculpt::brings_supports;
 use wembrit_core::stores::{OnScale, reckoned_g};
 use wembrit_core::workshop::practice::Question;
 use wembrit_core::workshop::resin::ResinFacts;
@@ -75,6 +76,8 @@ pub(crate) struct SetupsView {
     pub(crate) open: usize,
     /// Parts without a measured sculpt.
     pub(crate) without: usize,
+    /// Parts whose files bring supports that their recipes do not use.
+    pub(crate) supported: Vec<PartId>,
 }
 
 impl SetupsView {
@@ -113,6 +116,7 @@ impl SetupsView {
             unseen: cards().filter(unseen).count(),
             open: cards().filter(|c| c.open).count(),
             without,
+            supported: unused_supports(data),
             leaf,
             units,
             practice: (school.word, school.good_for, school.costs),
@@ -126,10 +130,30 @@ impl SetupsView {
         count(many, "part is", "parts are")
     }
 
+    pub(crate) fn supported_words(&self) -> String {
+        let many = self.supported.len() as u64;
+        count(many, "part has a file that", "parts have files that")
+    }
+
     pub(crate) fn without_words(&self) -> String {
         let many = self.without as u64;
         count(many, "part has", "parts have")
     }
+}
+
+/// Parts whose files bring supports that their recipes do not use.
+pub(crate) fn unused_supports(data: &SetupsPage) -> Vec<PartId> {
+    let unused = |p: &&ArmyPart| {
+        let sculpt = p.part.sculpt.and_then(|s| data.sculpts.get(&s));
+        let brings = sculpt.is_some_and(|s| brings_supports(s, data.layers.get(&s.id)).is_some());
+        let uses = matches!(
+            p.recipe.setup.supports,
+            Supports::InFile | Supports::PrintMesh(_)
+        );
+        brings && !uses
+    };
+    let parts = data.army.parts().map(|(_, _, p)| p).filter(unused);
+    parts.map(|p| p.part.id).collect()
 }
 
 fn card(
@@ -157,7 +181,7 @@ fn card(
         let grams = reckoned_g(&body, OnScale::Bare, &resin);
         let supports = &p.setup.setup.supports;
         let holding = Holding::of(supports, p.contacts, p.peak_pull, grams);
-        warnings.extend(holding.and_then(|h| HoldingView::new(&h).doubt));
+        warnings.extend(holding.and_then(|h| HoldingView::new(&h, &data.holds).doubt));
         if p.starts_left > 0 {
             let many = p.starts_left as u64;
             let starts = count(many, "region starts", "regions start");

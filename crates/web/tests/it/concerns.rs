@@ -1,9 +1,9 @@
 //! What stands open: shown where a decision is made, answered with a word, kept with the plates.
 
 use wembrit_core::flow::{PlanState, Stage, TaskKind};
-use wembrit_core::ids::{ModelId, ProjectId};
+use wembrit_core::ids::{ModelId, ProjectId, SculptId};
 use wembrit_core::mesh::{Mesh, write_stl};
-use wembrit_core::pose::Pose;
+use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_store::queries::{army, plans, plates, sculpts};
 
@@ -191,38 +191,92 @@ fn block(low: [f32; 3], high: [f32; 3]) -> Vec<[[f32; 3]; 3]> {
     halves.map(|t| t.map(at)).collect()
 }
 
+/// A figure on so many columns over a raft.
+fn on_columns(columns: u8) -> Vec<u8> {
+    let mut faces = block([-8.0, -8.0, 0.0], [32.0, 32.0, 1.2]);
+    for i in 0..columns {
+        let (x, y) = (5.0 + f32::from(i % 5) * 3.0, 5.0 + f32::from(i / 5) * 4.0);
+        faces.extend(block([x, y, 1.0], [x + 0.8, y + 0.8, 8.2]));
+    }
+    faces.extend(block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]));
+    write_stl(&Mesh::weld(faces))
+}
+
+/// A new part of a model of the demo, printed from this file.
+async fn new_part(app: &TestApp, file: &str, stl: &[u8], scale: u8) -> SculptId {
+    app.upload(&[(file, stl)]).await.is(303);
+    worked_off(&app.store, &[TaskKind::Measure]).await;
+    let all = app.store.read(sculpts::list).unwrap();
+    let sculpt = all.iter().find(|(s, _)| s.file_name == file);
+    let sculpt = sculpt.expect("it arrived").0.id;
+    let form = format!(
+        "name=Held+body&count=1&spares=0&sculpt={sculpt}&scale_percent={scale}&resin=1&layer_mm=0.05"
+    );
+    app.post("/models/1/parts/new", &form).await.is(303);
+    sculpt
+}
+
+/// The maker overrules what is recognised, either way and for one file: parts nobody has printed
+/// follow. Those that do not use the supports of their files are set up at one press.
+#[tokio::test]
+async fn the_maker_says_whether_a_file_brings_supports() {
+    let app = TestApp::demo();
+    let sculpt = new_part(&app, "Held, pre-supported (2).stl", &on_columns(4), 50).await;
+    let held = || {
+        let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+        let part = army.parts().find(|(_, _, p)| p.part.name == "Held body");
+        let part = part.unwrap().2;
+        (part.part.id, part.recipe.setup)
+    };
+    let part = held().0;
+    assert_eq!(held().1, Setup::IN_FILE);
+    let recipe = format!("/parts/{part}/recipe");
+    app.get(&recipe)
+        .await
+        .says("By its name this file brings its supports; its tips are 0.8")
+        .says(" mm, at 50 % 0.4");
+    let page = format!("/sculpts/{sculpt}");
+    app.get(&page).await.says("By its name this file brings");
+    let say = |what: &'static str| {
+        let (app, page) = (&app, format!("{page}/supports"));
+        async move {
+            app.post(&page, &format!("supports={what}")).await.is(303);
+        }
+    };
+    say("none").await;
+    assert!(matches!(held().1.supports, Supports::Planned(_)));
+    assert!(!app.get(&recipe).await.body.contains("brings its supports"));
+    say("its own").await;
+    assert_eq!(held().1, Setup::IN_FILE);
+    app.get(&recipe).await.says("You said that this file");
+    let setups = "/projects/1/setups";
+    app.post(setups, &format!("part={part}&do=plain"))
+        .await
+        .is(303);
+    app.get(setups).await.says("1 part has a file that");
+    app.post(setups, &format!("part={part}&do=supports"))
+        .await
+        .is(303);
+    assert_eq!(held().1, Setup::IN_FILE);
+    assert!(!app.get(setups).await.body.contains("has a file that"));
+    app.post(&format!("{page}/supports"), "supports=perhaps")
+        .await
+        .is(400);
+}
+
 /// A figure on fourteen columns over a raft, as its file brings them: it is printed as it stands,
 /// and the raft is neither its foot nor its base.
 #[tokio::test]
 async fn a_file_that_brings_supports_is_taken_as_it_is() {
     let app = TestApp::demo();
-    let mut faces = block([-8.0, -8.0, 0.0], [32.0, 32.0, 1.2]);
-    for i in 0..14_u8 {
-        let (x, y) = (5.0 + f32::from(i % 5) * 3.0, 5.0 + f32::from(i / 5) * 4.0);
-        faces.extend(block([x, y, 1.0], [x + 0.8, y + 0.8, 8.2]));
-    }
-    faces.extend(block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]));
-    let stl = write_stl(&Mesh::weld(faces));
-    app.upload(&[("held.stl", &stl)]).await.is(303);
-    worked_off(&app.store, &[TaskKind::Measure]).await;
-    let all = app.store.read(sculpts::list).unwrap();
-    let sculpt = all.iter().find(|(s, _)| s.file_name == "held.stl");
-    let sculpt = sculpt.expect("it arrived").0.id;
-    let form = format!(
-        "name=Held+body&count=1&spares=0&sculpt={sculpt}&scale_percent=100&resin=1&layer_mm=0.05"
-    );
-    app.post("/models/1/parts/new", &form).await.is(303);
+    new_part(&app, "held.stl", &on_columns(14), 100).await;
     let muster = app.get("/projects/1/muster").await;
     assert!(!muster.body.contains("Held body: with its base"));
     assert!(!muster.body.contains("Held body stands on"));
     let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
     let mut parts = army.parts().map(|(_, _, p)| p);
     let held = parts.find(|p| p.part.name == "Held body").unwrap();
-    let setup = held.recipe.setup;
-    assert_eq!(
-        (setup.pose, setup.supports),
-        (Pose::AS_IMPORTED, Supports::InFile)
-    );
+    assert_eq!(held.recipe.setup, Setup::IN_FILE);
 }
 
 /// A figure whose file brings its base, for a maker who prints bases apart; not for one who joins

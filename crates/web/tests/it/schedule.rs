@@ -246,9 +246,11 @@ async fn what_was_told_wins() {
     let good = format!("told={}%2C+9:30%2C+55", was.number);
     app.post("/projects/1/told", &good).await.is(303);
     let now = plate();
-    assert_eq!((now.seconds, now.resin_ml), (9.5 * 3600.0, 55.0));
+    // It counts what cures; what stays liquid in hollows comes on top.
+    let takes = 55.0 + was.goes.inside_ml;
+    assert_eq!((now.seconds, now.resin_ml), (9.5 * 3600.0, takes));
     assert_eq!(now.reckoned, was.reckoned);
-    let grams = was.resin_g * 55.0 / was.resin_ml;
+    let grams = was.resin_g * takes / was.resin_ml;
     assert!((now.resin_g - grams).abs() < 1e-9);
     app.get(&format!("/plates/{}", was.id))
         .await

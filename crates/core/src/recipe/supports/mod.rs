@@ -4,7 +4,7 @@ mod holding;
 mod plan;
 mod shape;
 
-pub use holding::Holding;
+pub use holding::{CameOff, Holding, HoldingLimit};
 pub use plan::{Column, SupportPlan, plan_supports};
 
 use std::str::FromStr;

@@ -1,7 +1,7 @@
 //! Where supports go: contacts from starts and overhangs, columns around the part to the raft.
 
 use super::shape::{column, raft, solid_of};
-use super::{RAFT_MM, SupportStyle, clean_up_minutes};
+use super::{Holding, RAFT_MM, SupportStyle, Supports, clean_up_minutes};
 use crate::geometry::Point;
 use crate::layers::{FreeSpace, StackFigures, Touch, look_closely, measure_stack};
 use crate::mesh::{Mesh, Solid};
@@ -79,9 +79,8 @@ pub fn plan_supports(
         return None;
     }
     watch.report(0.2);
-    let mut touches = look_closely(&solid, layer, style.spacing_mm).contacts;
-    touches.extend(steadying(&solid, &touches));
     let alone = measure_stack(&solid, layer, 1.0, &Share(watch, 0.3, 0.2))?;
+    let mut touches = enough_contacts(&solid, layer, style, alone.peak_pull().1);
     let mut round = 0;
     loop {
         let columns: Vec<Column> = touches
@@ -119,6 +118,34 @@ pub fn plan_supports(
             at_mm: [i.at_mm[0] + middle[0], i.at_mm[1] + middle[1], i.z_mm],
             grown_mm2: i.grown_mm2,
         }));
+    }
+}
+
+/// Contacts closer than this many tips, or than this, leave no way between their columns, mm.
+const CLOSEST: (f64, f64) = (2.5, 1.2);
+
+/// Contacts as close as asked, or closer where the hardest layer of the part pulls harder than so many
+/// tips hold; as close as columns can stand at most, where that is not enough either.
+fn enough_contacts(
+    solid: &Solid,
+    layer: LayerHeight,
+    style: &SupportStyle,
+    pull: f64,
+) -> Vec<Touch> {
+    let closest = (CLOSEST.0 * style.tip_mm)
+        .max(CLOSEST.1)
+        .min(style.spacing_mm);
+    let mut spacing_mm = style.spacing_mm;
+    loop {
+        let mut touches = look_closely(solid, layer, spacing_mm).contacts;
+        touches.extend(steadying(solid, &touches));
+        let holding = Holding::of(&Supports::Planned(*style), touches.len(), pull, 0.0);
+        let times = holding.map_or(1.0, |h| h.times_planned());
+        if times >= 1.0 || spacing_mm <= closest {
+            return touches;
+        }
+        // Contacts on a face go with the square of how close they are.
+        spacing_mm = (spacing_mm * times.sqrt().clamp(0.5, 0.95)).max(closest);
     }
 }
 

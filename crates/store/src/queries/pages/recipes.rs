@@ -8,8 +8,9 @@ use wembrit_core::ids::{PartId, PrinterId, ProjectId, RecipeVersionId, ResinId};
 use wembrit_core::odds::Judged;
 use wembrit_core::recipe::orient::{Candidate, FineZone};
 use wembrit_core::recipe::scale::{Joint, Outcome};
+use wembrit_core::recipe::supports::HoldingLimit;
 use wembrit_core::recipe::{
-    KeptPart, PartSetup, PrintMesh, Proof, Proofs, Recipe, RecipeVersion, Trial,
+    KeptPart, PartSetup, PreparedPart, PrintMesh, Proof, Proofs, Recipe, RecipeVersion, Trial,
 };
 use wembrit_core::sculpt::{LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::workshop::Resin;
@@ -20,8 +21,8 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::poses::{self, PoseQuestion};
 use crate::queries::{
-    hollows, judged, kits, layer_facts, muster, practices, prepared_parts, print_meshes, recipes,
-    resins, scales, sculpts, trials, zones,
+    holding, hollows, judged, kits, layer_facts, muster, practices, prepared_parts, print_meshes,
+    recipes, resins, scales, sculpts, trials, zones,
 };
 
 /// A part with the newest version of its recipe.
@@ -99,6 +100,8 @@ pub struct RecipePage {
     pub task: Option<Task>,
     /// What the layers of the part alone tell, as it hangs.
     pub layers: Option<LayerFacts>,
+    /// What they tell of its file as that stands.
+    pub of_file: Option<LayerFacts>,
     /// Its joints.
     pub joints: Vec<(i64, Joint)>,
     /// The maker's practice.
@@ -111,6 +114,8 @@ pub struct RecipePage {
     pub meshes: Vec<(PrintMesh, String)>,
     /// Its trials.
     pub trials: Vec<Trial>,
+    /// From which section of tips parts hold here.
+    pub holds: HoldingLimit,
 }
 
 /// Loads the page of a recipe; the practice is that of the project that is open.
@@ -124,13 +129,20 @@ pub fn page(
 ) -> Result<RecipePage, StoreError> {
     let of = part(conn, id)?;
     let recipe = of.part.recipe;
-    let (mut kept, mut task, mut layers, mut joints) = (None, None, None, Vec::new());
+    let (mut kept, mut task, mut joints) = (None, None, Vec::new());
+    let (mut layers, mut of_file) = (None, None);
     if let (Some(setup), Some(sculpt)) = (of.setup(), &of.sculpt) {
         kept = prepared_parts::of(conn, &setup)?;
+        if let (Some(kept), Some(facts)) = (&mut kept, sculpts::load_facts(conn, sculpt.id)?) {
+            let part = PreparedPart::or_file(Some(&kept.part), &facts, setup.scale);
+            kept.part = part.into_owned();
+        }
         if kept.is_none() {
             task = layer_facts::task(conn, sculpt, &setup)?;
         }
-        layers = layer_facts::of_sculpt(conn, sculpt.id)?
+        let all = layer_facts::of_sculpt(conn, sculpt.id)?;
+        of_file = all.iter().find(|p| p.is_of_file()).cloned();
+        layers = all
             .into_iter()
             .find(|p| (p.scale, p.layer, p.pose) == (setup.scale, setup.layer, setup.setup.pose));
         joints = scales::joints_of(conn, sculpt.id)?;
@@ -152,12 +164,14 @@ pub fn page(
         kept,
         task,
         layers,
+        of_file,
         joints,
         practice: practices::load(conn, project)?,
         versions,
         proofs: recipes::proofs(conn, &ids)?,
         meshes,
         trials: trials::of_part(conn, id)?,
+        holds: *holding::limit(conn)?,
         of,
     })
 }
@@ -296,6 +310,8 @@ pub struct PosesPage {
     pub practice: Practice,
     /// Copies judged in the workshop.
     pub judged: Judged,
+    /// From which section of tips parts hold here.
+    pub holds: HoldingLimit,
 }
 
 /// Loads the contact sheet; the practice is that of the project that is open.
@@ -324,6 +340,7 @@ pub fn poses(
         zones: zones::of_sculpt(conn, sculpt.id)?,
         practice: practices::load(conn, project)?,
         judged: judged::of_workshop(conn)?,
+        holds: *holding::limit(conn)?,
         of,
         sculpt,
     })

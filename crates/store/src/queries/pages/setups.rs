@@ -6,6 +6,7 @@ use std::sync::Arc;
 use wembrit_core::army::{Army, ArmyPart};
 use wembrit_core::flow::TaskKind;
 use wembrit_core::ids::{ProjectId, SculptId};
+use wembrit_core::recipe::supports::HoldingLimit;
 use wembrit_core::recipe::{HeldFigures, PartSetup};
 use wembrit_core::sculpt::{LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::workshop::Resin;
@@ -14,7 +15,9 @@ use wembrit_core::workshop::practice::Practice;
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::sculpts::{self, MEASURE_VERSION};
-use crate::queries::{army, demand, layer_facts, practices, prepared_parts, resins, tasks};
+use crate::queries::{
+    army, demand, holding, layer_facts, practices, prepared_parts, resins, tasks,
+};
 use crate::until_written::kept;
 
 /// The parts of a project with what their practice is asked with.
@@ -34,6 +37,8 @@ pub struct SetupsPage {
     pub held: HashMap<SculptId, Vec<HeldFigures>>,
     /// All resins.
     pub resins: Vec<Resin>,
+    /// From which section of tips parts hold here.
+    pub holds: HoldingLimit,
 }
 
 /// Loads the parts of a project.
@@ -53,6 +58,7 @@ pub fn page(conn: &mut Conn, project: ProjectId) -> Result<Arc<SetupsPage>, Stor
             layers: layer_facts::of_files(conn, &of)?,
             held: prepared_parts::figures(conn, &of)?,
             resins: resins::list_all(conn)?,
+            holds: *holding::limit(conn)?,
             army,
         })
     })

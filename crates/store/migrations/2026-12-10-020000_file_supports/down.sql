@@ -1,0 +1,1 @@
+ALTER TABLE sculpts DROP COLUMN supports;

@@ -1,0 +1,1 @@
+ALTER TABLE plates DROP COLUMN inside_ml;
