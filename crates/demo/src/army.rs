@@ -235,7 +235,8 @@ fn punt_and_eels() -> DemoUnit {
                 1,
                 0.0,
                 vec![
-                    plain("Hull", "siege_punt_hull.stl", 1, 1.0),
+                    // Flat it would pull too hard for any supports.
+                    leaning(60.0, plain("Hull", "siege_punt_hull.stl", 1, 1.0)),
                     part("Mast", "punt_mast.stl", 1),
                     plain("Idol", "marsh_idol.stl", 1, 0.6),
                 ],

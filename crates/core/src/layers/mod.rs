@@ -18,6 +18,7 @@ mod silhouette;
 mod slice;
 mod stack;
 mod thickness;
+mod undersides;
 mod voxels;
 
 pub use coarse::{Look, Touch, look_closely, take_look};
@@ -33,4 +34,5 @@ pub use silhouette::measure_silhouette;
 pub use slice::Effort;
 pub use stack::{StackFigures, measure_stack, peak_pull_roughly};
 pub use thickness::{Neck, Thickness, Thin, measure_thickness};
+pub use undersides::undersides;
 pub use voxels::Voxels;

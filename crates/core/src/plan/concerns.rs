@@ -62,6 +62,8 @@ pub struct Concern {
     pub parts: Vec<PartId>,
     /// Its sculpt, where it is about one.
     pub sculpt: Option<SculptId>,
+    /// Names of the parts it is about, where it is about all of them in one way.
+    pub names: String,
     /// What stands open, in a sentence.
     pub words: String,
     /// The base it is larger than, mm.
@@ -118,6 +120,31 @@ impl ConcernFacts {
         let of = self.sculpts.get(&sculpt);
         of.is_some_and(|s| brings_supports(s, self.layers.get(&sculpt)).is_some())
     }
+}
+
+/// Concerns that ask for one and the same thing, model by model, are one issue: what is open of each such
+/// kind together, everything else by itself. In the order in which they stand.
+#[must_use]
+pub fn issues<'a>(all: impl IntoIterator<Item = &'a Concern>) -> Vec<Vec<&'a Concern>> {
+    let joins = |c: &Concern| {
+        let kind = matches!(
+            c.kind,
+            ConcernKind::MidAir | ConcernKind::Untried | ConcernKind::NoFile
+        );
+        kind && !c.grave && c.state == ConcernState::Open
+    };
+    let mut issues: Vec<Vec<&Concern>> = Vec::new();
+    for concern in all {
+        let same = issues.iter_mut().find(|of| {
+            let first = of[0];
+            joins(first) && joins(concern) && first.kind == concern.kind
+        });
+        match same {
+            Some(of) => of.push(concern),
+            None => issues.push(vec![concern]),
+        }
+    }
+    issues
 }
 
 /// Above this share of its base a part overhangs it; and stands beside it.
@@ -189,8 +216,10 @@ impl Finding<'_> {
             }
         }
         let facts = self.facts;
+        // Without a base of its own it gets no second one.
+        let has_base = model.model.base_width_mm > 0.0 || model.parts.iter().any(|p| is_base(p));
         self.several(model, &parts, ConcernKind::BaseAttached, |p| {
-            facts.bases_apart && brings_base(facts, p)
+            facts.bases_apart && has_base && brings_base(facts, p)
         });
         self.mixed_scales(model, &parts);
         // Whatever is wanted of it now: its plates were accepted when more was.
@@ -255,8 +284,10 @@ impl Finding<'_> {
         };
         let versions: Vec<String> = about.iter().map(of).collect();
         let key = format!("{kind} {} {}", model.model.id, versions.join(" "));
-        let words = format!("{}: {words}.", names.join(", "));
+        let names = names.join(", ");
+        let words = format!("{names}: {words}.");
         let said = Concern {
+            names,
             parts: about.iter().map(|p| p.part.id).collect(),
             ..blank(kind, key, words)
         };
@@ -265,7 +296,6 @@ impl Finding<'_> {
 
     fn mixed_scales(&mut self, model: &ArmyModel, parts: &[&ArmyPart]) {
         // A base is cut to its own size now and then.
-        let is_base = |p: &ArmyPart| p.part.name.to_lowercase().contains("base");
         let scales = || {
             let of_figure = parts
                 .iter()
@@ -385,15 +415,21 @@ fn blank(kind: ConcernKind, key: String, words: String) -> Concern {
         part: PartId(0),
         parts: Vec::new(),
         sculpt: None,
+        names: String::new(),
         words,
         base_mm: None,
         state: ConcernState::Open,
     }
 }
 
+/// A part that is a base, by its name.
+fn is_base(part: &ArmyPart) -> bool {
+    part.part.name.to_lowercase().contains("base")
+}
+
 /// The file of a part stands on a slab of its own, and is no base itself.
 fn brings_base(facts: &ConcernFacts, part: &ArmyPart) -> bool {
-    if part.part.name.to_lowercase().contains("base") {
+    if is_base(part) {
         return false;
     }
     let own = part.part.sculpt.filter(|s| !facts.brings_supports(*s));

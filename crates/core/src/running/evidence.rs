@@ -1,8 +1,19 @@
 //! What a run's own figures say about a failure, and what was different the last time it went well.
 
 use crate::flow::FailureCause;
+use crate::units::PULL_SLAB_MM;
 use crate::workshop::is_confirmed;
 use crate::workshop::resin::ROOM_C;
+
+/// A copy that failed, by itself.
+#[derive(Debug, Clone, PartialEq)]
+pub struct OwnPull {
+    /// What a person calls it.
+    pub name: String,
+    /// Its own hardest pull as far as it was printed, against a disc of 20 mm.
+    pub pull: f64,
+}
+
 /// What is known of a run.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct RunFigures {
@@ -14,7 +25,7 @@ pub struct RunFigures {
     pub bottom_s: f64,
     /// Names of the figures of its setting that nobody has confirmed, parted by commas.
     pub assumed: String,
-    /// Hardest pull of a layer, against a disc of 20 mm.
+    /// Hardest pull of a layer that was printed, of all that stands on the plate, against a disc of 20 mm.
     pub peak_pull: Option<f64>,
     /// The printer's limit for a plate.
     pub pull_limit: Option<f64>,
@@ -46,10 +57,25 @@ const EXPOSED: &[FailureCause] = &[
     FailureCause::BrokenAtRemoval,
 ];
 
-/// What the figures say about a cause, each a sentence; nothing where they say nothing.
+/// Of loads slab by slab those that were printed before a run stopped at a height above the plate, mm.
 #[must_use]
-pub fn evidence(cause: FailureCause, run: &RunFigures) -> Vec<String> {
+pub fn printed(slabs: &[f64], stopped_at_mm: Option<f64>) -> &[f64] {
+    let many = stopped_at_mm.map_or(slabs.len(), |mm| (mm / PULL_SLAB_MM).ceil() as usize);
+    &slabs[..many.min(slabs.len())]
+}
+
+/// What the figures say about a cause, each a sentence; nothing where they say nothing. `hardest` is the
+/// copy that pulled hardest by itself of those that failed so.
+#[must_use]
+pub fn evidence(cause: FailureCause, hardest: Option<&OwnPull>, run: &RunFigures) -> Vec<String> {
     let mut said = Vec::new();
+    // A copy tears off its own tips: what its neighbours pull is held by theirs.
+    if let Some(own) = hardest.filter(|_| cause == FailureCause::TornOff) {
+        said.push(format!(
+            "Of those that tore off, {} pulls hardest: {:.2} times a disc of 20 mm by itself.",
+            own.name, own.pull
+        ));
+    }
     if let Some(c) = run.room_c.filter(|c| *c < ROOM_C && COLD.contains(&cause)) {
         said.push(format!("The room was at {c:.0} °C, under {ROOM_C:.0}."));
     }
@@ -58,12 +84,12 @@ pub fn evidence(cause: FailureCause, run: &RunFigures) -> Vec<String> {
     {
         match run.pull_limit {
             Some(limit) if pull > 0.8 * limit => said.push(format!(
-                "Its hardest layer pulls {pull:.2}, and {} takes {limit:.2}.",
+                "The hardest layer that was printed pulls {pull:.2} over the whole plate, and {} takes {limit:.2}.",
                 run.printer
             )),
             None if pull > 1.0 => {
                 said.push(format!(
-                    "Its hardest layer pulls {pull:.2} times a disc of 20 mm."
+                    "The hardest layer that was printed pulls {pull:.2} times a disc of 20 mm over the whole plate."
                 ));
             }
             _ => {}
@@ -132,7 +158,7 @@ mod tests {
     #[case(FailureCause::Fused, &["assumed"])]
     #[case(FailureCause::Warped, &[])]
     fn a_run_says_what_it_knows(#[case] cause: FailureCause, #[case] words: &[&str]) {
-        let said = evidence(cause, &run());
+        let said = evidence(cause, None, &run());
         assert_eq!(said.len(), words.len(), "{said:?}");
         for (sentence, word) in said.iter().zip(words) {
             assert!(sentence.contains(word), "{sentence}");
@@ -144,7 +170,7 @@ mod tests {
             looked: true,
             ..run()
         };
-        assert_eq!(evidence(cause, &fine), Vec::<String>::new());
+        assert_eq!(evidence(cause, None, &fine), Vec::<String>::new());
     }
 
     #[test]
@@ -162,5 +188,35 @@ mod tests {
                 "Room: 21 °C then, 16 °C now."
             ]
         );
+    }
+
+    /// A copy that tore off is explained by its own pull first; other causes are not.
+    #[test]
+    fn what_tore_off_pulled_by_itself() {
+        let arm = OwnPull {
+            name: "Reeve, arm".into(),
+            pull: 0.31,
+        };
+        let said = evidence(FailureCause::TornOff, Some(&arm), &run());
+        assert!(
+            said[0].contains("Reeve, arm pulls hardest: 0.31"),
+            "{said:?}"
+        );
+        assert!(said[1..].iter().any(|s| s.contains("over the whole plate")));
+        let fused = evidence(FailureCause::Fused, Some(&arm), &run());
+        assert!(!fused.iter().any(|s| s.contains("Reeve")));
+    }
+
+    /// What stands above the layer at which a run stopped never pulled.
+    #[rstest]
+    #[case::to_its_end(None, 9.0)]
+    #[case::stopped_low(Some(2.0 * PULL_SLAB_MM), 2.0)]
+    #[case::within_a_slab(Some(2.5 * PULL_SLAB_MM), 3.0)]
+    #[case::above_it_all(Some(99.0), 9.0)]
+    #[case::at_once(Some(0.0), 0.0)]
+    fn only_what_was_printed_pulled(#[case] stopped_at_mm: Option<f64>, #[case] hardest: f64) {
+        let slabs = [1.0, 2.0, 3.0, 9.0, 4.0];
+        let most = printed(&slabs, stopped_at_mm);
+        assert_eq!(most.iter().copied().fold(0.0, f64::max), hardest);
     }
 }

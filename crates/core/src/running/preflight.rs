@@ -84,8 +84,8 @@ pub struct KnownBefore {
     pub setting: Option<ProcessSettingId>,
     /// The room today, °C, where somebody has said so.
     pub room_c: Option<f64>,
-    /// Resins are mixed in its vat: what was tested of one of them says little.
-    pub is_mixed: bool,
+    /// Resins are mixed in its vat, and nobody has tested the mix: what is known of one of them says little.
+    pub untested_mix: bool,
     /// What the vat held before the last run of this resin on this printer, and what that took, ml.
     pub last_vat: Option<(f64, f64)>,
     /// When the last run on this printer ended, ms since 1970.
@@ -237,7 +237,7 @@ impl KnownBefore {
             linked: self.linked.clone(),
             last_end_ms: self.last_end_ms,
             vat_looked_ms: self.vat_looked_ms,
-            is_mixed: self.is_mixed,
+            untested_mix: self.untested_mix,
             to_check: self.to_check.clone(),
         }
     }
@@ -268,8 +268,8 @@ pub struct PreflightFacts {
     pub last_end_ms: Option<i64>,
     /// When somebody looked into the vat last, ms since 1970.
     pub vat_looked_ms: Option<i64>,
-    /// Resins are mixed in the vat.
-    pub is_mixed: bool,
+    /// Resins are mixed in the vat, and nobody has tested the mix.
+    pub untested_mix: bool,
     /// Why the printer is to be checked; empty where it is not.
     pub to_check: String,
     /// How worn its film is, with this plate.
@@ -356,8 +356,8 @@ fn verdict(item: CheckItem, facts: &PreflightFacts) -> Verdict {
         }
         CheckItem::Resin => resin(facts),
         CheckItem::Exposure => match facts.exposure {
-            (s, _) if facts.is_mixed => Verdict::Doubt(format!(
-                "resins are mixed in this vat, and {s:.1} s was not tested for the mix: print a test piece first"
+            (s, _) if facts.untested_mix => Verdict::Doubt(format!(
+                "resins are mixed in this vat, and {s:.1} s was not tested for the mix since it was poured: print a test piece first, and write down how it came out"
             )),
             (s, ExposureState::Fresh) => Verdict::Good(format!("{s:.1} s, tested and in use")),
             (s, ExposureState::Missing) => {
@@ -513,7 +513,7 @@ mod tests {
             room_c: Some(21.0),
             last_end_ms: Some(100),
             vat_looked_ms: Some(200),
-            is_mixed: false,
+            untested_mix: false,
             to_check: String::new(),
             film: None,
             linked: None,
@@ -530,9 +530,9 @@ mod tests {
     /// Of a mix no exposure was tested, however well those of its resins are known.
     #[test]
     fn a_mix_is_not_the_tested_resin() {
-        let of = |is_mixed| {
+        let of = |untested_mix| {
             let known = PreflightFacts {
-                is_mixed,
+                untested_mix,
                 exposure: (2.1, ExposureState::Fresh),
                 ..ready()
             };

@@ -58,6 +58,27 @@ pub struct Finding {
     pub cost: Money,
 }
 
+/// What is at stake with a file: by this files that ask for a look are ordered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
+pub struct Stake {
+    /// Something is found that destroys more than the part.
+    pub loud: bool,
+    /// What all of it would cost if nothing is done.
+    pub cost: Money,
+}
+
+impl Stake {
+    /// Of what was found on a file and nobody has put aside.
+    #[must_use]
+    pub fn of(found: &[Finding], is_aside: impl Fn(&Finding) -> bool) -> Self {
+        let open = || found.iter().filter(|f| !is_aside(f));
+        Self {
+            loud: open().any(|f| f.loud),
+            cost: open().map(|f| f.cost).sum(),
+        }
+    }
+}
+
 /// What findings are drawn from.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Evidence<'a> {

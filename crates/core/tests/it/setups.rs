@@ -299,7 +299,9 @@ fn a_pose_is_told_with_the_figures_of_its_recipe() {
 #[case::an_arm(cantilever(), 0.0, false)]
 #[case::a_hem_of_28_mm(cylinder(14.0, 30.0, [0.0; 3]), 7.5, false)]
 #[case::a_hem_along_the_film(cylinder(14.0, 30.0, [0.0; 3]), 0.0, false)]
-#[case::a_hull(block([0.0; 3], [28.0, 60.0, 25.0]), 20.0, false)]
+#[case::a_hull(block([0.0; 3], [22.0, 60.0, 20.0]), 20.0, false)]
+#[case::a_hull_leaning_far(block([0.0; 3], [22.0, 60.0, 20.0]), 40.0, false)]
+#[case::a_box_on_its_edge(block([0.0; 3], [20.0, 20.0, 20.0]), 45.0, false)]
 #[case::a_plate_leaning_back(block([0.0; 3], [50.0, 40.0, 3.0]), 40.0, false)]
 #[case::a_slab_along_the_film(block([0.0; 3], [50.0, 40.0, 3.0]), 0.0, true)]
 fn planned_supports_hold_what_pulls(

@@ -1,6 +1,6 @@
 //! Findings put aside, each with the maker's reason.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
@@ -20,6 +20,18 @@ pub fn of_sculpt(conn: &mut Conn, sculpt: SculptId) -> Result<HashMap<String, St
         .select((dsl::finding, dsl::reason))
         .load(conn)?;
     Ok(rows.into_iter().collect())
+}
+
+/// Everything put aside on any sculpt: the sculpt and the finding.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn all(conn: &mut Conn) -> Result<HashSet<(SculptId, String)>, StoreError> {
+    let rows: Vec<(i64, String)> = dsl::dismissals
+        .select((dsl::sculpt_id, dsl::finding))
+        .load(conn)?;
+    let all = rows.into_iter();
+    Ok(all.map(|(id, finding)| (SculptId(id), finding)).collect())
 }
 
 /// Sculpt, finding and reason of everything put aside on some sculpts.

@@ -88,6 +88,23 @@ pub fn room(conn: &mut Conn, now_ms: i64) -> Result<Option<f64>, StoreError> {
     benches::room_since(conn, now_ms - ROOM_DAYS * 86_400_000)
 }
 
+/// Whether an exposure test of a setting came out right since a time, ms since 1970.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn is_right_since(
+    conn: &mut Conn,
+    setting: ProcessSettingId,
+    since_ms: i64,
+) -> Result<bool, StoreError> {
+    let right = et::table
+        .filter(et::setting_id.eq(setting.0))
+        .filter(et::of.eq(Tested::Layer.as_str()))
+        .filter(et::verdict.eq(Verdict::Right.as_str()))
+        .filter(et::tested_at_ms.ge(since_ms));
+    Ok(diesel::select(diesel::dsl::exists(right)).get_result(conn)?)
+}
+
 /// How sure the exposure of a process setting is at a time.
 ///
 /// # Errors

@@ -45,6 +45,11 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         None => (0.0, ExposureState::Missing),
     };
     let vat = Place::Vat(plate.printer);
+    let mixed_ms = stores::mixed_since(conn, plate.printer)?;
+    let untested_mix = match (mixed_ms, &setting) {
+        (Some(since), Some(setting)) => !exposures::is_right_since(conn, setting.id, since)?,
+        (mixed, _) => mixed.is_some(),
+    };
     let (last_end_ms, vat_looked_ms) = benches::between(conn, plate.printer)?;
     let to_check = benches::to_check(conn)?;
     let books = stores::books(conn)?;
@@ -69,7 +74,7 @@ pub fn known(conn: &mut Conn, id: PlateId, day_ms: i64) -> Result<KnownBefore, S
         exposure,
         setting: setting.map(|s| s.id),
         room_c: benches::room_since(conn, day_ms)?,
-        is_mixed: books.is_mixed(vat),
+        untested_mix,
         last_vat: match books.content(vat).get(&plate.resin) {
             // A mix is there as a whole.
             Some(held) if *held > Volume(0) => Some((books.held(vat).in_ml(), 0.0)),

@@ -178,6 +178,21 @@ pub fn vats_touched(
         .collect())
 }
 
+/// Since when the mix in a vat is what it is: resin was last poured into it then, and more than one is in
+/// it. Nothing where there is no mix.
+///
+/// # Errors
+/// [`StoreError::BadRow`] where a move cannot have been.
+pub fn mixed_since(conn: &mut Conn, printer: PrinterId) -> Result<Option<i64>, StoreError> {
+    let vat = Place::Vat(printer);
+    let entries = entries(conn)?;
+    if !books_of(&entries)?.is_mixed(vat) {
+        return Ok(None);
+    }
+    let into = entries.iter().rev().find(|e| e.what.to == vat);
+    Ok(into.map(|e| e.at_ms))
+}
+
 /// What every place holds.
 ///
 /// # Errors

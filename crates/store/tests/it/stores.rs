@@ -1,7 +1,9 @@
 //! The books of resin in the data file: bought, poured, printed, strained back.
 
+use wembrit_core::exposure::{ExposureTest, Tested};
 use wembrit_core::flow::FailureCause;
 use wembrit_core::ids::{PartId, PlateId, PrinterId, ResinId, RunId};
+use wembrit_core::learn::{JudgedTest, Verdict};
 use wembrit_core::ledger::by_cause;
 use wembrit_core::stores::{
     Lost, Move, OnScale, Place, Volume, Wear, WearKind, WeightSays, reckoned_g,
@@ -10,7 +12,7 @@ use wembrit_core::units::Money;
 use wembrit_store::commands::run_plate::While;
 use wembrit_store::commands::stores::{self, Bought, Said};
 use wembrit_store::commands::weighings::OnTheScale;
-use wembrit_store::commands::{accept_plan, run_plate, vats, wears, weighings};
+use wembrit_store::commands::{accept_plan, exposures, run_plate, vats, wears, weighings};
 use wembrit_store::queries::pages::{ledger, weighing};
 use wembrit_store::queries::weighings::weights;
 use wembrit_store::queries::{self, army, plates};
@@ -216,14 +218,34 @@ fn a_mixed_vat_counts_whole_and_is_not_tested() {
         shelf.0.store.read(read).unwrap()
     };
     assert_eq!(
-        (known().vat_left_ml(), known().is_mixed),
+        (known().vat_left_ml(), known().untested_mix),
         (Some(200.0), false)
     );
     shelf.pour(Place::Bottle(2), VAT, 40.0).unwrap();
     assert_eq!(
-        (known().vat_left_ml(), known().is_mixed),
+        (known().vat_left_ml(), known().untested_mix),
         (Some(240.0), true)
     );
+    // Its own test tells, one from before it was poured together does not.
+    let setting = known().setting.unwrap();
+    let judge = |verdict, at_ms| {
+        let test = ExposureTest {
+            of: Tested::Layer,
+            judged: JudgedTest {
+                exposure_s: 2.4,
+                verdict,
+            },
+            room_c: None,
+            at_ms,
+        };
+        shelf
+            .write(|c| exposures::judge(c, setting, &test, ""))
+            .unwrap();
+        known().untested_mix
+    };
+    assert!(judge(Verdict::Right, NOW - HOUR));
+    assert!(judge(Verdict::Under, NOW + HOUR));
+    assert!(!judge(Verdict::Right, NOW + HOUR));
 }
 
 /// What is said to be in a vat before a start was poured from the bottle that is open, then from the next; what

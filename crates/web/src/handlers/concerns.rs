@@ -33,15 +33,21 @@ pub(crate) async fn put_aside(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let (input, now) = (Input::parse(&body), app.now_ms());
-    let (key, reason) = (input.get("key").to_owned(), input.get("reason").to_owned());
+    let keys: Vec<String> = input.all("key").map(str::to_owned).collect();
+    let reason = input.get("reason").to_owned();
     app.write(move |c| {
         // In the words it stands in now; what stands open no more needs no reason.
         let army = army::load(c, id)?;
         let all = concerns(&army, &*stored::of_project(c, id)?);
-        let Some(concern) = all.into_iter().find(|k| k.key == key) else {
+        // One that is about several models was answered in part meanwhile: the rest is put aside.
+        let found: Vec<_> = all.iter().filter(|k| keys.contains(&k.key)).collect();
+        if found.is_empty() {
             return Err(StoreError::NotFound { what: "concern" });
-        };
-        commands::concerns::put_aside(c, id, (&key, &concern.words), &reason, now)
+        }
+        found.into_iter().try_for_each(|concern| {
+            let about = (concern.key.as_str(), concern.words.as_str());
+            commands::concerns::put_aside(c, id, about, &reason, now)
+        })
     })
     .await?;
     Ok(back(&input, id))

@@ -1,5 +1,7 @@
 //! Sculpts: uploading, listing, naming.
 
+use std::collections::HashMap;
+
 use crate::currency;
 use axum::body::Bytes;
 use axum::extract::multipart::{Field, MultipartError};
@@ -11,10 +13,10 @@ use wembrit_core::mesh::{Mesh, ReadError, check_head, read_watched, write_3mf, w
 use wembrit_core::sculpt::SupportsSaid;
 use wembrit_core::sculpt::picture::Side;
 use wembrit_core::watch::Watch as _;
-use wembrit_store::commands;
 use wembrit_store::commands::sculpts::{Arrival, CHUNK_BYTES};
 use wembrit_store::queries::pages::sculpts as pages;
 use wembrit_store::queries::{hollows, sculpts};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::{Fields, Id, go, notice, page, sent, wait_s};
 use crate::asked::asking;
@@ -38,13 +40,23 @@ pub(crate) async fn show_all(
             let most_bytes = app.settings.max_file_bytes;
             Ok(SculptsView {
                 page,
-                list: SculptList::new(&pages::list(c)?, &search),
+                list: sculpt_list(c, &search)?,
                 search,
                 most_bytes,
             })
         })
         .await?;
     html(&view)
+}
+
+fn sculpt_list(c: &mut Conn, search: &SculptSearch) -> Result<SculptList, StoreError> {
+    // Findings of every file take longer than all the rest of the list.
+    let stakes = if search.by_stake() {
+        pages::stakes(c)?
+    } else {
+        HashMap::new()
+    };
+    Ok(SculptList::new(&pages::list(c)?, &stakes, search))
 }
 
 /// What of the list an address asks for.
@@ -86,9 +98,7 @@ pub(super) fn arrived(asked: &Fields) -> Option<Notice> {
 
 pub(crate) async fn list(State(app): State<App>, asked: Fields) -> Result<Html<String>, WebError> {
     let search = search(&asked);
-    let list = app
-        .read(move |c| Ok(SculptList::new(&pages::list(c)?, &search)))
-        .await?;
+    let list = app.read(move |c| sculpt_list(c, &search)).await?;
     html(&SculptListView { list })
 }
 

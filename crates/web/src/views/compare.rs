@@ -115,7 +115,13 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         findings::of_file(&of.sculpt, (facts, p), of.hollow.as_ref(), Some(resin))
     });
     let loud = findings.iter().filter(|f| f.loud).count();
-    let is_hollow = of.hollow.as_ref().is_some_and(|h| !h.hollows.is_empty());
+    let sealed = of_file.is_some_and(|p| p.sealed_mm3 > 0.0);
+    let hollow = match &of.hollow {
+        _ if sealed || facts.inner_shells > 0 => "hollow",
+        Some(h) if h.hollows.is_empty() => "solid",
+        Some(_) => "hollow",
+        None => "not measured yet",
+    };
     let body = Body {
         part_mm3: part.part_mm3,
         ..Body::default()
@@ -133,7 +139,7 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
         format!("{:.2}", part.part_mm3 / 1000.0),
         cost.written(),
         alone.map_or_else(none, |(printer, s)| format!("{} on {printer}", hours(s))),
-        if is_hollow { "hollow" } else { "solid" }.into(),
+        hollow.into(),
         format!("{facet:.2} mm, {}", facet_words(facet, pixel_mm)),
         thinnest.map_or_else(none, |t| format!("{t:.2}")),
         overhang.map_or_else(none, |o| format!("{o:.0}")),

@@ -4,16 +4,28 @@ use std::collections::HashSet;
 
 use askama::Template;
 use wembrit_core::ids::{ModelId, PartId, PlanId, ProjectId};
-use wembrit_core::plan::concerns::{Concern, ConcernKind, ConcernState};
+use wembrit_core::plan::concerns::{Concern, ConcernKind, ConcernState, issues};
 
 use super::Page;
 
-/// One concern as a page shows it.
+/// One of the models that an issue is about.
+pub(crate) struct ConcernModel {
+    pub(crate) model: (ModelId, String),
+    pub(crate) names: String,
+    /// Where it is dealt with.
+    pub(crate) to: String,
+}
+
+/// One issue as a page shows it.
 pub(crate) struct ConcernRow {
-    pub(crate) key: String,
+    pub(crate) keys: Vec<String>,
     pub(crate) grave: bool,
     pub(crate) model: (ModelId, String),
     pub(crate) words: String,
+    /// The models, where it is about several.
+    pub(crate) models: Vec<ConcernModel>,
+    /// Models that are not listed.
+    pub(crate) unlisted: usize,
     /// Where it is dealt with, and what is done there.
     pub(crate) to: String,
     pub(crate) what: &'static str,
@@ -81,7 +93,9 @@ fn row(project: ProjectId, of: &Concern) -> ConcernRow {
         ConcernKind::TooMany => (format!("/projects/{project}/plates"), "To the plates"),
     };
     ConcernRow {
-        key: of.key.clone(),
+        keys: vec![of.key.clone()],
+        models: Vec::new(),
+        unlisted: 0,
         grave: of.grave,
         model: of.model.clone(),
         words: of.words.clone(),
@@ -91,6 +105,41 @@ fn row(project: ProjectId, of: &Concern) -> ConcernRow {
             ConcernState::Open => None,
             ConcernState::PutAside(reason) => Some(reason.clone()),
         },
+    }
+}
+
+/// Models of one issue that are listed at most.
+const MODELS: usize = 12;
+
+/// An issue; one about several models says what they have in common, and lists them.
+fn issue(project: ProjectId, all: &[&Concern]) -> ConcernRow {
+    let first = row(project, all[0]);
+    if all.len() == 1 {
+        return first;
+    }
+    let many = super::show::count(all.len() as u64, "model", "models");
+    let words = match all[0].kind {
+        ConcernKind::MidAir => format!(
+            "{many} have parts without supports on which an area begins in mid-air. It will be missing from the print."
+        ),
+        ConcernKind::NoFile => {
+            format!("{many} have parts without a file, so they go on no plate yet.")
+        }
+        _ => format!(
+            "{many} have parts that nobody has printed with their recipe yet, and several copies are wanted. Print one copy of each first."
+        ),
+    };
+    let of = |c: &&Concern| ConcernModel {
+        model: c.model.clone(),
+        names: c.names.clone(),
+        to: row(project, c).to,
+    };
+    ConcernRow {
+        keys: all.iter().map(|c| c.key.clone()).collect(),
+        words,
+        models: all.iter().take(MODELS).map(of).collect(),
+        unlisted: all.len().saturating_sub(MODELS),
+        ..first
     }
 }
 
@@ -111,8 +160,9 @@ impl ConcernList {
     }
 
     fn of<'a>(project: ProjectId, then: String, all: impl Iterator<Item = &'a Concern>) -> Self {
-        let (mut open, mut aside): (Vec<ConcernRow>, Vec<ConcernRow>) = all
-            .map(|c| row(project, c))
+        let (mut open, mut aside): (Vec<ConcernRow>, Vec<ConcernRow>) = issues(all)
+            .iter()
+            .map(|of| issue(project, of))
             .partition(|r| r.reason.is_none());
         let grave = open.iter().filter(|r| r.grave).count();
         let stands = open.len();
@@ -169,13 +219,14 @@ mod tests {
 
     fn concern(number: usize, grave: bool, aside: bool) -> Concern {
         Concern {
-            kind: ConcernKind::Untried,
-            key: format!("untried {number}"),
+            kind: ConcernKind::Scale,
+            key: format!("scale {number}"),
             grave,
             model: (ModelId(1), "Heron".into()),
             part: PartId(1),
             parts: vec![PartId(1)],
             sculpt: None,
+            names: String::new(),
             words: String::new(),
             base_mm: None,
             state: if aside {
@@ -184,6 +235,24 @@ mod tests {
                 ConcernState::Open
             },
         }
+    }
+
+    /// Models that lack the same are one issue, which is put aside for all of them.
+    #[test]
+    fn models_that_lack_the_same_are_one_issue() {
+        let untried = |n: usize, aside| Concern {
+            kind: ConcernKind::Untried,
+            names: format!("Body {n}"),
+            ..concern(n, false, aside)
+        };
+        let mut all: Vec<Concern> = (0..20).map(|n| untried(n, n == 3)).collect();
+        all.push(concern(99, true, false));
+        let list = ConcernList::new(ProjectId(1), String::new(), &all);
+        assert_eq!(list.title(), "2 things stand open, 1 grave");
+        assert_eq!((list.open.len(), list.aside.len()), (2, 1));
+        let of = &list.open.iter().find(|r| !r.grave).unwrap();
+        assert_eq!((of.keys.len(), of.models.len(), of.unlisted), (19, 12, 7));
+        assert!(of.words.starts_with("19 models have parts that nobody"));
     }
 
     /// Grave, open, put aside: what is listed, and what is only counted.

@@ -15,7 +15,7 @@ use wembrit_core::ids::{CopyId, PartId, PlateId};
 use wembrit_core::plan::concerns::{Concern, ConcernState, concerns};
 use wembrit_core::plan::is_slender_in;
 use wembrit_core::plan::layout::peak_of;
-use wembrit_core::running::evidence::{RunFigures, differences, evidence};
+use wembrit_core::running::evidence::{OwnPull, RunFigures, differences, evidence, printed};
 use wembrit_core::units::Money;
 use wembrit_core::workshop::{Printer, Resin};
 use wembrit_paper::{DrawnCopy, PlateDrawing, draw_plate_sheet, ramp_class};
@@ -141,21 +141,42 @@ impl KeptClear {
     }
 }
 
+/// Height above the plate at which a run stopped, mm; nothing where it went to its end.
+fn stopped_at_mm(data: &PlateSheet) -> Option<f64> {
+    let layer = data.run.as_ref()?.stopped_at_layer?;
+    Some(layer as f64 * data.plate.layer.mm())
+}
+
 /// Causes of a plate's failures, the most frequent first, with what its run says of each.
-fn wrong(copies: &[PlateCopy], figures: &RunFigures) -> Vec<WrongRow> {
-    let mut counts: BTreeMap<FailureCause, usize> = BTreeMap::new();
+fn wrong(data: &PlateSheet, figures: &RunFigures) -> Vec<WrongRow> {
+    let stopped = stopped_at_mm(data);
+    let copies = data.shown.on(data.plate.id);
+    let own = |copy: &PlateCopy| {
+        let key = (copy.sculpt, copy.recipe_version);
+        let loads = &data.shown.prepared.get(&key)?.part.loads;
+        let pull = peak_of(printed(&loads.pull, stopped)).1;
+        (pull > 0.0).then(|| OwnPull {
+            name: label(copy),
+            pull,
+        })
+    };
+    let mut counts: BTreeMap<FailureCause, (usize, Option<OwnPull>)> = BTreeMap::new();
     for copy in copies.iter().filter(|c| c.failed()) {
         let cause = copy.copy.as_ref().and_then(|c| c.cause.as_deref());
         let cause = cause.and_then(|word| word.parse().ok());
-        *counts
-            .entry(cause.unwrap_or(FailureCause::Unsaid))
-            .or_default() += 1;
+        let of = counts.entry(cause.unwrap_or(FailureCause::Unsaid));
+        let (many, hardest) = of.or_default();
+        *many += 1;
+        let harder = |o: &OwnPull| hardest.as_ref().is_none_or(|h| o.pull > h.pull);
+        if let Some(own) = own(copy).filter(harder) {
+            *hardest = Some(own);
+        }
     }
-    let row = |(cause, copies): (FailureCause, usize)| WrongRow {
+    let row = |(cause, (copies, hardest)): (FailureCause, (usize, Option<OwnPull>))| WrongRow {
         cause,
         copies,
         card: cause.card(),
-        said: evidence(cause, figures),
+        said: evidence(cause, hardest.as_ref(), figures),
     };
     let mut rows: Vec<WrongRow> = counts.into_iter().map(row).collect();
     rows.sort_by_key(|r| std::cmp::Reverse(r.copies));
@@ -308,10 +329,14 @@ impl PlateView {
             volume.width_mm * volume.depth_mm
         });
         let covered: f64 = drawing.copies.iter().map(|c| c.outline.area_mm2()).sum();
-        let peak = drawing.load.as_ref().map(|l| peak_of(&l.pull).1);
+        let peak_up_to = |mm: Option<f64>| {
+            let load = drawing.load.as_ref();
+            load.map(|l| peak_of(printed(&l.pull, mm)).1)
+        };
+        let peak = peak_up_to(None);
         let failed = data.failed.as_ref();
         let figures = failed.map(|f| RunFigures {
-            peak_pull: peak,
+            peak_pull: peak_up_to(stopped_at_mm(data)),
             ..f.figures.clone()
         });
         let name_of = |id: CopyId| {
@@ -382,7 +407,7 @@ impl PlateView {
                 Vec::new()
             },
             cause: String::new(),
-            wrong: figures.as_ref().map_or_else(Vec::new, |f| wrong(copies, f)),
+            wrong: figures.as_ref().map_or_else(Vec::new, |f| wrong(data, f)),
             differs: failed
                 .and_then(|f| f.good.as_ref())
                 .zip(figures.as_ref())

@@ -8,7 +8,7 @@ use wembrit_core::flow::Task;
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, WayOut, is_worth_it};
 use wembrit_core::mesh::{DrawnUnit, guess_unit};
-use wembrit_core::sculpt::findings::{self, Finding};
+use wembrit_core::sculpt::findings::{self, Finding, Stake};
 use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid};
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::resin::Viscosity;
@@ -102,7 +102,12 @@ impl SculptSearch {
         words.split_whitespace().all(|word| there.contains(word))
     }
 
-    fn order(&self, all: &mut [&ListedSculpt]) {
+    /// It is ordered by what is at stake, so that has to be known.
+    pub(crate) fn by_stake(&self) -> bool {
+        self.by == "open"
+    }
+
+    fn order(&self, all: &mut [&ListedSculpt], stakes: &HashMap<SculptId, Stake>) {
         let least = f64::NEG_INFINITY;
         let of = |l: &ListedSculpt, f: fn(&SculptFacts) -> f64| l.facts.as_ref().map_or(least, f);
         match self.by.as_str() {
@@ -117,7 +122,8 @@ impl SculptSearch {
             }),
             "open" => all.sort_by_key(|l| {
                 let asks = l.sculpt.refusal.is_some() || l.sculpt.unit_asked.is_some();
-                (!asks, l.facts.is_some())
+                let stake = stakes.get(&l.sculpt.id).copied().unwrap_or_default();
+                (!asks, l.facts.is_some(), std::cmp::Reverse(stake))
             }),
             _ => {}
         }
@@ -141,7 +147,11 @@ pub(crate) struct SculptList {
 }
 
 impl SculptList {
-    pub(crate) fn new(data: &pages::SculptList, search: &SculptSearch) -> Self {
+    pub(crate) fn new(
+        data: &pages::SculptList,
+        stakes: &HashMap<SculptId, Stake>,
+        search: &SculptSearch,
+    ) -> Self {
         let row = |listed: &ListedSculpt| {
             let sculpt = &listed.sculpt;
             let parked = listed.task.as_ref().and_then(Task::ended_message);
@@ -158,7 +168,7 @@ impl SculptList {
         };
         let mut shown: Vec<&ListedSculpt> = data.sculpts.iter().collect();
         shown.retain(|l| search.shows(&l.sculpt));
-        search.order(&mut shown);
+        search.order(&mut shown, stakes);
         Self {
             of: data.sculpts.len(),
             rows: shown.into_iter().map(row).collect(),

@@ -8,6 +8,7 @@ use wembrit_core::recipe::supports::Supports;
 use wembrit_store::queries::{army, plans, plates, sculpts};
 
 use crate::app::{TestApp, worked_off};
+use crate::boxes::faces as block;
 
 const MUSTER: &str = "/projects/1/muster";
 
@@ -171,24 +172,6 @@ async fn a_hollow_that_two_models_share_is_asked_of_either() {
         .await
         .is(422)
         .says("shuts in");
-}
-
-fn block(low: [f32; 3], high: [f32; 3]) -> Vec<[[f32; 3]; 3]> {
-    let at = |i: usize| -> [f32; 3] {
-        std::array::from_fn(|k| if i >> k & 1 == 0 { low[k] } else { high[k] })
-    };
-    const FACES: [[usize; 4]; 6] = [
-        [0, 2, 3, 1],
-        [4, 5, 7, 6],
-        [0, 1, 5, 4],
-        [2, 6, 7, 3],
-        [0, 4, 6, 2],
-        [1, 3, 7, 5],
-    ];
-    let halves = FACES
-        .iter()
-        .flat_map(|f| [[f[0], f[1], f[2]], [f[0], f[2], f[3]]]);
-    halves.map(|t| t.map(at)).collect()
 }
 
 /// A figure on so many columns over a raft.

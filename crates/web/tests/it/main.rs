@@ -8,6 +8,7 @@
 mod app;
 mod archive;
 mod bin;
+mod boxes;
 mod concerns;
 mod door;
 mod finishing;

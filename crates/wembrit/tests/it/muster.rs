@@ -48,6 +48,16 @@ async fn a_pasted_list_becomes_plates_by_keyboard() {
     b.enter(".button.main").await;
     b.read("[role=alert]", "need your word").await;
     b.fill("quantity_1", "1").await;
+    // Enter in a field takes the list in as well: what is typed stays, and what is left is asked for.
+    b.see("[name=quantity_1]")
+        .await
+        .send_keys("\u{e007}")
+        .await
+        .unwrap();
+    b.read("[role=alert]", "need your word").await;
+    b.read("h1", "Army list").await;
+    let typed = b.see("[name=quantity_1]").await.prop("value").await;
+    assert_eq!(typed.unwrap().as_deref(), Some("1"));
     b.fill("options_2", "3 spear, 1 axe").await;
     b.see("[name=take_3]").await.send_keys(" ").await.unwrap();
     b.enter(".button.main").await;

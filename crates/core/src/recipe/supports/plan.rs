@@ -3,7 +3,7 @@
 use super::shape::{column, raft, solid_of};
 use super::{Holding, RAFT_MM, SupportStyle, Supports, clean_up_minutes};
 use crate::geometry::Point;
-use crate::layers::{FreeSpace, StackFigures, Touch, look_closely, measure_stack};
+use crate::layers::{FreeSpace, StackFigures, Touch, look_closely, measure_stack, undersides};
 use crate::mesh::{Mesh, Solid};
 use crate::units::LayerHeight;
 use crate::watch::{Share, Watch};
@@ -139,8 +139,27 @@ fn enough_contacts(
     loop {
         let mut touches = look_closely(solid, layer, spacing_mm).contacts;
         touches.extend(steadying(solid, &touches));
-        let holding = Holding::of(&Supports::Planned(*style), touches.len(), pull, 0.0);
-        let times = holding.map_or(1.0, |h| h.times_planned());
+        let times = |touches: &[Touch]| {
+            let holding = Holding::of(&Supports::Planned(*style), touches.len(), pull, 0.0);
+            holding.map_or(1.0, |h| h.times_planned())
+        };
+        // What grows from layer to layer by little needs no tip to be printed, and some to be held.
+        if times(&touches) < 1.0 {
+            let more = undersides(solid, spacing_mm);
+            let far = |at: &[f64; 3], from: &Touch| {
+                let apart = |k: usize| (at[k] - from.at_mm[k]).powi(2);
+                (0..3).map(apart).sum::<f64>() >= spacing_mm * spacing_mm
+            };
+            let free = more
+                .into_iter()
+                .filter(|at| touches.iter().all(|t| far(at, t)));
+            let free = free.map(|at_mm| Touch {
+                at_mm,
+                grown_mm2: 0.0,
+            });
+            touches.extend(free.collect::<Vec<_>>());
+        }
+        let times = times(&touches);
         if times >= 1.0 || spacing_mm <= closest {
             return touches;
         }

@@ -6,6 +6,7 @@ use wembrit_core::army::{Model, Part};
 use wembrit_core::flow::{SculptState, Task, TaskKind};
 use wembrit_core::ids::{PartId, ProjectId, SculptId};
 use wembrit_core::recipe::RecipeVersion;
+use wembrit_core::sculpt::findings::{self, Finding, Stake};
 use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::workshop::Resin;
@@ -67,6 +68,26 @@ pub fn list(conn: &mut Conn) -> Result<SculptList, StoreError> {
         sculpts: listed,
         layer: workshop::load(conn)?.layer,
     })
+}
+
+/// What is at stake with each measured sculpt, in the workshop's first resin.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn stakes(conn: &mut Conn) -> Result<HashMap<SculptId, Stake>, StoreError> {
+    let all = sculpts::list(conn)?;
+    let ids: Vec<SculptId> = all.iter().map(|(s, _)| s.id).collect();
+    let layers = layer_facts::of_files(conn, &ids)?;
+    let hollow = hollows::of_sculpts(conn, &ids)?;
+    let aside = dismissals::all(conn)?;
+    let resin = resins::list(conn)?.into_iter().next();
+    let stake = |(sculpt, facts): &(Sculpt, Option<SculptFacts>)| {
+        let measured = (facts.as_ref()?, layers.get(&sculpt.id)?);
+        let found = findings::of_file(sculpt, measured, hollow.get(&sculpt.id), resin.as_ref());
+        let is_aside = |f: &Finding| aside.contains(&(sculpt.id, f.key.clone()));
+        Some((sculpt.id, Stake::of(&found, is_aside)))
+    };
+    Ok(all.iter().filter_map(stake).collect())
 }
 
 /// One sculpt with everything known of it.
