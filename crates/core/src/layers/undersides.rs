@@ -51,7 +51,7 @@ mod tests {
         let halves = sides
             .iter()
             .flat_map(|s| [[s[0], s[1], s[2]], [s[0], s[2], s[3]]]);
-        let brick = Mesh::weld(halves.map(|t| t.map(at)).collect());
+        let brick = Mesh::weld(halves.map(|t| t.map(at)));
         let leaning = Solid::new(&brick.posed(Pose::new(30.0, 90.0), 1.0));
         let found = undersides(&leaning, 2.0);
         let places = 600.0 * 30_f64.to_radians().cos() / 4.0;

@@ -1,12 +1,13 @@
 //! What waiting costs, and what is best done in the minutes there are, as the day sheet tells it.
 
 use rstest::rstest;
-use wembrit_core::flow::PlateState;
+use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::ProjectId;
 use wembrit_store::commands;
 use wembrit_store::queries::{army, muster, plates};
 
 use crate::app::{NOW, TestApp};
+use crate::pages::draft;
 
 /// The first thing on a sheet, and whether something stands on it.
 fn first(body: &str) -> &str {
@@ -43,6 +44,41 @@ async fn what_waits_costs_until_it_is_done() {
     let told = app.get("/today/slip").await;
     assert!(!told.body.contains(&line));
     told.says(&format!("Plate {}: drip off", waits.number));
+}
+
+/// The plate that Today has started next on a free printer is the one that the schedule prints next there,
+/// whatever their numbers.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_next_start_is_the_schedules() {
+    let app = TestApp::demo();
+    let plan = draft(&app);
+    let all = app.store.write(|c| {
+        commands::accept_plan::accept(c, plan, NOW)?;
+        plates::accepted(c, ProjectId(1))
+    });
+    let all = all.unwrap();
+    let in_state = |state| all.iter().filter(move |p| p.state == state);
+    let runs: Vec<_> = in_state(PlateState::Running).map(|p| p.printer).collect();
+    let free = |p: &&Plate| !runs.contains(&p.printer);
+    let first = in_state(PlateState::Planned).find(|p| {
+        let on_it = in_state(PlateState::Planned).filter(|q| q.printer == p.printer);
+        free(p) && on_it.count() > 1
+    });
+    let first = first.expect("a free printer with two plates");
+    let start = format!("Start plate {} on", first.number);
+    // Later it is not the next one any more, though its number stays the lowest.
+    let later = NOW + 3 * 86_400_000;
+    app.store
+        .write(|c| commands::move_plate::move_plate(c, first.id, first.printer, Some(later)))
+        .unwrap();
+    app.get("/schedule/ruler").await.is(200);
+    let told = app.get("/today/slip").await;
+    assert!(!told.body.contains(&start), "{start}");
+    let rest = in_state(PlateState::Planned).filter(|p| p.printer == first.printer);
+    let starts = rest
+        .filter(|p| told.body.contains(&format!("Start plate {} on", p.number)))
+        .count();
+    assert_eq!(starts, 1);
 }
 
 #[rstest]
