@@ -35,6 +35,17 @@ pub struct Thin {
     pub at_mm: [f64; 3],
 }
 
+impl Thin {
+    /// The same at another scale.
+    #[must_use]
+    pub fn scaled(&self, scale: f64) -> Self {
+        Self {
+            mm: self.mm * scale,
+            at_mm: self.at_mm.map(|c| c * scale),
+        }
+    }
+}
+
 /// A place where a part would break in two.
 #[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Neck {

@@ -131,14 +131,20 @@ pub fn of_file(
     })
 }
 
-/// What is found on a part as its recipe turns it; what supports hold is no finding, and those of a
-/// file that is `supported` are measured with it.
+/// What is found on a part as its recipe turns it; what supports hold is no finding. Where its file
+/// brings them, `supported` is what the layers of that tell at its own size: its tips are told by it.
 #[must_use]
 pub fn of_setup(
     layers: &LayerFacts,
     resin: &Resin,
-    (held, supported): (bool, bool),
+    held: bool,
+    supported: Option<&LayerFacts>,
 ) -> Vec<Finding> {
+    // Tips are too thin for the pixels of the part's own layers before they are too thin to hold.
+    let thickness = supported.map_or(layers.thickness, |file| Thickness {
+        thinnest: file.thickness.thinnest.map(|t| t.scaled(layers.scale)),
+        neck: None,
+    });
     find(&Evidence {
         volume_mm3: layers.volume_mm3,
         resin: resin.facts,
@@ -146,11 +152,11 @@ pub fn of_setup(
         islands: if held { &[] } else { &layers.islands },
         cups: &layers.cups,
         hollows: &[],
-        thickness: layers.thickness,
+        thickness,
         open_edge_mm: 0.0,
         inverted_shells: 0,
         tips_at_deg: 90.0,
-        supported,
+        supported: supported.is_some(),
     })
 }
 

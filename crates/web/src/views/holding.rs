@@ -22,7 +22,12 @@ impl HoldingView {
         } else {
             "what usually holds"
         };
-        let times = format!("{:.1} times {what}", holding.times_enough(limit));
+        let times = holding.times_enough(limit);
+        let times = if times > 10.0 {
+            format!("more than ten times {what}")
+        } else {
+            format!("{times:.1} times {what}")
+        };
         let doubt = || {
             if holding.can_tip() {
                 let holds = count(holding.contacts as u64, "contact holds", "contacts hold");

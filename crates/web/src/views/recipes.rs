@@ -346,7 +346,8 @@ fn findings(layers: &LayerFacts, data: &RecipePage) -> Vec<(String, String)> {
     let held = data.of.recipe.setup.supports != Supports::None;
     let sculpt = data.of.sculpt.as_ref();
     let supported = sculpt.is_some_and(|s| brings_supports(s, data.of_file.as_ref()).is_some());
-    let found = of_setup(layers, &data.resin, (held, supported));
+    let own = data.of_file.as_ref().filter(|_| supported);
+    let found = of_setup(layers, &data.resin, held, own);
     let first = found.into_iter().take(FINDINGS);
     first.map(|f| (f.words, f.todo)).collect()
 }

@@ -9,7 +9,9 @@ use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, WayOut, is_worth_it};
 use wembrit_core::mesh::{DrawnUnit, guess_unit};
 use wembrit_core::sculpt::findings::{self, Finding, Stake};
-use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid};
+use wembrit_core::sculpt::{
+    HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid, brings_supports,
+};
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::resin::Viscosity;
 use wembrit_paper::{Specimen, draw_specimen};
@@ -298,7 +300,10 @@ impl SculptView {
                 .to_vec(),
             figures: facts.map(|f| figures(f, data.layer)),
             layer: data.layer.to_string(),
-            tilt: facts.and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?)),
+            // A file on its own supports is not tilted.
+            tilt: facts
+                .filter(|_| brings_supports(sculpt, of_file).is_none())
+                .and_then(|f| tilt_words(f.pull_upright?, f.pull_tilted?)),
             users: data
                 .users
                 .iter()

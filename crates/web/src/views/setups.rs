@@ -132,7 +132,13 @@ impl SetupsView {
 
     pub(crate) fn supported_words(&self) -> String {
         let many = self.supported.len() as u64;
-        count(many, "part has a file that", "parts have files that")
+        let parts = count(many, "part has", "parts have");
+        if many == 1 {
+            return format!(
+                "{parts} a file with its own supports, and its recipe does not use them."
+            );
+        }
+        format!("{parts} files with their own supports, and their recipes do not use them.")
     }
 
     pub(crate) fn without_words(&self) -> String {
