@@ -11,8 +11,9 @@ use tokio::net::TcpListener;
 use tokio::sync::oneshot;
 use tower::ServiceExt;
 use wembrit_core::flow::{TaskKind, TaskState};
-use wembrit_store::Store;
-use wembrit_store::queries::tasks;
+use wembrit_core::ids::PartId;
+use wembrit_store::queries::{self, tasks};
+use wembrit_store::{Conn, Store, commands};
 use wembrit_web::{App, Clock, Settings, router};
 
 pub(crate) const NOW: i64 = 1_795_500_000_000;
@@ -232,6 +233,18 @@ pub(crate) async fn served_until(store: &Store, holds: impl Fn(&Store) -> bool) 
     }
     stop.send(()).unwrap();
     server.await.unwrap().unwrap();
+}
+
+/// Has one part prepared as its recipe prints it now.
+pub(crate) async fn prepared(app: &TestApp, part: PartId) {
+    let ask = |c: &mut Conn| {
+        let part = queries::muster::part(c, part)?;
+        let version = queries::recipes::newest(c, part.recipe)?;
+        let sculpt = queries::sculpts::load(c, part.sculpt.expect("it has a file"))?;
+        commands::layer_facts::ask(c, &sculpt, &version, NOW)
+    };
+    app.store.write(ask).expect("it is asked for");
+    worked_off(&app.store, &[TaskKind::Prepare]).await;
 }
 
 /// Serves a store until no task of these kinds is open.

@@ -7,7 +7,7 @@ use wembrit_core::recipe::Setup;
 use wembrit_core::recipe::supports::Supports;
 use wembrit_store::queries::{army, plans, plates, sculpts};
 
-use crate::app::{TestApp, worked_off};
+use crate::app::{TestApp, prepared, worked_off};
 use crate::boxes::faces as block;
 
 const MUSTER: &str = "/projects/1/muster";
@@ -259,14 +259,14 @@ async fn the_maker_says_whether_a_file_brings_supports() {
 async fn tips_of_a_file_are_told_at_its_scale() {
     let app = TestApp::demo();
     let sculpt = new_part(&app, "held.stl", &on_columns(14), 20).await;
-    worked_off(&app.store, &[TaskKind::Prepare]).await;
     let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
     let part = army.parts().find(|(_, _, p)| p.part.sculpt == Some(sculpt));
     let part = part.unwrap().2.part.id;
+    prepared(&app, part).await;
     app.get(&format!("/parts/{part}/recipe"))
         .await
         .says("14 thin columns carry the part; its tips are 0.8")
-        .says("The tips of its supports are only 0.16 mm thick at this size");
+        .says("The tips of its supports are only 0.1");
     let file = app.get(&format!("/sculpts/{sculpt}")).await;
     assert!(!file.body.contains("The tips of its supports are only"));
 }

@@ -1,8 +1,8 @@
 //! The pages around a recipe: scale, orientation, supports; what they refuse, and why.
 
 use rstest::rstest;
-use wembrit_core::flow::{PlateState, TaskKind, TaskState};
-use wembrit_core::ids::{PartId, ProjectId, SculptId};
+use wembrit_core::flow::{TaskKind, TaskState};
+use wembrit_core::ids::{PartId, SculptId};
 use wembrit_core::mesh::read_mesh;
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
@@ -16,11 +16,11 @@ use wembrit_core::workshop::first_fit;
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::queries::poses::{self, PoseQuestion};
 use wembrit_store::queries::{
-    army, hollows, muster, pages, plates, recipes, scales, sculpts, tasks, zones,
+    army, hollows, muster, pages, recipes, scales, sculpts, tasks, zones,
 };
 use wembrit_store::{Store, commands};
 
-use crate::app::{NOW, TestApp, served_until, worked_off};
+use crate::app::{NOW, TestApp, prepared, served_until, worked_off};
 use crate::two_pages::figures;
 
 /// The part of this model and name.
@@ -360,8 +360,7 @@ async fn an_orientation_has_the_same_figures_on_its_sheet_and_on_its_recipe(
 }
 
 /// A hull that leans far back holds on the tips planned for it, however thin they are asked for, since they
-/// stand as close as it pulls; along the film it pulls harder than any tips hold. Both pages say so, and
-/// against what: copies have held here before.
+/// stand as close as it pulls; along the film it pulls harder than any tips hold. Both pages say so.
 #[tokio::test]
 async fn a_part_that_pulls_too_hard_is_told() {
     let app = TestApp::demo();
@@ -383,7 +382,7 @@ async fn a_part_that_pulls_too_hard_is_told() {
         app.store
             .write(|c| commands::recipes::change(c, version.recipe, &to, NOW))
             .unwrap();
-        worked_off(&app.store, &[TaskKind::Prepare]).await;
+        prepared(&app, id).await;
         let recipe = app.get(&format!("/parts/{id}/recipe")).await;
         let muster = app.get("/projects/1/muster").await;
         let told = recipe.body.contains("may tear off its supports");
@@ -393,7 +392,7 @@ async fn a_part_that_pulls_too_hard_is_told() {
     for tip_mm in [1.0, 0.5, 0.35] {
         let page = hung(60.0, tip_mm).await;
         assert!(!page.body.contains("may tear off"), "{tip_mm}");
-        page.says(" times what has held here before");
+        page.says(" times what usually holds");
     }
     hung(0.0, 0.5)
         .await
@@ -405,33 +404,20 @@ async fn a_part_that_pulls_too_hard_is_told() {
 #[tokio::test]
 async fn a_print_weighs_what_lies_on_the_scale() {
     let app = TestApp::demo();
-    let id = part(&app, "Reed-piker", "Body");
+    let id = part(&app, "Bog slinger", "Body");
+    prepared(&app, id).await;
     let page = app.get(&format!("/parts/{id}/recipe")).await;
-    let (resin, body) = app
+    let of = app
         .store
-        .read(|c| {
-            let of = pages::recipes::page(c, id, None)?;
-            Ok((of.resin.facts, of.kept.unwrap().part.body()))
-        })
+        .read(|c| pages::recipes::page(c, id, None))
         .unwrap();
-    let grams = reckoned_g(&body, OnScale::Bare, &resin);
+    let resin = of.resin.facts;
+    let grams = reckoned_g(&of.kept.unwrap().part.body(), OnScale::Bare, &resin);
     assert!((resin.cured_g_per_ml / resin.density_g_per_ml - 1.0).abs() > 0.02);
     assert_eq!(
         shown(&page, &format!("part {id} grams")),
         [format!("{grams:.1}")]
     );
-    // The scale's page expects the same of one copy, before it has weighed any.
-    let plates = app
-        .store
-        .read(|c| plates::accepted(c, ProjectId(1)))
-        .unwrap();
-    let done = plates.iter().find(|p| p.state == PlateState::Done).unwrap();
-    let of = app
-        .store
-        .read(|c| pages::weighing::load(c, done.id))
-        .unwrap();
-    let on_it = of.on_it.body(Some(id), 1).expect("it stands there");
-    assert!((reckoned_g(&on_it, OnScale::Bare, &of.resin.facts) - grams).abs() < 1e-9);
 }
 
 /// Points and zones are picked on pictures of the sides; until these are drawn the page says so, and
