@@ -98,3 +98,40 @@ impl Run {
         (self.ends_at_ms(seconds, now_ms) - now_ms).max(0) as f64 / 1000.0
     }
 }
+
+/// The latest stretch of a length that ends by a time and meets none of those that are taken: when a run
+/// that nobody wrote down may have been. All in ms.
+#[must_use]
+pub fn free_before(taken: &[(i64, i64)], length_ms: i64, by_ms: i64) -> (i64, i64) {
+    let mut to = by_ms;
+    loop {
+        let from = to - length_ms;
+        let met = taken.iter().filter(|t| t.0 < to && t.1 > from);
+        match met.map(|t| t.0).min() {
+            Some(begins) => to = begins,
+            None => return (from, to),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    /// Runs of 10 that nobody wrote down, by 100: one after the other they go further back, past what is
+    /// taken and through gaps that are long enough.
+    #[rstest]
+    #[case::nothing_taken(&[], (90, 100))]
+    #[case::one_at_the_end(&[(90, 100)], (80, 90))]
+    #[case::one_goes_on(&[(95, i64::MAX)], (85, 95))]
+    #[case::a_gap_too_short(&[(90, 100), (75, 85)], (65, 75))]
+    #[case::a_gap_long_enough(&[(90, 100), (70, 80)], (80, 90))]
+    #[case::two_at_once(&[(85, 100), (88, 95)], (75, 85))]
+    fn a_run_is_put_where_its_printer_was_free(
+        #[case] taken: &[(i64, i64)],
+        #[case] free: (i64, i64),
+    ) {
+        assert_eq!(free_before(taken, 10, 100), free);
+    }
+}

@@ -32,7 +32,7 @@ mod tests {
     use crate::mesh::Mesh;
     use crate::pose::Pose;
 
-    /// The underside of a leaning brick of 20 × 30 mm is its sole: 600 mm² seen under 30° are 520, one place
+    /// The underside of a leaning brick of 20 × 30 mm is its sole: 600 mm² seen under 25° are 544, one place
     /// for every 4; its steep faces are none of it.
     #[test]
     fn a_leaning_brick_shows_its_sole() {
@@ -52,9 +52,9 @@ mod tests {
             .iter()
             .flat_map(|s| [[s[0], s[1], s[2]], [s[0], s[2], s[3]]]);
         let brick = Mesh::weld(halves.map(|t| t.map(at)));
-        let leaning = Solid::new(&brick.posed(Pose::new(30.0, 90.0), 1.0));
+        let leaning = Solid::new(&brick.posed(Pose::new(25.0, 90.0), 1.0));
         let found = undersides(&leaning, 2.0);
-        let places = 600.0 * 30_f64.to_radians().cos() / 4.0;
+        let places = 600.0 * 25_f64.to_radians().cos() / 4.0;
         assert!(
             (found.len() as f64 / places - 1.0).abs() < 0.1,
             "{}",

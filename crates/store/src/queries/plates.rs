@@ -6,7 +6,7 @@ use diesel::dsl::{count_star, sql};
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Double};
 use wembrit_core::cost::CopySums;
-use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run};
+use wembrit_core::flow::{Plate, PlateCopy, PlateState, Run, RunOutcome};
 use wembrit_core::ids::{
     CopyId, PartId, PlanId, PlateId, PrinterId, ProjectId, RecipeVersionId, SculptId,
 };
@@ -307,6 +307,23 @@ pub fn highest_number(conn: &mut Conn, plate: &Plate) -> Result<i64, StoreError>
         _ => accepted(conn, plate.project)?,
     };
     Ok(all.iter().map(|p| p.number).max().unwrap_or(plate.number))
+}
+
+/// When a printer was at plates, ms since 1970; one that is on it now keeps it for good. What was put back
+/// in the queue was not printed.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn taken(conn: &mut Conn, printer: PrinterId) -> Result<Vec<(i64, i64)>, StoreError> {
+    let back = RunOutcome::PutBack.as_str();
+    let rows: Vec<(i64, Option<i64>)> = runs::table
+        .inner_join(plates::table)
+        .filter(plates::printer_id.eq(printer.0))
+        .filter(runs::outcome.is_null().or(runs::outcome.ne(back)))
+        .select((runs::started_at_ms, runs::ended_at_ms))
+        .load(conn)?;
+    let stretch = |(from, to): (i64, Option<i64>)| (from, to.unwrap_or(i64::MAX));
+    Ok(rows.into_iter().map(stretch).collect())
 }
 
 /// The newest run of each of these plates that has one.

@@ -8,7 +8,7 @@ use wembrit_core::army::part_name;
 use wembrit_core::cost::mean;
 use wembrit_core::flow::{
     CauseCard, FailureCause, Plate, PlateCopy, PlateState, PrintedCopy, Run, RunOutcome, Stage,
-    plate_code,
+    free_before, plate_code,
 };
 use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{CopyId, PartId, PlateId};
@@ -348,7 +348,9 @@ impl PlateView {
         let running = data.run.as_ref().filter(|r| r.ended_at_ms.is_none());
         let ends_ms = running.map(|r| r.ends_at_ms(plate.seconds, now_ms));
         let each = mean(plate.cost(), copies.len() as u64).unwrap_or(plate.cost());
-        let started = now_ms - (plate.seconds * 1000.0) as i64;
+        let length_ms = (plate.seconds / 60.0).ceil() as i64 * 60_000;
+        let minute_ms = now_ms - now_ms.rem_euclid(60_000);
+        let (started, ended) = free_before(&data.taken, length_ms, minute_ms);
         Self {
             state: state_word(plate.state),
             project: page
@@ -387,7 +389,7 @@ impl PlateView {
             run: run_words(data.run.as_ref(), &page),
             ends: ends_ms.map_or_else(String::new, |ms| show::near(ms, now_ms, &page.zone)),
             started_field: show::field(started, &page.zone),
-            ended_field: show::field(now_ms, &page.zone),
+            ended_field: show::field(ended, &page.zone),
             reckoned: reckoned(&data.plate),
             code: plate_code(
                 data.shown

@@ -101,6 +101,8 @@ pub struct PlateSheet {
     pub of: i64,
     /// Its newest run.
     pub run: Option<Run>,
+    /// When its printer was at other plates, ms since 1970, while it waits itself.
+    pub taken: Vec<(i64, i64)>,
     /// Copies of what was taken away, while nobody has started it.
     pub orphans: Option<plates::Orphans>,
     /// Sculpt, finding and reason of what was put aside on its sculpts.
@@ -197,6 +199,10 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<Arc<PlateSheet>, StoreError
             failed,
             concerns: open,
             of: plates::highest_number(conn, &plate)?,
+            taken: match plate.state {
+                PlateState::Planned => plates::taken(conn, plate.printer)?,
+                _ => Vec::new(),
+            },
             orphans: plates::orphans(conn, plate.project)?
                 .into_iter()
                 .find(|o| o.plate == id),
