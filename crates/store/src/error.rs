@@ -1,7 +1,7 @@
 //! What can go wrong with the data file.
 
 use wembrit_core::army::demand::DemandLine;
-use wembrit_core::flow::FlowError;
+use wembrit_core::flow::{FlowError, RunsMeet};
 
 /// How a demand has changed since a plan was made from it.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -10,24 +10,6 @@ pub struct Stale {
     pub planned: Vec<DemandLine>,
     /// What is wanted now.
     pub now: Vec<DemandLine>,
-}
-
-/// Two runs of one printer that are said to have gone on at the same time.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error(
-    "{printer} was printing plate {other} in that time, and cannot have printed plate {plate} too: correct the times of one of them"
-)]
-pub struct RunsMeet {
-    /// The printer.
-    pub printer: String,
-    /// Number of the plate that was to be written down.
-    pub plate: i64,
-    /// Number of the plate whose run is written down already.
-    pub other: i64,
-    /// When that run began, ms since 1970.
-    pub from_ms: i64,
-    /// When it ended, ms since 1970; nothing while it goes on.
-    pub to_ms: Option<i64>,
 }
 
 /// An error of the store.

@@ -22,5 +22,5 @@ mod until_written;
 
 pub use conn::Conn;
 pub use db::Store;
-pub use error::{RunsMeet, Stale, StoreError};
+pub use error::{Stale, StoreError};
 pub use lock::DataLock;

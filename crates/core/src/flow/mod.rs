@@ -22,7 +22,7 @@ pub use error::FlowError;
 pub use judgement::Judgement;
 pub use plan::{PlanEffort, PlanRevision, PlanScope, PlanState};
 pub use plate::{Plate, PlateCopy, check_plate_step, plate_code};
-pub use run::{Run, RunOutcome, free_before};
+pub use run::{Run, RunOutcome, RunsMeet, free_before};
 pub use sculpt::SculptState;
 pub use states::{CopyEvent, PlateState, Stage};
 pub use task::{Lane, MAX_ATTEMPTS, Task, TaskKind, TaskState, after_death};

@@ -99,6 +99,24 @@ impl Run {
     }
 }
 
+/// Two runs of one printer that are said to have gone on at the same time.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error(
+    "{printer} was printing plate {other} in that time, and cannot have printed plate {plate} too: correct the times of one of them"
+)]
+pub struct RunsMeet {
+    /// The printer.
+    pub printer: String,
+    /// Number of the plate that was to be written down.
+    pub plate: i64,
+    /// Number of the plate whose run is written down already.
+    pub other: i64,
+    /// When that run began, ms since 1970.
+    pub from_ms: i64,
+    /// When it ended, ms since 1970; nothing while it goes on.
+    pub to_ms: Option<i64>,
+}
+
 /// The latest stretch of a length that ends by a time and meets none of those that are taken: when a run
 /// that nobody wrote down may have been. All in ms.
 #[must_use]

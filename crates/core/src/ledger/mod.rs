@@ -9,6 +9,6 @@ mod spares;
 
 pub use copies::{LedgerCopy, Look, LookRow, Since, judged, since_changes, steps};
 pub use failures::{CauseCost, PaysMost, by_cause, pays_most};
-pub use plates::{LedgerPlate, PlateTotals, Spent, project_money, spent_over_time};
+pub use plates::{LedgerPlate, PlateTotals, Spent, spent_over_time};
 pub use resin_flow::ResinFlow;
 pub use spares::{SpareCost, SparesFacts};

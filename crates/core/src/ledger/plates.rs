@@ -81,28 +81,24 @@ impl LedgerPlate {
         self.basis.map_or(planned, |b| b.ml_minor)
     }
 
+    /// What a project has cost so far, by its accepted plates and what was paid for copies from elsewhere.
+    #[must_use]
+    pub fn project_money(plates: &[Self], came: Money) -> ProjectMoney {
+        let running = plates.iter().filter(|p| p.state == PlateState::Running);
+        ProjectMoney {
+            plates: PlateTotals::of(plates).actual.total(),
+            spoilt: plates.iter().flat_map(Self::spoilt).map(|s| s.1).sum(),
+            came,
+            running: running.map(|p| p.planned.total()).sum(),
+        }
+    }
+
     /// What was spoilt with its runs, by cause.
     pub fn spoilt(&self) -> impl Iterator<Item = (&str, Money)> {
         let minor = self.ml_minor();
         self.spoilt_ml
             .iter()
             .map(move |(cause, ml)| (cause.as_str(), Money::from_minor_f64(ml * minor)))
-    }
-}
-
-/// What a project has cost so far, by its accepted plates and what was paid for copies from elsewhere.
-#[must_use]
-pub fn project_money(plates: &[LedgerPlate], came: Money) -> ProjectMoney {
-    let running = plates.iter().filter(|p| p.state == PlateState::Running);
-    ProjectMoney {
-        plates: PlateTotals::of(plates).actual.total(),
-        spoilt: plates
-            .iter()
-            .flat_map(LedgerPlate::spoilt)
-            .map(|s| s.1)
-            .sum(),
-        came,
-        running: running.map(|p| p.planned.total()).sum(),
     }
 }
 
@@ -248,7 +244,7 @@ mod tests {
         let mut with = all.to_vec();
         with[1].spoilt_ml.insert("vat tore".into(), 40.0);
         with[2].state = PlateState::Running;
-        let money = project_money(&with, Money(77));
+        let money = LedgerPlate::project_money(&with, Money(77));
         let [of, running] = [money.spent(), money.running];
         assert_eq!((of, running), (Money(2610 + 200 + 77), Money(840)));
     }

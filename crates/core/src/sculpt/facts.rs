@@ -5,8 +5,20 @@ use crate::geometry::Outline;
 use crate::ids::SculptId;
 use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island, Thickness};
 use crate::pose::Pose;
-use crate::sculpt::SupportsSaid;
 use crate::units::{LayerHeight, Money};
+use crate::words::words;
+
+words! {
+    /// What the maker says about the supports of a file.
+    SupportsSaid, "supports of a file" {
+        /// Nothing: its name and its shape tell.
+        Recognised = "recognised",
+        /// It brings its own.
+        Brings = "its own",
+        /// It brings none, whatever it looks like.
+        Without = "none",
+    }
+}
 
 /// A mesh file as imported.
 #[derive(Debug, Clone, PartialEq)]
@@ -85,20 +97,8 @@ pub struct SculptFacts {
     pub outline: Outline,
     /// How far it reaches at every height.
     pub profile: HeightProfile,
-    /// Hollows that keep the resin they fill with, see [`undrained_mm3`].
+    /// Hollows that keep the resin they fill with, see [`Self::with_hollows`].
     pub undrained_mm3: f64,
-}
-
-/// What hollows of a file hold that keep the resin they fill with, mm³ at its own size: those without a
-/// way out, and those with a single one, where no air comes in behind the resin. Hollows that only the
-/// layers have seen so far count too.
-#[must_use]
-pub fn undrained_mm3(hollow: Option<&HollowFacts>, layers: Option<&LayerFacts>) -> f64 {
-    let sealed = layers.map_or(0.0, |l| l.sealed_mm3);
-    let (Some(hollow), Some(layers)) = (hollow, layers) else {
-        return sealed;
-    };
-    kept_inside_mm3(&hollow.hollows_told(layers), sealed)
 }
 
 fn kept_inside_mm3(hollows: &[Hollow], sealed_mm3: f64) -> f64 {
@@ -107,6 +107,19 @@ fn kept_inside_mm3(hollows: &[Hollow], sealed_mm3: f64) -> f64 {
 }
 
 impl SculptFacts {
+    /// With what its hollows hold that keep the resin they fill with: those without a way out, and those
+    /// with a single one, where no air comes in behind the resin. Hollows that only the layers have seen
+    /// so far count too.
+    #[must_use]
+    pub fn with_hollows(self, hollow: Option<&HollowFacts>, layers: Option<&LayerFacts>) -> Self {
+        let sealed = layers.map_or(0.0, |l| l.sealed_mm3);
+        let told = hollow.zip(layers).map(|(h, l)| h.hollows_told(l));
+        Self {
+            undrained_mm3: kept_inside_mm3(&told.unwrap_or_default(), sealed),
+            ..self
+        }
+    }
+
     /// Width, depth and height at a scale.
     #[must_use]
     pub fn size_mm(&self, scale: f64) -> [f64; 3] {

@@ -8,6 +8,6 @@ pub mod picture;
 mod slab;
 mod supported;
 
-pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts, undrained_mm3};
+pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid};
 pub use slab::slab_under;
-pub use supported::{BringsSupports, SupportsSaid, brings_supports};
+pub use supported::{BringsSupports, brings_supports};

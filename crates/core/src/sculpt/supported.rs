@@ -1,19 +1,6 @@
 //! Files that bring their own supports.
 
-use super::facts::{LayerFacts, Sculpt};
-use crate::words::words;
-
-words! {
-    /// What the maker says about the supports of a file.
-    SupportsSaid, "supports of a file" {
-        /// Nothing: its name and its shape tell.
-        Recognised = "recognised",
-        /// It brings its own.
-        Brings = "its own",
-        /// It brings none, whatever it looks like.
-        Without = "none",
-    }
-}
+use super::facts::{LayerFacts, Sculpt, SupportsSaid};
 
 /// Why a file is taken to bring its supports.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,7 +2,7 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::{
-    CopyEvent, FailureCause, Plate, PlateState, RunOutcome, check_plate_step,
+    CopyEvent, FailureCause, Plate, PlateState, RunOutcome, RunsMeet, check_plate_step,
 };
 use wembrit_core::ids::{PlateId, RunId};
 use wembrit_core::running::preflight::preflight;
@@ -13,7 +13,7 @@ use super::batches;
 use super::step_plate::{check_layer, fail_all, move_copies, settle_resin, step};
 use super::vats;
 use crate::conn::Conn;
-use crate::error::{OrNotFound, RunsMeet, StoreError};
+use crate::error::{OrNotFound, StoreError};
 use crate::queries::plates::{load, running_on};
 use crate::queries::stores as books;
 use crate::queries::{benches, new_uid, preflights, printers};

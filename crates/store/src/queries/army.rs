@@ -13,10 +13,10 @@ use wembrit_core::army::{
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{SculptState, Stage};
 use wembrit_core::ids::{ModelId, PartId, ProjectId, RecipeId, ResinId, SculptId, UnitId};
-use wembrit_core::ledger::project_money;
+use wembrit_core::ledger::LedgerPlate;
 use wembrit_core::recipe::RecipeVersion;
 
-use super::{charges, kits, ledger, miniatures, muster, recipes};
+use super::{charges, kits, miniatures, muster, recipes, spent};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::{Nouns, PartRow, RecipeVersionRow, Row};
@@ -74,7 +74,10 @@ fn of_units(conn: &mut Conn, id: ProjectId, all_units: Vec<Unit>) -> Result<Army
 
 fn money(conn: &mut Conn, id: ProjectId) -> Result<ProjectMoney, StoreError> {
     let came = miniatures::came(conn, id)?.values().map(|c| c.1).sum();
-    Ok(project_money(&ledger::plates_of(conn, id)?, came))
+    Ok(LedgerPlate::project_money(
+        &spent::plates_of(conn, id)?,
+        came,
+    ))
 }
 
 /// One unit, as it stands in its army.
@@ -242,7 +245,7 @@ fn copy_counts(
         of_part.add(Stage::try_from(stage)?, number, cost);
     }
     // Counted as planned above, in one query; what a plate took otherwise is corrected copy by copy.
-    let taken = ledger::costs_as_taken(conn, Some(id))?;
+    let taken = spent::costs_as_taken(conn, Some(id))?;
     let stages: Vec<(i64, i64, String)> = copies::table
         .filter(copies::id.eq_any(taken.keys()))
         .select((copies::id, copies::part_id, copies::stage))

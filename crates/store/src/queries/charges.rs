@@ -10,7 +10,7 @@ use wembrit_core::flow::Stage;
 use wembrit_core::ids::{CopyId, PartId, PlateId, ProjectId};
 use wembrit_core::units::Money;
 
-use super::{ledger, took};
+use super::{spent, took};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::rows::PlacementRow;
@@ -85,7 +85,7 @@ fn printed(conn: &mut Conn, project: ProjectId) -> Result<Vec<Printed>, StoreErr
     // Read where something was mended only: there are many copies.
     let mended = rows.iter().filter(|r| r.3.is_some());
     let bases = took::bases(conn, mended.map(|r| r.4.plate_id).collect())?;
-    let taken = ledger::costs_as_taken(conn, Some(project))?;
+    let taken = spent::costs_as_taken(conn, Some(project))?;
     let printed = |(id, part, stage, minutes, placed): Row| {
         let stage = Stage::try_from(stage)?;
         let basis = bases.get(&PlateId(placed.plate_id));

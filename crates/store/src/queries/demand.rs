@@ -8,7 +8,7 @@ use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PartId, PrinterId, ProjectId, SculptId, UnitId};
 use wembrit_core::plan::{PlanFacts, first_copies_missing, limits_pull};
 use wembrit_core::recipe::{PartSetup, Setup};
-use wembrit_core::sculpt::{Sculpt, SculptFacts, undrained_mm3};
+use wembrit_core::sculpt::{Sculpt, SculptFacts};
 
 use super::{
     hollows, layer_facts, paces, practices, prepared_parts, printers, recipes, resins, sculpts,
@@ -124,8 +124,7 @@ pub fn facts_of(
     let layers = layer_facts::of_files(conn, sculpts)?;
     let with = |f: SculptFacts| {
         let (hollow, layers) = (hollow.get(&f.sculpt), layers.get(&f.sculpt));
-        let undrained_mm3 = undrained_mm3(hollow, layers);
-        (f.sculpt, SculptFacts { undrained_mm3, ..f })
+        (f.sculpt, f.with_hollows(hollow, layers))
     };
     Ok(facts.into_iter().map(with).collect())
 }

@@ -41,6 +41,7 @@ pub mod resins;
 pub mod scales;
 pub mod sculpts;
 pub mod settings;
+pub mod spent;
 pub mod stores;
 pub mod surplus;
 pub mod task_inputs;

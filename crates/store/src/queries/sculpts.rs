@@ -119,7 +119,10 @@ pub fn some(conn: &mut Conn, of: &[SculptId]) -> Result<HashMap<SculptId, Sculpt
 /// # Errors
 /// [`StoreError`] of the data file.
 pub fn load_facts(conn: &mut Conn, id: SculptId) -> Result<Option<SculptFacts>, StoreError> {
-    Ok(super::demand::facts_of(conn, &[id])?.remove(&id))
+    facts::table
+        .find(id.0)
+        .select(SculptFactsRow::as_select())
+        .maybe::<SculptFactsRow>(conn)
 }
 
 /// The sculpts that were not removed, newest first, without what was measured.

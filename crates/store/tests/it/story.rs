@@ -9,7 +9,7 @@ use wembrit_core::ledger::{LedgerPlate, PlateTotals};
 use wembrit_core::units::Money;
 use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::commands::muster::ModelChange;
-use wembrit_store::queries::{army, charges, ledger, muster, plates};
+use wembrit_store::queries::{army, charges, ledger, muster, plates, spent};
 use wembrit_store::{StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
@@ -143,7 +143,7 @@ fn check(fresh: &Fresh, known: &mut HashSet<i64>) -> Result<(), TestCaseError> {
     );
     let ledger = fresh
         .store
-        .read(|c| ledger::plates_of(c, fresh.project))
+        .read(|c| spent::plates_of(c, fresh.project))
         .map_err(|e| TestCaseError::fail(e.to_string()))?;
     let over = |p: &&LedgerPlate| !matches!(p.state, PlateState::Planned | PlateState::Running);
     let spent: Money = ledger

@@ -3,10 +3,10 @@
 use axum::body::Bytes;
 use axum::extract::State;
 use axum::response::Response;
-use wembrit_core::flow::{FailureCause, read_hours};
+use wembrit_core::flow::{FailureCause, RunsMeet, read_hours};
 use wembrit_core::ids::PlateId;
 use wembrit_store::commands::print_times::Printed;
-use wembrit_store::{Conn, RunsMeet, StoreError, commands};
+use wembrit_store::{Conn, StoreError, commands};
 
 use super::Id;
 use super::links::take_off;

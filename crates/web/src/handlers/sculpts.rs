@@ -1,7 +1,5 @@
 //! Sculpts: uploading, listing, naming.
 
-use std::collections::HashMap;
-
 use crate::currency;
 use axum::body::Bytes;
 use axum::extract::multipart::{Field, MultipartError};
@@ -51,12 +49,11 @@ pub(crate) async fn show_all(
 
 fn sculpt_list(c: &mut Conn, search: &SculptSearch) -> Result<SculptList, StoreError> {
     // Findings of every file take longer than all the rest of the list.
-    let stakes = if search.by_stake() {
-        pages::stakes(c)?
-    } else {
-        HashMap::new()
-    };
-    Ok(SculptList::new(&pages::list(c)?, &stakes, search))
+    let facts = search
+        .by_stake()
+        .then(|| pages::finding_facts(c))
+        .transpose()?;
+    Ok(SculptList::new(&pages::list(c)?, facts.as_ref(), search))
 }
 
 /// What of the list an address asks for.

@@ -4,7 +4,7 @@
 use crate::currency::Amount;
 use askama::Template;
 use jiff::tz::TimeZone;
-use wembrit_core::flow::{FailureCause, PlateState};
+use wembrit_core::flow::{FailureCause, PlateState, RunsMeet};
 use wembrit_core::ids::{BatchId, PlateId, PrinterId};
 use wembrit_core::running::going_on::{chance_bad, trouble};
 use wembrit_core::running::looks::{Look, looks};
@@ -13,7 +13,6 @@ use wembrit_core::running::{Answers, CheckItem, KnownBefore, Pour, PrinterState,
 use wembrit_core::stores::Keeps;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::resin_use;
-use wembrit_store::RunsMeet;
 use wembrit_store::queries::pages::runs::RunSheet;
 
 use super::Page;

@@ -15,7 +15,9 @@ use wembrit_core::sculpt::{
 use wembrit_core::units::layer_count;
 use wembrit_core::workshop::resin::Viscosity;
 use wembrit_paper::{Specimen, draw_specimen};
-use wembrit_store::queries::pages::sculpts::{self as pages, ListedSculpt, SculptPage};
+use wembrit_store::queries::pages::sculpts::{
+    self as pages, FindingFacts, ListedSculpt, SculptPage,
+};
 
 use super::Page;
 use super::poses::tilt_words;
@@ -109,7 +111,7 @@ impl SculptSearch {
         self.by == "open"
     }
 
-    fn order(&self, all: &mut [&ListedSculpt], stakes: &HashMap<SculptId, Stake>) {
+    fn order(&self, all: &mut [&ListedSculpt], facts: Option<&FindingFacts>) {
         let least = f64::NEG_INFINITY;
         let of = |l: &ListedSculpt, f: fn(&SculptFacts) -> f64| l.facts.as_ref().map_or(least, f);
         match self.by.as_str() {
@@ -122,9 +124,9 @@ impl SculptSearch {
                 let volume = |l: &ListedSculpt| of(l, |f| f.volume_mm3);
                 volume(b).total_cmp(&volume(a))
             }),
-            "open" => all.sort_by_key(|l| {
+            "open" => all.sort_by_cached_key(|l| {
                 let asks = l.sculpt.refusal.is_some() || l.sculpt.unit_asked.is_some();
-                let stake = stakes.get(&l.sculpt.id).copied().unwrap_or_default();
+                let stake = facts.and_then(|f| stake(l, f)).unwrap_or_default();
                 (!asks, l.facts.is_some(), std::cmp::Reverse(stake))
             }),
             _ => {}
@@ -140,6 +142,16 @@ impl SculptSearch {
     }
 }
 
+/// What is at stake with a file that is measured.
+fn stake(of: &ListedSculpt, facts: &FindingFacts) -> Option<Stake> {
+    let id = of.sculpt.id;
+    let measured = (of.facts.as_ref()?, facts.layers.get(&id)?);
+    let hollow = facts.hollow.get(&id);
+    let found = findings::of_file(&of.sculpt, measured, hollow, facts.resin.as_ref());
+    let is_aside = |f: &Finding| facts.aside.contains(&(id, f.key.clone()));
+    Some(Stake::of(&found, is_aside))
+}
+
 /// The sculpts in use that are shown.
 pub(crate) struct SculptList {
     pub(crate) rows: Vec<SculptRow>,
@@ -151,7 +163,7 @@ pub(crate) struct SculptList {
 impl SculptList {
     pub(crate) fn new(
         data: &pages::SculptList,
-        stakes: &HashMap<SculptId, Stake>,
+        facts: Option<&FindingFacts>,
         search: &SculptSearch,
     ) -> Self {
         let row = |listed: &ListedSculpt| {
@@ -170,7 +182,7 @@ impl SculptList {
         };
         let mut shown: Vec<&ListedSculpt> = data.sculpts.iter().collect();
         shown.retain(|l| search.shows(&l.sculpt));
-        search.order(&mut shown, stakes);
+        search.order(&mut shown, facts);
         Self {
             of: data.sculpts.len(),
             rows: shown.into_iter().map(row).collect(),

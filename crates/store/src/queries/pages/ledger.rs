@@ -17,7 +17,8 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::bundles::{self, Bundle};
 use crate::queries::{
-    army, charges, hands, judged, ledger, muster, plans, plates, prepared_parts, printers, workshop,
+    army, charges, hands, judged, ledger, muster, plans, plates, prepared_parts, printers, spent,
+    workshop,
 };
 use crate::rows::PlacementRow;
 use crate::schema::{placements, recipe_versions as rv};
@@ -46,7 +47,7 @@ pub fn load(conn: &mut Conn, project: ProjectId) -> Result<Arc<LedgerPage>, Stor
     kept(conn, ("ledger", &[project.0]), |conn| {
         Ok(LedgerPage {
             army: army::load(conn, project)?,
-            plates: ledger::plates_of(conn, project)?,
+            plates: spent::plates_of(conn, project)?,
             copies: ledger::copies(conn, Some(project))?,
             charges: charges::load(conn, project)?.charges,
             bundles: bundles::list(conn)?,
@@ -231,7 +232,7 @@ pub fn of_model(conn: &mut Conn, id: ModelId) -> Result<Arc<ModelCostPage>, Stor
                 spare,
             },
             waiting: on_plates(conn, waiting)?,
-            totals: PlateTotals::of(&ledger::plates_of(conn, project)?),
+            totals: PlateTotals::of(&spent::plates_of(conn, project)?),
             project,
             unit,
             model,

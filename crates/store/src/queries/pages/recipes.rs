@@ -21,8 +21,8 @@ use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::poses::{self, PoseQuestion};
 use crate::queries::{
-    holding, hollows, judged, kits, layer_facts, muster, practices, prepared_parts, print_meshes,
-    recipes, resins, scales, sculpts, trials, zones,
+    demand, holding, hollows, judged, kits, layer_facts, muster, practices, prepared_parts,
+    print_meshes, recipes, resins, scales, sculpts, trials, zones,
 };
 
 /// A part with the newest version of its recipe.
@@ -133,7 +133,8 @@ pub fn page(
     let (mut layers, mut of_file) = (None, None);
     if let (Some(setup), Some(sculpt)) = (of.setup(), &of.sculpt) {
         kept = prepared_parts::of(conn, &setup)?;
-        if let (Some(kept), Some(facts)) = (&mut kept, sculpts::load_facts(conn, sculpt.id)?) {
+        let facts = demand::facts_of(conn, &[sculpt.id])?.remove(&sculpt.id);
+        if let (Some(kept), Some(facts)) = (&mut kept, facts) {
             let part = PreparedPart::or_file(Some(&kept.part), &facts, setup.scale);
             kept.part = part.into_owned();
         }

@@ -6,7 +6,6 @@ use wembrit_core::army::{Model, Part};
 use wembrit_core::flow::{SculptState, Task, TaskKind};
 use wembrit_core::ids::{PartId, ProjectId, SculptId};
 use wembrit_core::recipe::RecipeVersion;
-use wembrit_core::sculpt::findings::{self, Finding, Stake};
 use wembrit_core::sculpt::{HollowFacts, LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::units::LayerHeight;
 use wembrit_core::workshop::Resin;
@@ -70,24 +69,32 @@ pub fn list(conn: &mut Conn) -> Result<SculptList, StoreError> {
     })
 }
 
-/// What is at stake with each measured sculpt, in the workshop's first resin.
+/// What findings on every sculpt are drawn from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FindingFacts {
+    /// What the layers of files tell.
+    pub layers: HashMap<SculptId, LayerFacts>,
+    /// Their hollows.
+    pub hollow: HashMap<SculptId, HollowFacts>,
+    /// What was put aside: the sculpt and the finding.
+    pub aside: HashSet<(SculptId, String)>,
+    /// The workshop's first resin.
+    pub resin: Option<Resin>,
+}
+
+/// Loads it.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
-pub fn stakes(conn: &mut Conn) -> Result<HashMap<SculptId, Stake>, StoreError> {
-    let all = sculpts::list(conn)?;
-    let ids: Vec<SculptId> = all.iter().map(|(s, _)| s.id).collect();
-    let layers = layer_facts::of_files(conn, &ids)?;
-    let hollow = hollows::of_sculpts(conn, &ids)?;
-    let aside = dismissals::all(conn)?;
-    let resin = resins::list(conn)?.into_iter().next();
-    let stake = |(sculpt, facts): &(Sculpt, Option<SculptFacts>)| {
-        let measured = (facts.as_ref()?, layers.get(&sculpt.id)?);
-        let found = findings::of_file(sculpt, measured, hollow.get(&sculpt.id), resin.as_ref());
-        let is_aside = |f: &Finding| aside.contains(&(sculpt.id, f.key.clone()));
-        Some((sculpt.id, Stake::of(&found, is_aside)))
-    };
-    Ok(all.iter().filter_map(stake).collect())
+pub fn finding_facts(conn: &mut Conn) -> Result<FindingFacts, StoreError> {
+    let all = sculpts::names(conn)?;
+    let ids: Vec<SculptId> = all.iter().map(|s| s.id).collect();
+    Ok(FindingFacts {
+        layers: layer_facts::of_files(conn, &ids)?,
+        hollow: hollows::of_sculpts(conn, &ids)?,
+        aside: dismissals::all(conn)?,
+        resin: resins::list(conn)?.into_iter().next(),
+    })
 }
 
 /// One sculpt with everything known of it.
