@@ -217,7 +217,7 @@ impl Finding<'_> {
         }
         let facts = self.facts;
         // Without a base of its own it gets no second one.
-        let has_base = model.model.base_width_mm > 0.0 || model.parts.iter().any(|p| is_base(p));
+        let has_base = model.model.base_width_mm > 0.0 || model.parts.iter().any(is_base);
         self.several(model, &parts, ConcernKind::BaseAttached, |p| {
             facts.bases_apart && has_base && brings_base(facts, p)
         });

@@ -78,10 +78,10 @@ pub fn standing_vats(conn: &mut Conn) -> Result<BTreeMap<PrinterId, StandingVat>
     }
     for (printer, touched) in stores::vats_touched(conn)? {
         match touched {
-            Some((at, resin)) => {
-                let before = all.get(&printer).map_or(at, |vat| vat.since_ms);
-                let since_ms = at.max(before);
-                all.insert(printer, StandingVat { since_ms, resin });
+            Some(vat) => {
+                let before = all.get(&printer).map_or(vat.since_ms, |v| v.since_ms);
+                let since_ms = vat.since_ms.max(before);
+                all.insert(printer, StandingVat { since_ms, ..vat });
             }
             // Nothing stands in it.
             None => drop(all.remove(&printer)),

@@ -7,6 +7,7 @@ use diesel::prelude::*;
 use diesel::sql_types::BigInt;
 use wembrit_core::ids::{PrinterId, ResinId};
 use wembrit_core::stores::{Books, Bottle, Move, Place, Volume};
+use wembrit_core::today::StandingVat;
 use wembrit_core::units::Money;
 use wembrit_core::workshop::Printer;
 
@@ -156,7 +157,7 @@ const CLINGS_ML: f64 = 5.0;
 /// [`StoreError::BadRow`] where a move cannot have been.
 pub fn vats_touched(
     conn: &mut Conn,
-) -> Result<BTreeMap<PrinterId, Option<(i64, Option<ResinId>)>>, StoreError> {
+) -> Result<BTreeMap<PrinterId, Option<StandingVat>>, StoreError> {
     let mut touched: BTreeMap<PrinterId, i64> = BTreeMap::new();
     let entries = entries(conn)?;
     for entry in &entries {
@@ -170,7 +171,10 @@ pub fn vats_touched(
     let stands = |printer, at| {
         let vat = Place::Vat(printer);
         let there = books.held(vat).in_ml() >= CLINGS_ML;
-        there.then(|| (at, books.resin_in(vat)))
+        there.then(|| StandingVat {
+            since_ms: at,
+            resin: books.resin_in(vat),
+        })
     };
     Ok(touched
         .into_iter()
