@@ -146,7 +146,7 @@ fn every_kind_of_finding_is_shown() {
             _ => assert!(ways_out.is_empty(), "{}: {ways_out:?}", sculpt.file_name),
         }
     }
-    let thin = [FindingKind::Thin, FindingKind::Neck];
+    let thin = [FindingKind::Thin, FindingKind::Neck, FindingKind::Tips];
     let missing: Vec<_> = FindingKind::ALL
         .iter()
         .filter(|k| !kinds.contains(k) && !thin.contains(k))
