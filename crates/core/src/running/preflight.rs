@@ -392,7 +392,10 @@ fn resin(facts: &PreflightFacts) -> Verdict {
     }
     let takes = format!("{:.0}", facts.takes_ml);
     let inside = if facts.inside_ml >= 0.5 {
-        format!(", {:.1} ml of it to stay inside hollows", facts.inside_ml)
+        format!(
+            " (and {:.1} ml of that stays liquid inside hollows)",
+            facts.inside_ml
+        )
     } else {
         String::new()
     };

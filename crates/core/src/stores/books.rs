@@ -182,6 +182,8 @@ pub enum BooksError {
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Books(BTreeMap<Place, BTreeMap<ResinId, Volume>>);
 
+/// What stays in a vat that was poured out, ml. Common practice, no source.
+const LEFT_ML: f64 = 5.0;
 /// Share of another resin from which a place holds a mix: common practice, no source.
 const CLINGS: f64 = 0.02;
 
@@ -209,6 +211,12 @@ impl Books {
             .filter(|v| v.in_ml() > CLINGS * all)
             .count()
             > 1
+    }
+
+    /// Resin stands in a place: more than what clings to a vat that was poured out.
+    #[must_use]
+    pub fn stands_in(&self, place: Place) -> bool {
+        self.held(place).in_ml() >= LEFT_ML
     }
 
     /// The resin there is most of in a place; nothing where that is empty.

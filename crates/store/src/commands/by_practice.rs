@@ -3,7 +3,6 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PartId, ProjectId, SculptId};
 use wembrit_core::recipe::{AsItStands, RecipeVersion, Setup, by_practice};
-
 use wembrit_core::sculpt::SupportsSaid;
 
 use super::recipes::{self, ANOTHER_SCULPT, RecipeChange};

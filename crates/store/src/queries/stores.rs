@@ -147,9 +147,6 @@ pub fn entries(conn: &mut Conn) -> Result<Vec<Entry>, StoreError> {
     rows.into_iter().map(entry).collect()
 }
 
-/// What stays in a vat that was poured out; less is no resin that stands, ml. Common practice, no source.
-const CLINGS_ML: f64 = 5.0;
-
 /// When something was last poured into each vat or out of it, ms since 1970, with the resin in it;
 /// nothing of vats that the books know to be empty.
 ///
@@ -170,8 +167,7 @@ pub fn vats_touched(
     let books = books_of(&entries)?;
     let stands = |printer, at| {
         let vat = Place::Vat(printer);
-        let there = books.held(vat).in_ml() >= CLINGS_ML;
-        there.then(|| StandingVat {
+        books.stands_in(vat).then(|| StandingVat {
             since_ms: at,
             resin: books.resin_in(vat),
         })
@@ -193,7 +189,9 @@ pub fn mixed_since(conn: &mut Conn, printer: PrinterId) -> Result<Option<i64>, S
     if !books_of(&entries)?.is_mixed(vat) {
         return Ok(None);
     }
-    let into = entries.iter().rev().find(|e| e.what.to == vat);
+    // A level that is corrected changes nothing in the mix.
+    let poured = |e: &&Entry| e.what.to == vat && e.what.from != Place::Counted;
+    let into = entries.iter().rev().find(poured);
     Ok(into.map(|e| e.at_ms))
 }
 

@@ -238,7 +238,7 @@ fn made_of(money: &ProjectMoney) -> Vec<(&'static str, String)> {
     let rows = [
         ("Spoilt resin", money.spoilt),
         ("Copies from elsewhere", money.came),
-        ("Printing now, not in it", money.running),
+        ("Printing now (not included)", money.running),
     ];
     let any = rows.into_iter().filter(|r| r.1 != Money(0));
     any.map(|(name, amount)| (name, amount.written())).collect()
