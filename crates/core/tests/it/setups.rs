@@ -4,7 +4,7 @@ use std::f64::consts::PI;
 
 use glam::DVec3;
 use rstest::rstest;
-use wembrit_core::layers::{StackFigures, measure_stack};
+use wembrit_core::layers::{StackFigures, measure_stack, undersides};
 use wembrit_core::mesh::{Mesh, Solid, read_mesh};
 use wembrit_core::pose::{BACK_DEG, Pose};
 use wembrit_core::recipe::orient::{
@@ -326,6 +326,17 @@ fn planned_supports_hold_what_pulls(
         );
         assert!(holding.times_enough(&limit) >= 1.0 || told, "{holding:?}");
     }
+}
+
+/// The underside of a leaning brick of 20 × 30 mm is its sole: 600 mm² seen under 25° are 544, one place
+/// for every 4; its steep faces are none of it.
+#[test]
+fn a_leaning_brick_shows_its_sole() {
+    let brick = mesh(&block([0.0; 3], [20.0, 30.0, 10.0]));
+    let leaning = Solid::new(&brick.posed(Pose::new(25.0, BACK_DEG), 1.0));
+    let found = undersides(&leaning, 2.0).len() as f64;
+    let places = 600.0 * 25_f64.to_radians().cos() / 4.0;
+    assert!((found / places - 1.0).abs() < 0.1, "{found}");
 }
 
 /// A ball starts in one point: it hangs on three tips all the same, low on it and apart.

@@ -246,6 +246,13 @@ fn a_mixed_vat_counts_whole_and_is_not_tested() {
     assert!(judge(Verdict::Right, NOW - HOUR));
     assert!(judge(Verdict::Under, NOW + HOUR));
     assert!(!judge(Verdict::Right, NOW + HOUR));
+    // A level that is corrected is no pour.
+    let said = Said::default();
+    let holds = Volume::ml(250.0).unwrap();
+    shelf
+        .write(|c| stores::count(c, VAT, holds, &said, NOW + 2 * HOUR))
+        .unwrap();
+    assert!(!known().untested_mix);
 }
 
 /// What is said to be in a vat before a start was poured from the bottle that is open, then from the next; what
