@@ -351,14 +351,15 @@ impl<'a> Search<'a> {
             let fits = self.is_free(ball, between) && ball.at.distance(begin) <= NEAR * ball.radius;
             fits.then_some(between)
         });
-        let Some(mut radius) = fits else {
+        let Some(between) = fits else {
             return false;
         };
+        let mut radius = clear(ball.at, between);
         let rate = ball.grows.length();
         let along = ball.grows / rate;
         let beside = along.cross(ball.across);
         let begin = ball.at;
-        let mut step = (radius * 0.5).max(0.1);
+        let mut step = (radius * 0.5).max(0.1).max(self.step);
         while step > 0.04 {
             let ways = [
                 along,
@@ -379,8 +380,25 @@ impl<'a> Search<'a> {
                 None => step /= 3.0,
             }
         }
-        ball.radius = radius;
+        ball.radius = self.rise(ball.at, radius);
         true
+    }
+
+    /// Off the nearest face to where the ball touches another one as well: the last step may have gone
+    /// past the middle between them. Answers the radius there.
+    fn rise(&self, mut at: DVec3, mut radius: f64) -> f64 {
+        let mut step = radius * 0.2;
+        while step > 0.01 * radius {
+            let (_, off) = self.surface.nearest(at, radius * 1.5);
+            let next = at + off * step;
+            let there = self.surface.distance(next, radius * 1.5);
+            if there > radius + 0.4 * step {
+                (at, radius) = (next, there);
+            } else {
+                step /= 2.0;
+            }
+        }
+        radius
     }
 }
 

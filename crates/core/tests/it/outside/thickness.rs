@@ -90,6 +90,27 @@ fn shade(wall: f64, degrees: f64, sides: usize) -> Faces {
     )
 }
 
+/// Half a ball's profile, from its lowest point to its top.
+fn ball(radius: f64, z: f64, sides: usize) -> Faces {
+    let arc = (0..=sides / 2).map(|i| {
+        let (sin, cos) = (i as f64 / sides as f64 * 2.0 * PI).sin_cos();
+        let at_axis = i == 0 || 2 * i == sides;
+        [if at_axis { 0.0 } else { radius * sin }, z - radius * cos]
+    });
+    turned(&arc.collect::<Vec<_>>(), sides)
+}
+
+/// A head and shoulders on a column of 16 mm over a socle.
+fn bust(sides: usize) -> Faces {
+    [
+        rod(20.0, 0.0, 22.0, sides),
+        rod(8.0, 20.0, 52.0, sides),
+        ball(17.0, 62.0, sides),
+        ball(13.0, 84.0, sides),
+    ]
+    .concat()
+}
+
 /// Two wheels on an axle.
 fn wheels(axle: f64, sides: usize) -> Faces {
     [
@@ -138,7 +159,13 @@ fn blade(thick: f64) -> Faces {
 #[case::helmet_of_24(helmet(15.0, 2.5, 24), 2.5 * (PI / 24.0).cos())]
 #[case::helmet_of_96(helmet(15.0, 2.5, 96), 2.5)]
 #[case::shade_of_32(shade(1.0, 20.0, 32), 1.0)]
-#[case::wide_shade_of_200(shade(1.0, 45.0, 200), 0.95)]
+#[case::wide_shade_of_32(shade(1.0, 45.0, 32), 1.0)]
+#[case::wide_shade_of_200(shade(1.0, 45.0, 200), 1.0)]
+#[case::thin_wide_shade(shade(0.6, 45.0, 96), 0.6)]
+#[case::flat_shade_of_32(shade(1.0, 60.0, 32), 1.0)]
+#[case::flat_shade_of_200(shade(1.0, 60.0, 200), 1.0)]
+#[case::bust_of_16(bust(16), 16.0 * (PI / 16.0).cos())]
+#[case::bust_of_96(bust(96), 16.0)]
 #[case::axle_of_8(wheels(0.45, 8), 0.9 * (PI / 8.0).cos())]
 #[case::axle_of_64(wheels(0.45, 64), 0.9)]
 #[case::spokes_of_8(wheel(0.3, 8), 0.6 * (PI / 8.0).cos())]
