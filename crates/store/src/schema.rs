@@ -270,6 +270,7 @@ diesel::table! {
         area_curve -> Text,
         measured_at_ms -> BigInt,
         thickness -> Text,
+        raised -> Nullable<Text>,
     }
 }
 

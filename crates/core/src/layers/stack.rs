@@ -5,6 +5,7 @@ use rayon::prelude::*;
 use super::islands::{Island, IslandWatch};
 use super::pockets::{Cup, PocketWatch};
 use super::pull::{self, Closeness, Holes};
+use super::raised::{Raised, find_raised};
 use super::regions::{Regions, air, find_regions, region_pairs};
 use super::slice::{Grid, Runs, Slicer};
 use crate::geometry::{Point, convex_hull};
@@ -47,6 +48,8 @@ pub struct StackFigures {
     pub columns: u32,
     /// The layer from which these columns carry it: below lies their raft, which the plate holds.
     pub carried_from: u32,
+    /// What these columns carry.
+    pub raised: Option<Raised>,
     /// Of the scan lines that meet the mesh, the share on which it is open.
     pub unbalanced: f64,
 }
@@ -90,6 +93,9 @@ pub fn measure_stack(
 ) -> Option<StackFigures> {
     let slicer = Slicer::new(solid, layer, scale);
     let (mut figures, suction) = read_all(&slicer, watch)?;
+    if figures.columns > 0 {
+        figures.raised = find_raised(&slicer, figures.carried_from as usize);
+    }
     let solved = solve_roughly(&slicer, &figures, &suction, watch)?;
     set_peak(&slicer, &mut figures, &suction, solved);
     Some(figures)
@@ -194,8 +200,6 @@ struct Reader {
     thin_columns: Vec<(u32, f64)>,
 }
 
-/// A support's column is at most this thick, mm, and as round as that.
-const COLUMN_MM: f64 = 2.6;
 /// Fewer columns are legs.
 const LEAST_COLUMNS: u32 = 6;
 
@@ -266,10 +270,7 @@ impl Reader {
         }
         self.unbalanced += u64::from(read.runs.unbalanced);
         self.crossed += u64::from(read.runs.crossed);
-        let thin = all.iter().filter(|r| {
-            let across = (4.0 * r.area / std::f64::consts::PI).sqrt();
-            across <= COLUMN_MM && r.width() >= 0.6 * across
-        });
+        let thin = all.iter().filter(|r| r.is_column());
         self.thin_columns
             .push(thin.fold((0, 0.0), |(n, area), r| (n + 1, area + r.area)));
         if k as f64 * grid.layer_mm < SOLE_MM {
@@ -352,6 +353,7 @@ impl Reader {
             centre_mm: centre,
             columns: 0,
             carried_from: 0,
+            raised: None,
             unbalanced: self.unbalanced as f64 / self.crossed.max(1) as f64,
         };
         (figures.columns, figures.carried_from) =
@@ -398,12 +400,12 @@ fn solve_roughly(
         if watch.stopped() {
             return None;
         }
-        let pull = pull::solve(
-            &slicer.cut_layer(k),
-            &slicer.grid,
-            &sealed[k],
-            Closeness::Rough,
-        );
+        let runs = slicer.cut_layer(k);
+        let solve = |closeness| pull::solve(&runs, &slicer.grid, &sealed[k], closeness);
+        let mut pull = solve(Closeness::Rough);
+        if pull > highest && has_vented_hole(&sealed[k]) {
+            pull = solve(Closeness::Close);
+        }
         highest = highest.max(pull);
         solved.push((k, pull));
         if solved.len() >= MOST_SOLVED.0 {
@@ -412,6 +414,13 @@ fn solve_roughly(
     }
     solved.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
     Some(solved)
+}
+
+/// Whether resin reaches a hole of a layer. Solved roughly, a small one lies between the nodes, and its
+/// layer seems to pull harder than those that do.
+fn has_vented_hole(sealed: &[bool]) -> bool {
+    // The air around a layer is not sealed either.
+    sealed.iter().filter(|sealed| !**sealed).count() > 1
 }
 
 /// Solves the hardest layers closely: the peak, and no layer above it.

@@ -149,3 +149,55 @@ fn no_layer_pulls_harder_than_the_peak(#[case] faces: Faces, #[case] back_deg: f
     assert!(figures.pull.iter().all(|p| *p <= peak));
     assert_eq!(figures.pull[at], peak);
 }
+
+/// A hollow ball with a drain at its lowest point, by rings.
+fn drained_ball(radius: f64, wall: f64, drain: f64) -> Faces {
+    const ROWS: usize = 400;
+    let arc = |r: f64| {
+        let from = (drain / r).asin();
+        (0..=ROWS).map(move |i| {
+            let v = from + (TAU / 2.0 - from) * i as f64 / ROWS as f64;
+            [r * v.sin().max(0.0), -r * v.cos()]
+        })
+    };
+    let inner: Vec<[f64; 2]> = arc(radius - wall).collect();
+    let profile: Vec<[f64; 2]> = arc(radius).chain(inner.into_iter().rev()).collect();
+    let at = |[r, z]: [f64; 2], i: usize| {
+        let (sin, cos) = (i as f64 / 96.0 * TAU).sin_cos();
+        DVec3::new(r * cos, r * sin, z)
+    };
+    let mut faces = Faces::new();
+    for (k, p) in profile.iter().enumerate() {
+        let q = profile[(k + 1) % profile.len()];
+        for i in 0..96 {
+            let (a, b, c, d) = (at(*p, i), at(*p, i + 1), at(q, i + 1), at(q, i));
+            faces.extend([[a, b, c], [a, c, d]]);
+        }
+    }
+    faces
+}
+
+/// Resin comes into a ball through its drain: until its hollow closes rings pull, which are little,
+/// and the disc over the hollow most, as wide as the ball is at the first layer whose middle lies above
+/// the hollow. On the layer before, the hollow is a hole as small as it lies deep under its top.
+#[rstest]
+fn a_drained_ball_pulls_hardest_where_its_hollow_closes(
+    #[values(6.0, 10.0, 15.0)] radius: f64,
+    #[values(0.5, 2.5)] drain: f64,
+    #[values(0.0005, 0.0016, 0.01, 0.03)] deep: f64,
+    #[values(0.03, 0.05)] thick: f64,
+) {
+    let lowest = f64::sqrt(radius * radius - drain * drain);
+    let before = ((lowest + radius - 0.8) / thick).floor() - 0.5;
+    let top = before * thick + deep - lowest;
+    let solid = Solid::new(&welded(&drained_ball(radius, radius - top, drain)));
+    let layer = LayerHeight::from_mm(thick).unwrap();
+    let first = top.max((before + 1.0) * thick - lowest);
+    let disc = (radius * radius - first * first).powi(2) * TAU / 4.0 / pull::PULL_OF_DISC;
+    let figures = measure_stack(&solid, layer, 1.0, &Unwatched).unwrap();
+    let (_, peak) = figures.peak_pull();
+    assert!(
+        (peak / disc - 1.0).abs() < 0.03,
+        "{peak} told, {disc} by hand"
+    );
+}

@@ -5,10 +5,10 @@ use std::collections::{HashMap, HashSet};
 use crate::army::{Army, ArmyModel, ArmyPart};
 use crate::flow::Stage;
 use crate::ids::{ModelId, PartId, RecipeVersionId, SculptId};
-use crate::recipe::scale::{footprint_mm, to_base};
+use crate::recipe::scale::to_base;
 use crate::recipe::supports::{Holding, HoldingLimit};
 use crate::recipe::{Proof, Proofs, Setup};
-use crate::sculpt::{LayerFacts, Sculpt, SculptFacts, brings_supports, slab_under};
+use crate::sculpt::{Foot, LayerFacts, Sculpt, SculptFacts};
 use crate::words::words;
 use crate::workshop::ProcessSetting;
 
@@ -115,10 +115,10 @@ pub struct ConcernFacts {
 }
 
 impl ConcernFacts {
-    /// The file of a sculpt brings its supports, with the raft they stand on.
-    fn brings_supports(&self, sculpt: SculptId) -> bool {
-        let of = self.sculpts.get(&sculpt);
-        of.is_some_and(|s| brings_supports(s, self.layers.get(&sculpt)).is_some())
+    /// What the figure of a sculpt stands on.
+    fn foot(&self, sculpt: SculptId) -> Option<Foot> {
+        let of = self.sculpts.get(&sculpt).zip(self.facts.get(&sculpt));
+        of.and_then(|(s, f)| Foot::of(s, f, self.layers.get(&sculpt)))
     }
 }
 
@@ -355,22 +355,14 @@ impl Finding<'_> {
 
     /// What stands on the ground against the base of its model.
     fn against_base(&mut self, model: &ArmyModel, part: &ArmyPart, sculpt: SculptId, alone: bool) {
-        // What stands on the plate is the raft of its supports, not its foot.
-        if self.facts.brings_supports(sculpt) {
-            return;
-        }
         let base = [model.model.base_width_mm, model.model.base_depth_mm];
-        let foot = self
-            .facts
-            .facts
-            .get(&sculpt)
-            .and_then(|f| footprint_mm(&f.profile));
+        let foot = self.facts.foot(sculpt);
         let Some(foot) = foot.filter(|_| base[0] > 0.0 && (alone || stands(&part.part.name)))
         else {
             return;
         };
         let scale = part.recipe.scale;
-        let printed = foot.map(|mm| mm * scale);
+        let printed = foot.size_mm.map(|mm| mm * scale);
         // As if it brought its own base: feet may come closer to the rim than that.
         let Some(factor) = to_base(base, printed, true)
             .factor()
@@ -432,12 +424,8 @@ fn brings_base(facts: &ConcernFacts, part: &ArmyPart) -> bool {
     if is_base(part) {
         return false;
     }
-    let own = part.part.sculpt.filter(|s| !facts.brings_supports(*s));
-    let slab = own.and_then(|s| {
-        let (of, layers) = (facts.facts.get(&s)?, facts.layers.get(&s)?);
-        slab_under(&layers.area_curve, of.height_mm, footprint_mm(&of.profile)?)
-    });
-    slab.is_some()
+    let foot = part.part.sculpt.and_then(|s| facts.foot(s));
+    foot.is_some_and(|f| f.slab_mm.is_some())
 }
 
 /// Copies on plates that nobody has started, beyond what is wanted.

@@ -1,7 +1,6 @@
 //! Scale: one division, and what it breaks.
 
 use crate::geometry::Outline;
-use crate::layers::HeightProfile;
 use crate::pose::Pose;
 use crate::recipe::supports::{RAFT_MM, Supports};
 use crate::recipe::{PreparedPart, RecipeVersion};
@@ -56,22 +55,6 @@ pub fn to_base(base_mm: [f64; 2], footprint_mm: [f64; 2], own_base: bool) -> Div
     } else {
         other
     }
-}
-
-/// Width and depth of what stands on the ground, mm: the widest of the lowest fifth, three
-/// millimetres at most, so that a chamfered edge does not count for the base.
-#[must_use]
-pub fn footprint_mm(reach: &HeightProfile) -> Option<[f64; 2]> {
-    let top = reach.0.last()?.to_mm;
-    let low = reach
-        .0
-        .iter()
-        .take_while(|b| b.from_mm < (top * 0.2).min(3.0));
-    let across = low.filter_map(|b| {
-        let span = |deg: f64| b.span_mm(deg).map(|(from, to)| to - from);
-        Some([span(0.0)?, span(90.0)?])
-    });
-    across.reduce(|a, b| [a[0].max(b[0]), a[1].max(b[1])])
 }
 
 /// Height of the eyes of a standing figure as a share of its height: from memory, artists' eight

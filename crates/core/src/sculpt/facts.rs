@@ -3,7 +3,7 @@
 use crate::flow::SculptState;
 use crate::geometry::Outline;
 use crate::ids::SculptId;
-use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island, Thickness};
+use crate::layers::{Cup, Drain, HeightProfile, Hollow, Island, Raised, Thickness};
 use crate::pose::Pose;
 use crate::units::{LayerHeight, Money};
 use crate::words::words;
@@ -163,6 +163,8 @@ pub struct LayerFacts {
     pub peak_pull_at_mm: f64,
     /// Supports the file brings along.
     pub support_columns: i64,
+    /// What these carry.
+    pub raised: Option<Raised>,
     /// Regions that start in mid-air, lowest first.
     pub islands: Vec<Island>,
     /// Pockets that hold suction.

@@ -3,11 +3,12 @@
 pub mod candidate;
 mod facts;
 pub mod findings;
+mod foot;
 pub mod measure;
 pub mod picture;
 mod slab;
 mod supported;
 
 pub use facts::{HollowFacts, LayerFacts, Sculpt, SculptFacts, SupportsSaid};
-pub use slab::slab_under;
+pub use foot::Foot;
 pub use supported::{BringsSupports, brings_supports};

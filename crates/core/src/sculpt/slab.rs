@@ -15,8 +15,7 @@ const ON_IT: [f64; 2] = [0.5, 0.35];
 /// # Units
 /// `areas_mm2` from the ground to the top in equal steps; `foot_mm` the width and depth on the
 /// ground.
-#[must_use]
-pub fn slab_under(areas_mm2: &[f64], height_mm: f64, foot_mm: [f64; 2]) -> Option<f64> {
+pub(super) fn slab_under(areas_mm2: &[f64], height_mm: f64, foot_mm: [f64; 2]) -> Option<f64> {
     let disc = std::f64::consts::FRAC_PI_4 * foot_mm[0] * foot_mm[1];
     let step = height_mm / areas_mm2.len().max(1) as f64;
     let ground = areas_mm2.iter().copied().take(2).fold(0.0, f64::max);

@@ -13,7 +13,8 @@ use crate::queries;
 use crate::queries::layer_facts::task_key;
 use crate::queries::sculpts::MEASURE_VERSION;
 use crate::rows::{
-    Nouns, RecipeVersionRow, SculptRow, cups_text, curve_text, islands_text, thickness_text,
+    Nouns, RecipeVersionRow, SculptRow, cups_text, curve_text, islands_text, raised_text,
+    thickness_text,
 };
 use crate::schema::{
     layer_facts as pf, parts, prepared_parts as hf, recipe_versions as rv, sculpts as s,
@@ -50,6 +51,7 @@ pub fn set(
                 pf::tips_at_deg.eq(stack.tips_at_deg),
                 pf::sealed_mm3.eq(stack.sealed_mm3),
                 pf::support_columns.eq(i64::from(stack.columns)),
+                pf::raised.eq(raised_text(stack)),
                 pf::peak_pull.eq(pull),
                 pf::peak_pull_at_mm.eq(peak as f64 * of.layer.mm()),
                 pf::islands.eq(islands_text(stack)),

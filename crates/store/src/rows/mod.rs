@@ -25,7 +25,7 @@ pub(crate) use plate::{
 };
 pub(crate) use prepared::{
     HeldRow, LayerFactsRow, PoseRow, PreparedRow, best_text, cups_text, curve_text, islands_text,
-    scores_text, thickness_text,
+    raised_text, scores_text, thickness_text,
 };
 pub(crate) use recipe::{PrintMeshRow, RecipeVersionRow};
 pub(crate) use run::{BatchRow, BatchStepRow, PrintTimeRow, RunRow};

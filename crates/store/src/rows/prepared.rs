@@ -2,7 +2,9 @@
 
 use diesel::prelude::*;
 use wembrit_core::ids::SculptId;
-use wembrit_core::layers::{Cup, CupEnd, Island, Loads, Neck, StackFigures, Thickness, Thin};
+use wembrit_core::layers::{
+    Cup, CupEnd, Island, Loads, Neck, Raised, StackFigures, Thickness, Thin,
+};
 use wembrit_core::pose::Pose;
 use wembrit_core::recipe::orient::{Candidate, Origin, Score, Scores};
 use wembrit_core::recipe::supports::Supports;
@@ -35,6 +37,7 @@ pub(crate) struct LayerFactsRow {
     peak_pull: f64,
     peak_pull_at_mm: f64,
     support_columns: i64,
+    raised: Option<String>,
     islands: String,
     cups: String,
     area_curve: String,
@@ -93,11 +96,24 @@ impl Row for LayerFactsRow {
             peak_pull: self.peak_pull,
             peak_pull_at_mm: self.peak_pull_at_mm,
             support_columns: self.support_columns,
+            raised: self.raised.as_deref().map(read).transpose()?.map(raised),
             islands: islands.into_iter().map(island).collect(),
             cups: cups.into_iter().map(cup).collect::<Result<_, _>>()?,
             area_curve: CURVES.of(self.area_curve, read)?,
         })
     }
+}
+
+/// Where it begins, its width and depth.
+type RaisedRow = (f64, [f64; 2]);
+
+fn raised((from_mm, foot_mm): RaisedRow) -> Raised {
+    Raised { from_mm, foot_mm }
+}
+
+pub(crate) fn raised_text(stack: &StackFigures) -> Option<String> {
+    let row = |r: Raised| -> RaisedRow { (r.from_mm, r.foot_mm) };
+    stack.raised.map(|r| written(&row(r)))
 }
 
 /// Thinnest wall or rod: how thick, where; the same of the neck, and what hangs on it.

@@ -7,8 +7,7 @@ use wembrit_core::army::{Model, part_name};
 use wembrit_core::ids::PartId;
 use wembrit_core::plan::fit::common_factor_on;
 use wembrit_core::recipe::scale::{
-    AtOne, Division, EYE_SHARE, Joint, Known, Limits, Outcome, footprint_mm, pieces_needed,
-    to_base, what_breaks,
+    AtOne, Division, EYE_SHARE, Joint, Known, Limits, Outcome, pieces_needed, to_base, what_breaks,
 };
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::watch::Unwatched;
@@ -153,10 +152,10 @@ impl ScaleView {
         let scale = of.recipe.scale;
         let unit_mm = of.sculpt.as_ref().map_or(1.0, |s| s.unit_mm);
         let broken = broken_at(data);
-        let footprint = footprint_mm(&facts.profile).unwrap_or([facts.width_mm, facts.depth_mm]);
+        let footprint = data.foot.size_mm;
         let mut fault = String::new();
         let picked = picked_mm(asked, unit_mm);
-        let division = division(asked, data, footprint, picked, &mut fault);
+        let division = division(asked, data, picked, &mut fault);
         let two = |d: Division| [d.wanted_mm, d.measured_mm].map(|mm| format!("{mm:.2}"));
         let proposal = division.map(|(heading, division, factor)| Proposal {
             heading,
@@ -187,12 +186,12 @@ impl ScaleView {
             ),
             footprint: format!("{:.1} × {:.1}", footprint[0], footprint[1]),
             base: base_text(asked, &of.model),
-            own_base: own_base(asked, facts, footprint),
+            own_base: own_base(asked, data),
             height: asked.get("height").cloned().unwrap_or_else(|| "32".into()),
             eye: asked
                 .get("eye")
                 .cloned()
-                .unwrap_or_else(|| format!("{:.1}", facts.height_mm * EYE_SHARE)),
+                .unwrap_or_else(|| format!("{:.1}", data.foot.height_mm * EYE_SHARE)),
             breaks: broken(scale),
             proposal,
             warnings,
@@ -292,10 +291,14 @@ fn base_text(asked: &Fields, model: &Model) -> String {
 
 /// Whether a file stands on a base of its own: as the maker says, or as its sole is nearly as wide
 /// as all of it.
-fn own_base(asked: &Fields, facts: &SculptFacts, footprint: [f64; 2]) -> bool {
+fn own_base(asked: &Fields, data: &ScalePage) -> bool {
+    let (facts, foot) = (&data.scaled.facts, &data.foot);
     match asked.get("stands").map(String::as_str) {
         Some(stands) => stands != "feet",
-        None => footprint[0] > 0.7 * facts.width_mm && footprint[1] > 0.7 * facts.depth_mm,
+        None => {
+            let [width, depth] = foot.size_mm;
+            width > 0.7 * facts.width_mm && depth > 0.7 * facts.depth_mm
+        }
     }
 }
 
@@ -305,11 +308,10 @@ type Asking = (String, Option<Division>, f64);
 fn division(
     asked: &Fields,
     data: &ScalePage,
-    footprint: [f64; 2],
     picked: Option<f64>,
     fault: &mut String,
 ) -> Option<Asking> {
-    let facts = &data.scaled.facts;
+    let foot = &data.foot;
     let number = |name: &str| {
         asked
             .get(name)
@@ -323,7 +325,7 @@ fn division(
                 *fault = "write a diameter such as 25, or an oval such as 60x35".into();
                 return None;
             };
-            let own = own_base(asked, facts, footprint);
+            let own = own_base(asked, data);
             let what = if own {
                 "its base"
             } else {
@@ -331,14 +333,14 @@ fn division(
             };
             (
                 format!("To a base of {text} mm by {what}"),
-                to_base(base, footprint, own),
+                to_base(base, foot.size_mm, own),
             )
         }
         "top" => (
             "Foot to top".to_owned(),
             Division {
                 wanted_mm: number("height").unwrap_or(0.0),
-                measured_mm: facts.height_mm,
+                measured_mm: foot.height_mm,
             },
         ),
         "eye" => (

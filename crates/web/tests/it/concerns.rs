@@ -176,12 +176,17 @@ async fn a_hollow_that_two_models_share_is_asked_of_either() {
 
 /// A figure on so many columns over a raft.
 fn on_columns(columns: u8) -> Vec<u8> {
+    carried(columns, block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]))
+}
+
+/// Something that begins at 8 mm, on so many columns over a raft.
+fn carried(columns: u8, figure: Vec<[[f32; 3]; 3]>) -> Vec<u8> {
     let mut faces = block([-8.0, -8.0, 0.0], [32.0, 32.0, 1.2]);
     for i in 0..columns {
         let (x, y) = (5.0 + f32::from(i % 5) * 3.0, 5.0 + f32::from(i / 5) * 4.0);
         faces.extend(block([x, y, 1.0], [x + 0.8, y + 0.8, 8.2]));
     }
-    faces.extend(block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]));
+    faces.extend(figure);
     write_stl(&Mesh::weld(faces))
 }
 
@@ -297,6 +302,20 @@ async fn a_file_that_brings_supports_is_taken_as_it_is() {
     let mut parts = army.parts().map(|(_, _, p)| p);
     let held = parts.find(|p| p.part.name == "Held body").unwrap();
     assert_eq!(held.recipe.setup, Setup::IN_FILE);
+}
+
+/// A base of its own and how wide the figure stands are seen above the columns of its file: its raft is
+/// 40 mm wide, its slab 30, and the base of the demo's first model 25.
+#[tokio::test]
+async fn what_a_supported_file_stands_on_is_seen_above_its_columns() {
+    let app = TestApp::demo();
+    let mut figure = block([-4.0, -4.0, 8.0], [26.0, 26.0, 11.0]);
+    figure.extend(block([7.0, 7.0, 10.5], [14.0, 13.0, 38.0]));
+    new_part(&app, "based.stl", &carried(14, figure), 100).await;
+    app.get(MUSTER)
+        .await
+        .says("Held body: with its base in one file")
+        .says("Held body stands on 30 mm, its base has 25 mm: at 83 % it would fit");
 }
 
 /// A figure whose file brings its base, for a maker who prints bases apart; not for one who joins

@@ -203,7 +203,7 @@ fn a_measure_says_how_sure_it_is(#[case] name: &str, #[case] words: &str) {
 }
 
 /// A raft that brings its columns is held by the plate: what pulls on the columns is the body they
-/// carry, which begins 8 mm up. By hand: columns of 0.8 mm, fourteen of them.
+/// carry, which begins 8 mm up on 16 × 12 mm. By hand: columns of 0.8 mm, fourteen of them.
 #[test]
 fn a_raft_does_not_pull_on_its_columns() {
     let mut faces = block([-8.0, -8.0, 0.0], [32.0, 32.0, 1.2]);
@@ -214,6 +214,10 @@ fn a_raft_does_not_pull_on_its_columns() {
     faces.extend(block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]));
     let stack = stack_of(&stl(&faces));
     assert_eq!(stack.columns, 14);
+    let raised = stack.raised.expect("something stands on them");
+    near(raised.from_mm, 8.0, 0.01);
+    near(raised.foot_mm[0], 16.0, 0.01);
+    near(raised.foot_mm[1], 12.0, 0.01);
     let (layer, pull) = stack.peak_pull();
     assert!(layer >= 159, "{layer}");
     near(

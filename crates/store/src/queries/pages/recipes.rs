@@ -12,7 +12,7 @@ use wembrit_core::recipe::supports::HoldingLimit;
 use wembrit_core::recipe::{
     KeptPart, PartSetup, PreparedPart, PrintMesh, Proof, Proofs, Recipe, RecipeVersion, Trial,
 };
-use wembrit_core::sculpt::{LayerFacts, Sculpt, SculptFacts};
+use wembrit_core::sculpt::{Foot, LayerFacts, Sculpt, SculptFacts};
 use wembrit_core::workshop::Resin;
 use wembrit_core::workshop::practice::Practice;
 
@@ -212,6 +212,8 @@ pub struct ScalePage {
     pub resin: Resin,
     /// Its joints.
     pub joints: Vec<(i64, Joint)>,
+    /// What its figure stands on, at the size of the file.
+    pub foot: Foot,
     /// Thinnest width of the file, mm.
     pub thinnest_mm: Option<f64>,
     /// Scales that worked or fused, by printer.
@@ -233,6 +235,11 @@ pub fn scale(conn: &mut Conn, id: PartId, set: &[PartId]) -> Result<ScalePage, S
     let resin = scaled.of.recipe.resin;
     let layers = layer_facts::of_sculpt(conn, sculpt)?;
     let of_file = layers.iter().find(|p| p.is_of_file());
+    let foot = scaled
+        .of
+        .sculpt
+        .as_ref()
+        .and_then(|s| Foot::of(s, &scaled.facts, of_file));
     let mut siblings = Vec::new();
     for part in kits::parts_of(conn, scaled.of.part.model)? {
         if part.sculpt.is_some() {
@@ -250,6 +257,7 @@ pub fn scale(conn: &mut Conn, id: PartId, set: &[PartId]) -> Result<ScalePage, S
     Ok(ScalePage {
         has_pictures: hollows::has_pictures(conn, sculpt)?,
         joints: scales::joints_of(conn, sculpt)?,
+        foot: foot.unwrap_or_else(|| Foot::all_of(&scaled.facts)),
         thinnest_mm: of_file.and_then(|p| p.thinnest_mm()),
         tried: tried(conn, &scaled, resin)?,
         resin: resins::load(conn, resin)?,

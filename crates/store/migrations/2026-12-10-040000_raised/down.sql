@@ -1,0 +1,1 @@
+ALTER TABLE layer_facts DROP COLUMN raised;
