@@ -1,7 +1,10 @@
 //! What is exported stands on the plate: the lowest point of every copy is at 0, with supports of
 //! every kind, in both formats.
 
+use std::collections::HashMap;
+
 use proptest::prelude::*;
+use rstest::rstest;
 use wembrit_core::ids::PrintMeshId;
 use wembrit_core::mesh::{Arranged, ArrangedCopy, Mesh, read_mesh};
 use wembrit_core::pose::Pose;
@@ -31,6 +34,21 @@ fn part(kind: usize) -> Mesh {
         .concat(),
     };
     mesh(&faces)
+}
+
+/// Edges that do not belong to two faces, with corners at one place, to a ten-thousandth of a
+/// millimetre, taken for one.
+fn open_or_shared(mesh: &Mesh) -> usize {
+    let mut of: HashMap<[[i64; 3]; 2], u32> = HashMap::new();
+    for face in mesh.faces() {
+        let at = face.map(|c| c.map(|c| (c * 1e4).round() as i64));
+        for k in 0..3 {
+            let mut edge = [at[k], at[(k + 1) % 3]];
+            edge.sort_unstable();
+            *of.entry(edge).or_default() += 1;
+        }
+    }
+    of.into_values().filter(|faces| *faces != 2).count()
 }
 
 fn lowest(mesh: &Mesh) -> f64 {
@@ -72,6 +90,7 @@ proptest! {
         };
         let printed = print_mesh(&file, &asked, &Unwatched).expect("it is made");
         prop_assert!(lowest(&printed).abs() <= NEAR_MM, "{}", lowest(&printed));
+        prop_assert_eq!(open_or_shared(&printed), 0, "edges of not two faces");
         prop_assert!(lowest(&design_mesh(&file, pose, scale)).abs() <= NEAR_MM);
         let plate = Arranged {
             meshes: vec![printed],
@@ -87,29 +106,43 @@ proptest! {
     }
 }
 
-/// Planned columns reach the plate and no further, upright or leaning, however low the part hangs.
-#[test]
-fn planned_columns_end_on_the_plate() {
-    for lift_mm in [0.0, 0.3, 2.0, 5.0] {
-        let style = SupportStyle {
-            lift_mm,
-            ..SupportStyle::USUAL
-        };
-        let asked = PrepareRequest {
-            pose: Pose::new(35.0, 90.0),
-            scale: 1.0,
-            supports: Supports::Planned(style),
-            supported: None,
-            zones: &[],
-            layer: LayerHeight::USUAL,
-        };
-        let printed = print_mesh(&part(1), &asked, &Unwatched).expect("it is made");
-        let at_foot = printed
-            .faces()
-            .flatten()
-            .filter(|c| c[2].abs() < 1e-6)
-            .count();
-        assert!(lowest(&printed).abs() <= NEAR_MM, "lifted {lift_mm}");
-        assert!(at_foot >= 30, "lifted {lift_mm}: {at_foot} corners");
-    }
+/// A figure that holds its arms out over its base: columns go round it, and some end in one foot.
+fn figure() -> Mesh {
+    let faces = [
+        cylinder(14.25, 3.0, [0.0, 0.0, 0.0]),
+        cylinder(4.5, 24.0, [0.0, 0.0, 2.0]),
+        block([-15.0, -1.0, 20.0], [16.0, 1.2, 22.0]),
+    ];
+    mesh(&faces.concat())
+}
+
+/// Planned columns reach the plate and no further, upright or leaning, however low the part hangs; and
+/// their pieces share no edge.
+#[rstest]
+fn planned_columns_end_on_the_plate(
+    #[values(0.0, 0.3, 2.0, 5.0)] lift_mm: f64,
+    #[values(0.0, 7.5, 35.0)] tilt: f64,
+    #[values(part(1), figure())] part: Mesh,
+) {
+    let style = SupportStyle {
+        lift_mm,
+        ..SupportStyle::USUAL
+    };
+    let asked = PrepareRequest {
+        pose: Pose::new(tilt, 90.0),
+        scale: 1.0,
+        supports: Supports::Planned(style),
+        supported: None,
+        zones: &[],
+        layer: LayerHeight::USUAL,
+    };
+    let printed = print_mesh(&part, &asked, &Unwatched).expect("it is made");
+    let at_foot = printed
+        .faces()
+        .flatten()
+        .filter(|c| c[2].abs() < 1e-6)
+        .count();
+    assert!(lowest(&printed).abs() <= NEAR_MM);
+    assert!(at_foot >= 30, "{at_foot} corners");
+    assert_eq!(open_or_shared(&printed), 0);
 }

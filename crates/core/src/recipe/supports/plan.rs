@@ -88,8 +88,8 @@ pub fn plan_supports(
             .filter_map(|t| lead(&room, *t, style))
             .collect();
         let mut faces = Vec::new();
-        for c in &columns {
-            column(&mut faces, &c.way, c.on_part, style);
+        for (index, c) in columns.iter().enumerate() {
+            column(&mut faces, index, &c.way, c.on_part, style);
         }
         let standing = columns.iter().filter(|c| !c.on_part);
         let feet: Vec<Point> = standing

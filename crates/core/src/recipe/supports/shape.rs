@@ -8,58 +8,72 @@ use crate::mesh::Mesh;
 
 /// Sides of a column.
 const SIDES: usize = 10;
+/// By how much each column is turned against the one before, in radians: the golden angle. Columns that
+/// end in one foot would have all its corners in common otherwise, and edges of four faces.
+const TURN: f64 = 2.399_963;
 /// How far a tip reaches into the part, mm.
 const SUNK_MM: f64 = 0.1;
 /// How far a column begins within its cone, mm.
 const OVERLAP_MM: f64 = 0.05;
 
-/// Triangles of a closed frustum between two points. With `flat` its end lies level, as a foot on
-/// the plate does, whichever way the column leans.
-fn frustum(
-    faces: &mut Vec<[[f32; 3]; 3]>,
-    (a, ra): (DVec3, f64),
-    (b, rb): (DVec3, f64),
-    flat: bool,
-) {
-    let along = (b - a).normalize_or_zero();
-    if along == DVec3::ZERO {
-        return;
-    }
-    let u = along.any_orthonormal_vector();
-    let v = along.cross(u);
-    let ring = |at: DVec3, r: f64, i: usize| {
-        let (sin, cos) = (i as f64 / SIDES as f64 * std::f64::consts::TAU).sin_cos();
-        let out = (u * cos + v * sin) * r;
-        let out = if flat && at == b {
-            // Along the column down to the level of its end.
-            out - along * (out.z / along.z)
-        } else {
-            out
+/// Pieces of one column.
+struct Pieces<'a> {
+    faces: &'a mut Vec<[[f32; 3]; 3]>,
+    /// Where its first corner lies, in radians.
+    turned: f64,
+}
+
+impl Pieces<'_> {
+    /// Triangles of a closed frustum between two points. With `flat` its end lies level, as a foot on
+    /// the plate does, whichever way the column leans.
+    fn frustum(&mut self, (a, ra): (DVec3, f64), (b, rb): (DVec3, f64), flat: bool) {
+        let along = (b - a).normalize_or_zero();
+        if along == DVec3::ZERO {
+            return;
+        }
+        let u = along.any_orthonormal_vector();
+        let v = along.cross(u);
+        let ring = |at: DVec3, r: f64, i: usize| {
+            let angle = i as f64 / SIDES as f64 * std::f64::consts::TAU;
+            let (sin, cos) = (angle + self.turned).sin_cos();
+            let out = (u * cos + v * sin) * r;
+            let out = if flat && at == b {
+                // Along the column down to the level of its end.
+                out - along * (out.z / along.z)
+            } else {
+                out
+            };
+            (at + out).as_vec3().to_array()
         };
-        (at + out).as_vec3().to_array()
-    };
-    let (a0, b0) = (a.as_vec3().to_array(), b.as_vec3().to_array());
-    for i in 0..SIDES {
-        let j = (i + 1) % SIDES;
-        let (p, q, r, s) = (
-            ring(a, ra, i),
-            ring(a, ra, j),
-            ring(b, rb, j),
-            ring(b, rb, i),
-        );
-        faces.extend([[p, q, r], [p, r, s], [a0, q, p], [b0, s, r]]);
+        let (a0, b0) = (a.as_vec3().to_array(), b.as_vec3().to_array());
+        for i in 0..SIDES {
+            let j = (i + 1) % SIDES;
+            let (p, q, r, s) = (
+                ring(a, ra, i),
+                ring(a, ra, j),
+                ring(b, rb, j),
+                ring(b, rb, i),
+            );
+            self.faces
+                .extend([[p, q, r], [p, r, s], [a0, q, p], [b0, s, r]]);
+        }
     }
 }
 
 /// A column along its way from the contact to its foot, with a tip at the contact, and at the
-/// foot too where it stands on the part.
+/// foot too where it stands on the part; the how manieth it is.
 pub(super) fn column(
     faces: &mut Vec<[[f32; 3]; 3]>,
+    index: usize,
     way: &[[f64; 3]],
     on_part: bool,
     style: &SupportStyle,
 ) {
     let (thick, tip) = (style.column_mm() / 2.0, style.tip_mm / 2.0);
+    let mut pieces = Pieces {
+        faces,
+        turned: index as f64 * TURN,
+    };
     let points: Vec<DVec3> = way.iter().map(|p| DVec3::from_array(*p)).collect();
     let [first, second, ..] = points[..] else {
         return;
@@ -79,25 +93,18 @@ pub(super) fn column(
     };
     // The cone widens to the column; where it is short the rest follows at full width.
     let cone_end = first + toward * length;
-    frustum(
-        faces,
-        (first - toward * SUNK_MM, tip),
-        (cone_end, thick),
-        is_short,
-    );
+    pieces.frustum((first - toward * SUNK_MM, tip), (cone_end, thick), is_short);
     if is_short {
         return;
     }
     if on_part {
-        frustum(
-            faces,
+        pieces.frustum(
             (second + toward * SUNK_MM, tip),
             (second - toward * length, thick),
             false,
         );
         if (second - first).length() > 2.0 * length + 1e-6 {
-            frustum(
-                faces,
+            pieces.frustum(
                 (cone_end - toward * OVERLAP_MM, thick),
                 (second - toward * (length - OVERLAP_MM), thick),
                 false,
@@ -111,12 +118,7 @@ pub(super) fn column(
         let along = (*to - from).normalize_or_zero();
         // Half its width further, so that bends stay whole; a foot ends on the plate.
         let further = if is_foot { 0.0 } else { thick * 0.5 };
-        frustum(
-            faces,
-            (from, thick),
-            (*to + along * further, thick),
-            is_foot,
-        );
+        pieces.frustum((from, thick), (*to + along * further, thick), is_foot);
         from = *to - along * thick * 0.5;
     }
 }
