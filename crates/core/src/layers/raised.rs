@@ -5,6 +5,8 @@ use super::slice::{Grid, Runs, Slicer};
 
 /// A support's column is at most this thick, mm, and as round as that.
 const COLUMN_MM: f64 = 2.6;
+/// Smaller sections are tips, and slivers beside columns, mm².
+const LEAST_MM2: f64 = 1.0;
 /// What is lower is a piece between columns, mm.
 const LASTING_MM: f64 = 1.0;
 /// What it stands on is looked for so far up: a share of its height, and mm at most.
@@ -66,7 +68,8 @@ fn without_columns(runs: &Runs, grid: &Grid) -> Option<[f64; 4]> {
     for line in 0..grid.lines {
         let y = grid.line_at(line);
         for (index, [from, to]) in runs.range(line).zip(runs.line(line)) {
-            if regions.regions[regions.of_run[index] as usize].is_column() {
+            let region = &regions.regions[regions.of_run[index] as usize];
+            if region.area < LEAST_MM2 || region.is_column() {
                 continue;
             }
             let [left, near, right, far] = all.unwrap_or([*from, y, *to, y]);

@@ -267,7 +267,7 @@ impl Finding<'_> {
                 "more copies are on accepted plates than are wanted now; release a plate that nobody started, or keep them as spares"
             }
             ConcernKind::MidAir => {
-                "planned without supports, and something starts in mid-air: it will be missing there"
+                "an area begins in mid-air with no support under it, and will be missing from the print"
             }
             ConcernKind::BaseAttached => {
                 "with its base in one file, and your practice prints bases apart: more pull and height under every figure, and its own base on top of it; take a file without, or leave it joined"

@@ -120,7 +120,7 @@ fn issue(project: ProjectId, all: &[&Concern]) -> ConcernRow {
     let many = super::show::count(all.len() as u64, "model", "models");
     let words = match all[0].kind {
         ConcernKind::MidAir => format!(
-            "{many} have parts without supports on which an area begins in mid-air. It will be missing from the print."
+            "{many} have parts on which an area begins in mid-air with no support under it. It will be missing from the print."
         ),
         ConcernKind::NoFile => {
             format!("{many} have parts without a file, so they go on no plate yet.")

@@ -189,7 +189,10 @@ fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
     ModelRow {
         id: model.model.id,
         name: model.model.name.clone(),
-        base: base_text(&model.model),
+        base: match base_text(&model.model).as_str() {
+            "0" => "none".into(),
+            text => format!("{text} mm"),
+        },
         ready: format!("{}/{}", s.complete, model.progress.models),
         drawing,
         words: words.join(", "),

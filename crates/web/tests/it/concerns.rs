@@ -304,6 +304,18 @@ async fn a_file_that_brings_supports_is_taken_as_it_is() {
     assert_eq!(held.recipe.setup, Setup::IN_FILE);
 }
 
+/// What begins in mid-air is told of a part on the supports of its file too, in words that fit it.
+#[tokio::test]
+async fn a_start_in_mid_air_is_told_whatever_the_supports() {
+    let app = TestApp::demo();
+    let mut figure = block([4.0, 4.0, 8.0], [20.0, 16.0, 38.0]);
+    figure.extend(block([22.0, 6.0, 20.0], [26.0, 10.0, 30.0]));
+    figure.extend(block([19.0, 6.0, 29.0], [24.0, 10.0, 30.0]));
+    new_part(&app, "held.stl", &carried(14, figure), 100).await;
+    let told = "Held body: an area begins in mid-air with no support under it";
+    app.get(MUSTER).await.says(told);
+}
+
 /// A base of its own and how wide the figure stands are seen above the columns of its file: its raft is
 /// 40 mm wide, its slab 30, and the base of the demo's first model 25.
 #[tokio::test]
