@@ -91,7 +91,7 @@ impl Sim {
         Ok(Self {
             machine: Arc::new(Mutex::new(match known {
                 Some(machine) => machine.like(spec),
-                None => Machine::new(spec),
+                None => Machine::new(spec, uuid::Uuid::new_v4().simple().to_string()),
             })),
             folder: folder.map(Path::to_owned),
         })

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, VecDeque};
 
 use serde::{Deserialize, Serialize};
+use wembrit_core::link::JobKey;
 use wembrit_core::link::job::Job;
 use wembrit_core::link::says::{FileSaid, JobSaid, MachineState, Says, Trouble};
 use wembrit_core::link::told::{Answer, Told};
@@ -39,9 +40,7 @@ struct Kept {
 /// What hangs in it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 struct Hanging {
-    number: u64,
-    file: String,
-    checksum: String,
+    key: JobKey,
     job: Job,
     layer: u32,
     /// So far along its own time, s.
@@ -65,6 +64,10 @@ pub struct Machine {
     room_c: f64,
     resin_ml: f64,
     speed: f64,
+    /// Its identity.
+    serial: String,
+    /// How often it was switched on.
+    boots: u64,
     /// Jobs it ever began.
     numbers: u64,
     answers: BTreeMap<String, Answer>,
@@ -87,10 +90,12 @@ pub(crate) enum Through {
 }
 
 impl Machine {
-    /// A machine that was just unpacked, in a warm room, with a full vat.
+    /// A machine that was just unpacked, in a warm room, with a full vat, and an identity that no other has.
     #[must_use]
-    pub fn new(spec: Spec) -> Self {
+    pub fn new(spec: Spec, serial: String) -> Self {
         Self {
+            serial,
+            boots: 1,
             resin_ml: spec.vat_ml,
             spec,
             state: MachineState::Idle,
@@ -130,6 +135,7 @@ impl Machine {
             self.trouble = Some(Trouble::PowerCut);
         }
         (self.deaf_s, self.mute_s, self.off_s) = (0.0, 0.0, 0.0);
+        self.boots += 1;
     }
 
     /// What it says of itself.
@@ -137,15 +143,19 @@ impl Machine {
     pub fn says(&self) -> Says {
         let hanging = self.hanging.as_ref();
         let job = hanging.map(|h| JobSaid {
-            number: h.number,
-            file: h.file.clone(),
-            checksum: h.checksum.clone(),
+            number: h.key.number,
+            boot: h.key.boot.clone(),
+            file: h.key.file.clone(),
+            checksum: h.key.checksum.clone(),
         });
         let file = |(name, kept): (&String, &Kept)| FileSaid {
             name: name.clone(),
             checksum: kept.checksum.clone(),
         };
         Says {
+            machine: self.serial.clone(),
+            boot: self.boots.to_string(),
+            jobs: self.numbers,
             state: self.state,
             trouble: self.trouble,
             job,
@@ -233,29 +243,20 @@ impl Machine {
     }
 
     fn obey(&mut self, command: &Told) -> Answer {
+        use MachineState::{Ended, Halted, Idle, Paused, Printing, Stopped};
         let done = match command {
-            Told::Start { file, checksum } => self.start(file, checksum),
-            Told::Pause => self.steps(&[MachineState::Printing], MachineState::Paused),
-            Told::Resume if self.resin_ml <= 0.0 => Err("its vat is empty".to_owned()),
-            Told::Resume => self.steps(&[MachineState::Paused], MachineState::Printing),
-            Told::Stop => self.steps(
-                &[MachineState::Printing, MachineState::Paused],
-                MachineState::Stopped,
-            ),
-            Told::Clear => {
-                let over = [
-                    MachineState::Ended,
-                    MachineState::Stopped,
-                    MachineState::Halted,
-                ];
-                self.steps(&over, MachineState::Idle)
-            }
+            Told::Start(key) => self.start(key),
+            Told::Pause(key) => self.steps(key, &[Printing], Paused),
+            Told::Resume(_) if self.resin_ml <= 0.0 => Err("its vat is empty".to_owned()),
+            Told::Resume(key) => self.steps(key, &[Paused], Printing),
+            Told::Stop(key) => self.steps(key, &[Printing, Paused], Stopped),
+            Told::Clear(key) => self.steps(key, &[Ended, Stopped, Halted], Idle),
         };
         let (number, layer) = self
             .hanging
             .as_ref()
-            .map_or((0, 0), |h| (h.number, h.layer));
-        if done.is_ok() && matches!(command, Told::Clear) {
+            .map_or((0, 0), |h| (h.key.number, h.layer));
+        if done.is_ok() && matches!(command, Told::Clear(_)) {
             self.hanging = None;
         }
         if done.is_ok() {
@@ -269,7 +270,24 @@ impl Machine {
         }
     }
 
-    fn steps(&mut self, from: &[MachineState], to: MachineState) -> Result<(), String> {
+    /// Compares before it acts: what was meant for another job does nothing to this one.
+    fn steps(
+        &mut self,
+        key: &JobKey,
+        from: &[MachineState],
+        to: MachineState,
+    ) -> Result<(), String> {
+        if key.machine != self.serial {
+            return Err("it is another machine".into());
+        }
+        if let Some(hanging) = &self.hanging
+            && hanging.key != *key
+        {
+            return Err(format!(
+                "job {} hangs in it, and this was meant for job {}",
+                hanging.key.number, key.number
+            ));
+        }
         if from.contains(&self.state) {
             self.state = to;
             Ok(())
@@ -278,10 +296,18 @@ impl Machine {
         }
     }
 
-    fn start(&mut self, file: &str, checksum: &str) -> Result<(), String> {
+    fn start(&mut self, key: &JobKey) -> Result<(), String> {
+        if key.machine != self.serial {
+            return Err("it is another machine".into());
+        }
         if self.state != MachineState::Idle {
             return Err(format!("it is {}", self.stands()));
         }
+        // Somebody was at it since this was said: its plate may not be empty any more.
+        if (key.number, &key.boot) != (self.numbers + 1, &self.boots.to_string()) {
+            return Err("it was used or switched off since this was said".into());
+        }
+        let (file, checksum) = (key.file.as_str(), key.checksum.as_str());
         let kept = self.files.get(file);
         let kept = kept.ok_or_else(|| format!("its memory does not hold {file}"))?;
         if kept.checksum != checksum {
@@ -304,9 +330,7 @@ impl Machine {
             faults.extend(AtLayer::by_seed(seed, self.numbers, job.layers()));
         }
         self.hanging = Some(Hanging {
-            number: self.numbers,
-            file: file.to_owned(),
-            checksum: checksum.to_owned(),
+            key: key.clone(),
             job,
             layer: 0,
             at_s: 0.0,

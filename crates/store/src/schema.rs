@@ -289,6 +289,9 @@ diesel::table! {
         written_at_ms -> BigInt,
         sent_at_ms -> Nullable<BigInt>,
         answered_at_ms -> Nullable<BigInt>,
+        machine -> Text,
+        boot -> Text,
+        number -> BigInt,
     }
 }
 
@@ -304,6 +307,10 @@ diesel::table! {
         began_ml -> Nullable<Double>,
         seen_at_ms -> BigInt,
         over_at_ms -> Nullable<BigInt>,
+        machine -> Text,
+        boot -> Text,
+        file -> Text,
+        checksum -> Text,
     }
 }
 

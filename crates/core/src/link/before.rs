@@ -101,6 +101,9 @@ mod tests {
 
     fn ready() -> Says {
         Says {
+            machine: "heron-1".into(),
+            boot: "1".into(),
+            jobs: 0,
             state: MachineState::Idle,
             trouble: None,
             job: None,

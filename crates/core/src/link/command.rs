@@ -4,6 +4,7 @@
 //! a machine answers the same identity with the same answer and does it once. What was sent and not answered is
 //! asked about until it is; only what never left may be withdrawn.
 
+use super::job_key::JobKey;
 use super::told::Told;
 use crate::ids::{PlateId, PrinterId};
 use crate::words::words;
@@ -55,10 +56,8 @@ pub struct Command {
     pub kind: CommandKind,
     /// What became of it.
     pub state: CommandState,
-    /// Under what the plate's file is kept.
-    pub file: String,
-    /// BLAKE3 of that file, in hexadecimal digits.
-    pub checksum: String,
+    /// The job it is about; of what keeps a file only that.
+    pub job: JobKey,
     /// Why the machine would not; empty where it did, or has not answered.
     pub why: String,
     /// When it was written down, ms since 1970.
@@ -73,14 +72,11 @@ impl Command {
     pub fn told(&self) -> Option<Told> {
         Some(match self.kind {
             CommandKind::Send => return None,
-            CommandKind::Start => Told::Start {
-                file: self.file.clone(),
-                checksum: self.checksum.clone(),
-            },
-            CommandKind::Pause => Told::Pause,
-            CommandKind::Resume => Told::Resume,
-            CommandKind::Stop => Told::Stop,
-            CommandKind::Clear => Told::Clear,
+            CommandKind::Start => Told::Start(self.job.clone()),
+            CommandKind::Pause => Told::Pause(self.job.clone()),
+            CommandKind::Resume => Told::Resume(self.job.clone()),
+            CommandKind::Stop => Told::Stop(self.job.clone()),
+            CommandKind::Clear => Told::Clear(self.job.clone()),
         })
     }
 }

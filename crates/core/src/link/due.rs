@@ -1,13 +1,14 @@
 //! What the books and a machine know of the same run, and what follows from the difference.
 
 use super::command::CommandKind;
+use super::job_key::JobKey;
 use super::says::{MachineState, Says};
 
-/// A run that was begun over a line, by the machine's own count.
+/// A run that was begun over a line.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct OnMachine {
-    /// The machine's count of it.
-    pub number: u64,
+pub struct OnMachine<'a> {
+    /// The job it is.
+    pub job: &'a JobKey,
     /// By the books it is over: taken off, lost, put back.
     pub is_over: bool,
     /// By the books it is held.
@@ -21,16 +22,18 @@ pub enum Stands {
     Ours,
     /// Nothing hangs in the machine any more.
     Gone,
-    /// Something else hangs in it.
+    /// Something else hangs in it, or it is another machine, in which nothing does.
     Other(u64),
 }
 
-/// Whether what a machine says is about the run it counts so.
+/// Whether what a machine says is about this job. One that counts as far and is another machine's, or prints another
+/// file, is somebody else's.
 #[must_use]
-pub fn stands(says: &Says, number: u64) -> Stands {
-    match &says.job {
-        None => Stands::Gone,
-        Some(job) if job.number == number => Stands::Ours,
+pub fn stands(says: &Says, ours: &JobKey) -> Stands {
+    match says.job_key() {
+        None if says.machine == ours.machine => Stands::Gone,
+        None => Stands::Other(0),
+        Some(job) if job == *ours => Stands::Ours,
         Some(job) => Stands::Other(job.number),
     }
 }
@@ -38,8 +41,8 @@ pub fn stands(says: &Says, number: u64) -> Stands {
 /// What a machine is to be told next because the books are further than it: the plate was taken off, so it is free; or
 /// somebody gave the run up while it prints. Nothing is ever begun so, and nothing is told of a run that is not ours.
 #[must_use]
-pub fn due(says: &Says, ours: OnMachine) -> Option<CommandKind> {
-    if stands(says, ours.number) != Stands::Ours || !ours.is_over {
+pub fn due(says: &Says, ours: OnMachine<'_>) -> Option<CommandKind> {
+    if stands(says, ours.job) != Stands::Ours || !ours.is_over {
         return None;
     }
     if says.state.is_over() {
@@ -54,8 +57,8 @@ pub fn due(says: &Says, ours: OnMachine) -> Option<CommandKind> {
 /// Whether the books hold a run where the machine goes on, or the other way round: somebody was at the machine, or it
 /// holds by itself. True: it is held from now on.
 #[must_use]
-pub fn held_anew(says: &Says, ours: OnMachine) -> Option<bool> {
-    if stands(says, ours.number) != Stands::Ours || ours.is_over {
+pub fn held_anew(says: &Says, ours: OnMachine<'_>) -> Option<bool> {
+    if stands(says, ours.job) != Stands::Ours || ours.is_over {
         return None;
     }
     match (says.state, ours.is_held) {
@@ -83,7 +86,7 @@ pub fn cut_at(z_mm: f64, tops_mm: impl IntoIterator<Item = f64>) -> (u64, u64) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::link::samples::says;
+    use crate::link::samples::{key, says};
     use rstest::rstest;
 
     /// Of run 7: the machine, whether it is over and held by the books; what is told, and what changes in the books.
@@ -108,8 +111,9 @@ mod tests {
         #[case] told: Option<CommandKind>,
         #[case] held: Option<bool>,
     ) {
+        let key = key(7);
         let ours = OnMachine {
-            number: 7,
+            job: &key,
             is_over,
             is_held,
         };
@@ -121,7 +125,48 @@ mod tests {
             Some(7) => Stands::Ours,
             Some(n) => Stands::Other(n),
         };
-        assert_eq!(stands(&says, 7), expected);
+        assert_eq!(stands(&says, &key), expected);
+    }
+
+    /// Whatever tells a job from ours, it is not ours: another machine that counts as far, the same one after it
+    /// forgot its count, another file under the same name. Nothing is told of it, and nothing held.
+    #[rstest]
+    #[case::another_machine(|s: &mut Says| s.machine = "heron-2".into())]
+    #[case::another_boot(|s: &mut Says| if let Some(j) = &mut s.job { j.boot = "9".into() })]
+    #[case::another_name(|s: &mut Says| if let Some(j) = &mut s.job { j.file = "plate-4".into() })]
+    #[case::another_file(|s: &mut Says| if let Some(j) = &mut s.job { j.checksum = "cd".into() })]
+    #[case::another_count(|s: &mut Says| if let Some(j) = &mut s.job { j.number = 8 })]
+    fn what_is_not_ours_is_never_told_anything(
+        #[case] change: fn(&mut Says),
+        #[values(
+            MachineState::Printing,
+            MachineState::Paused,
+            MachineState::Ended,
+            MachineState::Stopped,
+            MachineState::Halted
+        )]
+        state: MachineState,
+        #[values(false, true)] is_over: bool,
+    ) {
+        let key = key(7);
+        let ours = OnMachine {
+            job: &key,
+            is_over,
+            is_held: false,
+        };
+        let mut says = says(state, Some(7));
+        assert_eq!(stands(&says, &key), Stands::Ours);
+        change(&mut says);
+        assert!(matches!(stands(&says, &key), Stands::Other(_)));
+        assert_eq!((due(&says, ours), held_anew(&says, ours)), (None, None));
+    }
+
+    #[test]
+    fn a_machine_that_is_empty_may_be_another() {
+        let mut says = says(MachineState::Idle, None);
+        assert_eq!(stands(&says, &key(7)), Stands::Gone);
+        says.machine = "heron-2".into();
+        assert_eq!(stands(&says, &key(7)), Stands::Other(0));
     }
 
     #[test]

@@ -105,6 +105,9 @@ mod tests {
 
     fn at(layer: u32, resin_ml: f64, room_c: f64) -> Says {
         Says {
+            machine: "heron-1".into(),
+            boot: "1".into(),
+            jobs: 0,
             state: MachineState::Printing,
             trouble: None,
             job: None,

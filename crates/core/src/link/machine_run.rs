@@ -1,6 +1,7 @@
 //! A run that was begun over a link, as its machine told it last.
 
 use super::due::{OnMachine, Stands, due, held_anew, stands};
+use super::job_key::JobKey;
 use super::says::{MachineState, Says, Trouble};
 use crate::ids::{PlateId, PrinterId, RunId};
 
@@ -13,8 +14,8 @@ pub struct MachineRun {
     pub plate: PlateId,
     /// Its machine.
     pub printer: PrinterId,
-    /// The machine's own count of it.
-    pub number: u64,
+    /// The job it is.
+    pub job: JobKey,
     /// Where it stood.
     pub state: MachineState,
     /// What went wrong.
@@ -49,7 +50,7 @@ impl MachineRun {
     /// silent in the middle, or knows nothing of it any more, the person's word counts.
     #[must_use]
     pub fn taken_off(&self, says: Option<&Says>) -> TakenOff {
-        let says = says.filter(|s| stands(s, self.number) == Stands::Ours);
+        let says = says.filter(|s| stands(s, &self.job) == Stands::Ours);
         let (state, layer, printed_s) = match says {
             Some(s) => (s.state, s.layer, s.printed_s),
             None => (self.state, self.layer, self.printed_s),
@@ -66,9 +67,9 @@ impl MachineRun {
 
     /// As it stands in the books.
     #[must_use]
-    pub const fn in_the_books(&self) -> OnMachine {
+    pub const fn in_the_books(&self) -> OnMachine<'_> {
         OnMachine {
-            number: self.number,
+            job: &self.job,
             is_over: self.is_over,
             is_held: self.is_held,
         }
@@ -84,7 +85,7 @@ impl MachineRun {
     #[must_use]
     pub fn is_to_be_written(&self, says: &Says) -> bool {
         let ours = self.in_the_books();
-        let is_news = stands(says, self.number) == Stands::Ours && self.is_news(says);
+        let is_news = stands(says, &self.job) == Stands::Ours && self.is_news(says);
         is_news || held_anew(says, ours).is_some() || due(says, ours).is_some()
     }
 }
@@ -92,7 +93,7 @@ impl MachineRun {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::link::samples::says;
+    use crate::link::samples::{key, says};
     use rstest::rstest;
 
     /// It was said to be in a state, at layer 200 after 2,400 s; what it says now is of job 7, or nothing.
@@ -114,7 +115,7 @@ mod tests {
             run: RunId(1),
             plate: PlateId(1),
             printer: PrinterId(1),
-            number: 7,
+            job: key(7),
             state,
             trouble: None,
             layer: 200,

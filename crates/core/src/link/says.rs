@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::job_key::JobKey;
 use crate::words::words;
 
 words! {
@@ -58,6 +59,8 @@ impl MachineState {
 pub struct JobSaid {
     /// Its own count of jobs.
     pub number: u64,
+    /// The time since it was switched on in which this was begun.
+    pub boot: String,
     /// Under what its file is kept.
     pub file: String,
     /// Checksum of that file.
@@ -79,6 +82,12 @@ pub struct FileSaid {
 /// ml, mm, °C, seconds.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Says {
+    /// Its own identity, which it keeps wherever it answers.
+    pub machine: String,
+    /// The time since it was switched on: another one after every power cut.
+    pub boot: String,
+    /// Jobs it ever began.
+    pub jobs: u64,
     /// Where it stands.
     pub state: MachineState,
     /// What went wrong, where something did.
@@ -104,6 +113,29 @@ pub struct Says {
 }
 
 impl Says {
+    /// What hangs in it.
+    #[must_use]
+    pub fn job_key(&self) -> Option<JobKey> {
+        self.job.as_ref().map(|job| JobKey {
+            machine: self.machine.clone(),
+            boot: job.boot.clone(),
+            number: job.number,
+            file: job.file.clone(),
+            checksum: job.checksum.clone(),
+        })
+    }
+
+    /// The next job it would begin, with a file of its memory.
+    #[must_use]
+    pub fn next_job(&self, file: &str, checksum: &str) -> JobKey {
+        JobKey {
+            machine: self.machine.clone(),
+            boot: self.boot.clone(),
+            number: self.jobs.saturating_add(1),
+            ..JobKey::of_file(file, checksum)
+        }
+    }
+
     /// A file in its memory.
     #[must_use]
     pub fn file(&self, name: &str) -> Option<&FileSaid> {

@@ -2,25 +2,22 @@
 
 use serde::{Deserialize, Serialize};
 
-/// What it is told.
+use super::job_key::JobKey;
+
+/// What it is told, and of which job: it compares that with what it does, and acts only where it is the same.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "do", rename_all = "kebab-case")]
 pub enum Told {
-    /// Print a file of its memory, if that has this checksum.
-    Start {
-        /// Under what it is kept.
-        file: String,
-        /// BLAKE3 of its bytes, in hexadecimal digits.
-        checksum: String,
-    },
+    /// Print a file of its memory, as the job that it would count so if nothing happened to it meanwhile.
+    Start(JobKey),
     /// Hold.
-    Pause,
+    Pause(JobKey),
     /// Go on.
-    Resume,
+    Resume(JobKey),
     /// Break off.
-    Stop,
+    Stop(JobKey),
     /// What hung in it was taken off.
-    Clear,
+    Clear(JobKey),
 }
 
 /// What it answers, once and for all.

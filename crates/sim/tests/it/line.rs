@@ -33,6 +33,16 @@ async fn get(sim: &Sim, path: &str) -> (StatusCode, Value) {
     ask(sim, Request::get(path).body(Body::empty()).unwrap()).await
 }
 
+/// An order in the protocol's words, about the job that the machine would begin next.
+async fn order(sim: &Sim, id: &str, what: &str, checksum: &str) -> Value {
+    let says = get(sim, "/v1/status").await.1;
+    json!({
+        "id": id, "do": what, "machine": says["machine"], "boot": says["boot"],
+        "number": says["jobs"].as_u64().unwrap() + 1,
+        "file": "plate-1-0a1b2c", "checksum": checksum,
+    })
+}
+
 #[tokio::test]
 async fn a_job_is_sent_started_and_seen() {
     let folder = tempfile::tempdir().unwrap();
@@ -44,7 +54,7 @@ async fn a_job_is_sent_started_and_seen() {
         kept,
         json!({ "name": "plate-1-0a1b2c", "checksum": checksum })
     );
-    let start = json!({ "id": "1", "do": "start", "file": "plate-1-0a1b2c", "checksum": checksum });
+    let start = order(&sim, "1", "start", &checksum).await;
     let told = json!({ "done": true, "why": "", "number": 1, "layer": 0 });
     for _ in 0..3 {
         assert_eq!(
@@ -87,7 +97,10 @@ async fn what_cannot_be_is_refused_in_words() {
     );
     let (status, _) = post(&sim, "/v1/commands", json!({ "id": "1", "do": "dance" })).await;
     assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
-    let (status, answer) = post(&sim, "/v1/commands", json!({ "id": "1", "do": "stop" })).await;
+    let (status, _) = post(&sim, "/v1/commands", json!({ "id": "1", "do": "stop" })).await;
+    assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "of which job?");
+    let stop = order(&sim, "1", "stop", "ab").await;
+    let (status, answer) = post(&sim, "/v1/commands", stop).await;
     assert_eq!(
         (status, &answer["why"]),
         (StatusCode::OK, &json!("it is idle"))
@@ -101,13 +114,12 @@ async fn a_lost_line_answers_nothing() {
     put(&sim, "plate-1-0a1b2c", file()).await;
     let checksum = blake3::hash(&file()).to_hex().to_string();
     for (fault, jobs) in [("lost-link", 0), ("lost-answers", 1)] {
+        let start = order(&sim, fault, "start", &checksum).await;
         let strike = json!({ "fault": fault, "seconds": 60.0 });
         assert_eq!(
             post(&sim, "/bench/fault", strike).await.0,
             StatusCode::NO_CONTENT
         );
-        let start =
-            json!({ "id": fault, "do": "start", "file": "plate-1-0a1b2c", "checksum": checksum });
         let asked = post(&sim, "/v1/commands", start);
         let answer = tokio::time::timeout(std::time::Duration::from_millis(50), asked).await;
         assert!(answer.is_err(), "{fault}");

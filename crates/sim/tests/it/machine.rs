@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use rstest::rstest;
 use wembrit_core::link::job::{Job, Stretch};
-use wembrit_core::link::{MachineState, Told, Trouble};
+use wembrit_core::link::{JobKey, MachineState, Told, Trouble};
 use wembrit_sim::fault::{AtLayer, Fault};
 use wembrit_sim::{Machine, Spec};
 
@@ -31,14 +31,25 @@ pub(crate) fn spec() -> Spec {
     }
 }
 
+fn unpacked(spec: Spec) -> Machine {
+    Machine::new(spec, "plover-1".into())
+}
+
 fn start(machine: &mut Machine, id: &str) -> wembrit_core::link::Answer {
     let checksum = machine.keep("plate-1-0a1b2c", &file()).unwrap();
-    let file = "plate-1-0a1b2c".to_owned();
-    machine.tell(id, &Told::Start { file, checksum })
+    let next = machine.says().next_job("plate-1-0a1b2c", &checksum);
+    machine.tell(id, &Told::Start(next))
+}
+
+/// Tells it something about what hangs in it, or of its first job where nothing does.
+fn tell(machine: &mut Machine, id: &str, told: fn(JobKey) -> Told) -> wembrit_core::link::Answer {
+    let says = machine.says();
+    let key = says.job_key().unwrap_or_else(|| says.next_job("", ""));
+    machine.tell(id, &told(key))
 }
 
 fn printing() -> Machine {
-    let mut machine = Machine::new(spec());
+    let mut machine = unpacked(spec());
     assert!(start(&mut machine, "a").done);
     machine
 }
@@ -58,7 +69,7 @@ fn the_same_command_is_done_once() {
         start(&mut machine, "a").done,
         "what was answered stays answered"
     );
-    assert!(machine.tell("c", &Told::Clear).done);
+    assert!(tell(&mut machine, "c", Told::Clear).done);
     assert_eq!(start(&mut machine, "d").number, 2);
 }
 
@@ -78,30 +89,30 @@ fn layers_come_by_the_clock(#[case] seconds: f64, #[case] layer: u32, #[case] st
 fn it_holds_goes_on_and_breaks_off() {
     let mut machine = printing();
     machine.advance(150.0);
-    assert!(machine.tell("hold", &Told::Pause).done);
+    assert!(tell(&mut machine, "hold", Told::Pause).done);
     machine.advance(5000.0);
     assert_eq!((machine.layer(), machine.says().printed_s), (10, 150.0));
-    assert!(!machine.tell("twice", &Told::Pause).done);
-    assert!(machine.tell("on", &Told::Resume).done);
+    assert!(!tell(&mut machine, "twice", Told::Pause).done);
+    assert!(tell(&mut machine, "on", Told::Resume).done);
     machine.advance(100.0);
-    assert_eq!(machine.tell("off", &Told::Stop).layer, 20);
+    assert_eq!(tell(&mut machine, "off", Told::Stop).layer, 20);
     machine.advance(1000.0);
     assert_eq!(
         (machine.layer(), machine.stands()),
         (20, MachineState::Stopped)
     );
-    assert!(machine.tell("empty", &Told::Clear).done);
+    assert!(tell(&mut machine, "empty", Told::Clear).done);
     assert_eq!((machine.layer(), machine.stands()), (0, MachineState::Idle));
 }
 
 /// A byte more, a name nobody knows, a plate that would go up too far.
 #[test]
 fn it_prints_nothing_but_what_was_meant() {
-    let mut machine = Machine::new(spec());
+    let mut machine = unpacked(spec());
     let checksum = machine.keep("plate-1-0a1b2c", &file()).unwrap();
     let mut told = |file: &str, checksum: String, id: &str| {
-        let file = file.to_owned();
-        machine.tell(id, &Told::Start { file, checksum })
+        let next = machine.says().next_job(file, &checksum);
+        machine.tell(id, &Told::Start(next))
     };
     assert!(
         told("plate-2", checksum.clone(), "a")
@@ -113,7 +124,7 @@ fn it_prints_nothing_but_what_was_meant() {
             .why
             .contains("another file")
     );
-    let mut low = Machine::new(Spec {
+    let mut low = unpacked(Spec {
         travel_mm: 11.9,
         ..spec()
     });
@@ -178,9 +189,9 @@ fn a_fault_strikes_at_its_layer(
 fn a_fault_said_while_it_is_held_strikes_what_hangs_in_it() {
     let mut machine = printing();
     machine.advance(150.0);
-    assert!(machine.tell("hold", &Told::Pause).done);
+    assert!(tell(&mut machine, "hold", Told::Pause).done);
     machine.strike(at(30, Fault::ResinEmpty));
-    assert!(machine.tell("on", &Told::Resume).done);
+    assert!(tell(&mut machine, "on", Told::Resume).done);
     machine.advance(2000.0);
     assert_eq!(
         (machine.stands(), machine.layer()),
@@ -208,9 +219,12 @@ fn an_empty_vat_is_filled_before_it_goes_on() {
     let mut machine = printing();
     machine.strike(at(30, Fault::ResinEmpty));
     machine.advance(2000.0);
-    assert_eq!(machine.tell("on", &Told::Resume).why, "its vat is empty");
+    assert_eq!(
+        tell(&mut machine, "on", Told::Resume).why,
+        "its vat is empty"
+    );
     machine.fill(50.0);
-    assert!(machine.tell("on again", &Told::Resume).done);
+    assert!(tell(&mut machine, "on again", Told::Resume).done);
     machine.advance(2000.0);
     assert_eq!(
         (machine.stands(), machine.layer()),
@@ -250,4 +264,50 @@ proptest! {
         let halted = before.state == MachineState::Printing;
         prop_assert_eq!(says.state, if halted { MachineState::Halted } else { before.state });
     }
+}
+
+/// Everything by which an order can be meant for something else: it is refused, and nothing changes.
+#[rstest]
+#[case::another_machine(|k: &mut JobKey| k.machine = "plover-2".into())]
+#[case::before_it_was_switched_off(|k: &mut JobKey| k.boot = "0".into())]
+#[case::the_job_before(|k: &mut JobKey| k.number -= 1)]
+#[case::another_name(|k: &mut JobKey| k.file = "plate-2".into())]
+#[case::another_file(|k: &mut JobKey| k.checksum = "ab".into())]
+fn an_order_for_another_job_does_nothing(
+    #[case] change: fn(&mut JobKey),
+    #[values(Told::Pause, Told::Stop, Told::Clear, Told::Start)] told: fn(JobKey) -> Told,
+    #[values(0.0, 500.0, 1050.0)] seconds: f64,
+) {
+    let mut machine = printing();
+    machine.advance(seconds);
+    let before = machine.says();
+    let mut key = before.job_key().unwrap();
+    change(&mut key);
+    assert!(!machine.tell("late", &told(key)).done);
+    assert_eq!(machine.says(), before);
+}
+
+/// A start that comes late begins nothing: somebody printed meanwhile, or it was switched off.
+#[rstest]
+#[case::somebody_printed(|m: &mut Machine| {
+    assert!(start(m, "somebody").done);
+    m.advance(1050.0);
+    assert!(tell(m, "taken off", Told::Clear).done);
+})]
+#[case::it_was_switched_off(|m: &mut Machine| *m = m.clone().woken())]
+fn a_late_start_begins_nothing(#[case] meanwhile: fn(&mut Machine)) {
+    let mut machine = unpacked(spec());
+    let checksum = machine.keep("plate-1-0a1b2c", &file()).unwrap();
+    let next = machine.says().next_job("plate-1-0a1b2c", &checksum);
+    meanwhile(&mut machine);
+    let jobs = machine.jobs();
+    let answer = machine.tell("late", &Told::Start(next));
+    assert!(
+        !answer.done && answer.why.contains("since this was said"),
+        "{answer:?}"
+    );
+    assert_eq!(
+        (machine.jobs(), machine.stands()),
+        (jobs, MachineState::Idle)
+    );
 }

@@ -6,8 +6,8 @@
 use diesel::prelude::*;
 use wembrit_core::ids::{PlateId, PrinterId, RunId};
 use wembrit_core::link::{
-    Answer, Command, CommandKind, CommandState, Job, MachineRun, Says, Stands, TakenOff, due,
-    held_anew, stands,
+    Answer, Command, CommandKind, CommandState, Job, JobKey, MachineRun, Says, Stands, TakenOff,
+    due, held_anew, stands,
 };
 use wembrit_core::running::Linked;
 
@@ -85,26 +85,40 @@ pub struct Telling {
     pub plate: PlateId,
     /// What.
     pub kind: CommandKind,
-    /// Under what its file is kept.
-    pub file: String,
-    /// The file's checksum.
-    pub checksum: String,
+    /// The job it is about; of what keeps a file only that.
+    pub about: JobKey,
     /// What is sent.
     pub job: Option<Job>,
 }
 
-impl Telling {
-    /// Something that is said without a file.
-    #[must_use]
-    pub fn plain(plate: PlateId, kind: CommandKind) -> Self {
-        Self {
-            plate,
-            kind,
-            file: String::new(),
-            checksum: String::new(),
-            job: None,
-        }
-    }
+/// Writes down what the printer of a plate that runs is told about the job that it is.
+///
+/// # Errors
+/// [`StoreError::Refused`] where the run was not begun over the link, and as [`tell`].
+pub fn tell_running(
+    conn: &mut Conn,
+    plate: PlateId,
+    kind: CommandKind,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    let run = benches::running(conn, plate)?;
+    let machine = match run {
+        Some(run) => links::of_run(conn, run.id)?,
+        None => None,
+    };
+    let Some(about) = machine.map(|m| m.job).filter(JobKey::is_whole) else {
+        return refused(
+            "this run was not begun from here: do it at the printer, then say here what became of it"
+                .into(),
+        );
+    };
+    let telling = Telling {
+        plate,
+        kind,
+        about,
+        job: None,
+    };
+    tell(conn, &telling, now_ms)
 }
 
 /// Writes down what a plate's printer is told; the same while it has not answered yet is the same command.
@@ -141,8 +155,11 @@ fn write(conn: &mut Conn, telling: &Telling, said: String, now_ms: i64) -> Resul
             lc::plate_id.eq(plate.id.0),
             lc::kind.eq(telling.kind.as_str()),
             lc::state.eq(CommandState::Written.as_str()),
-            lc::file.eq(&telling.file),
-            lc::checksum.eq(&telling.checksum),
+            lc::machine.eq(&telling.about.machine),
+            lc::boot.eq(&telling.about.boot),
+            lc::number.eq(i64::try_from(telling.about.number).unwrap_or(i64::MAX)),
+            lc::file.eq(&telling.about.file),
+            lc::checksum.eq(&telling.about.checksum),
             lc::said.eq(said),
             lc::written_at_ms.eq(now_ms),
         ))
@@ -158,7 +175,7 @@ pub fn tell_start(
     conn: &mut Conn,
     plate: PlateId,
     said: &StartSaid,
-    (linked, checksum): (Linked, &str),
+    (linked, about): (Linked, JobKey),
     (day_ms, now_ms): (i64, i64),
 ) -> Result<(), StoreError> {
     let open = links::newest(conn, plate)?.filter(|c| c.state.is_open());
@@ -175,8 +192,7 @@ pub fn tell_start(
     let telling = Telling {
         plate,
         kind: CommandKind::Start,
-        file: known.file(),
-        checksum: checksum.to_owned(),
+        about,
         job: None,
     };
     write(conn, &telling, text, now_ms)
@@ -234,6 +250,15 @@ pub fn withdraw(conn: &mut Conn, plate: PlateId) -> Result<(), StoreError> {
         Some(_) => {
             refused("it has left already: whether it was done is known once it is answered".into())
         }
+    }
+}
+
+/// What a printer was to be told of a run that is over by hand, and has not left, is not told any more.
+fn ends_with_its_run(conn: &mut Conn, plate: PlateId) -> Result<(), StoreError> {
+    let open = links::newest(conn, plate)?.filter(|c| c.state == CommandState::Written);
+    match open {
+        Some(command) => step(conn, &command, CommandState::Withdrawn),
+        None => Ok(()),
     }
 }
 
@@ -313,13 +338,16 @@ fn begin(
         conn,
         RunId(run),
         command.printer,
-        answer.number,
+        &JobKey {
+            number: answer.number,
+            ..command.job.clone()
+        },
         text.vat_ml,
         now_ms,
     )
 }
 
-/// A run is what a machine prints under its own number, from now on.
+/// A run is this job of a machine, from now on.
 ///
 /// # Errors
 /// [`StoreError`] of the data file.
@@ -327,7 +355,7 @@ pub fn follow(
     conn: &mut Conn,
     run: RunId,
     printer: PrinterId,
-    number: u64,
+    job: &JobKey,
     began_ml: Option<f64>,
     now_ms: i64,
 ) -> Result<(), StoreError> {
@@ -335,7 +363,11 @@ pub fn follow(
         .values((
             mr::run_id.eq(run.0),
             mr::printer_id.eq(printer.0),
-            mr::number.eq(i64::try_from(number).unwrap_or(i64::MAX)),
+            mr::machine.eq(&job.machine),
+            mr::boot.eq(&job.boot),
+            mr::number.eq(i64::try_from(job.number).unwrap_or(i64::MAX)),
+            mr::file.eq(&job.file),
+            mr::checksum.eq(&job.checksum),
             mr::began_ml.eq(began_ml),
             mr::seen_at_ms.eq(now_ms),
         ))
@@ -358,7 +390,7 @@ pub fn heard(
         return Ok(false);
     };
     let ours = run.in_the_books();
-    if stands(says, run.number) != Stands::Ours {
+    if stands(says, &run.job) != Stands::Ours {
         return Ok(false);
     }
     let mut changed = false;
@@ -374,7 +406,13 @@ pub fn heard(
     if let Some(kind) = due(says, ours)
         && links::open(conn, printer)?.is_none()
     {
-        tell(conn, &Telling::plain(run.plate, kind), now_ms)?;
+        let telling = Telling {
+            plate: run.plate,
+            kind,
+            about: run.job.clone(),
+            job: None,
+        };
+        tell(conn, &telling, now_ms)?;
         changed = true;
     }
     Ok(changed)
@@ -407,6 +445,9 @@ pub fn take_off(
         None => None,
     };
     let came_to = machine.map_or(TakenOff::Whole(None), |m| m.taken_off(says));
+    if !matches!(came_to, TakenOff::NotYet(_)) {
+        ends_with_its_run(conn, plate)?;
+    }
     match came_to {
         TakenOff::NotYet(state) => {
             let of = plates::load(conn, plate)?.printer;

@@ -3,7 +3,9 @@
 use diesel::prelude::*;
 use serde::{Deserialize, Serialize};
 use wembrit_core::ids::{PlateId, PrinterId, RunId};
-use wembrit_core::link::{Command, CommandKind, CommandState, MachineRun, MachineState, Trouble};
+use wembrit_core::link::{
+    Command, CommandKind, CommandState, JobKey, MachineRun, MachineState, Trouble,
+};
 use wembrit_core::running::{Answers, CheckItem};
 
 use super::Row;
@@ -24,6 +26,9 @@ pub(crate) struct CommandRow {
     why: String,
     written_at_ms: i64,
     sent_at_ms: Option<i64>,
+    machine: String,
+    boot: String,
+    number: i64,
 }
 
 impl Row for CommandRow {
@@ -35,8 +40,13 @@ impl Row for CommandRow {
             plate: PlateId(self.plate_id),
             kind: self.kind,
             state: self.state,
-            file: self.file,
-            checksum: self.checksum,
+            job: JobKey {
+                machine: self.machine,
+                boot: self.boot,
+                number: u64::try_from(self.number).unwrap_or(0),
+                file: self.file,
+                checksum: self.checksum,
+            },
             why: self.why,
             written_at_ms: self.written_at_ms,
             sent_at_ms: self.sent_at_ms,
@@ -57,6 +67,10 @@ pub(crate) struct MachineRunRow {
     printed_s: f64,
     began_ml: Option<f64>,
     over_at_ms: Option<i64>,
+    machine: String,
+    boot: String,
+    file: String,
+    checksum: String,
 }
 
 /// A machine's run with its plate, whether that is over by the books, and since when it is held.
@@ -72,7 +86,13 @@ impl Row for (MachineRunRow, i64, Option<i64>, Option<i64>) {
             run: RunId(row.run_id),
             plate: PlateId(plate),
             printer: PrinterId(row.printer_id),
-            number: u64::try_from(row.number).unwrap_or(0),
+            job: JobKey {
+                machine: row.machine,
+                boot: row.boot,
+                number: u64::try_from(row.number).unwrap_or(0),
+                file: row.file,
+                checksum: row.checksum,
+            },
             state: row.state,
             trouble,
             layer: u32::try_from(row.layer).unwrap_or(0),

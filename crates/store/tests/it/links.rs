@@ -4,7 +4,9 @@ use rstest::rstest;
 use wembrit_core::flow::PlateState;
 use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::link::says::JobSaid;
-use wembrit_core::link::{Answer, Command, CommandKind, CommandState, MachineState, Says};
+use wembrit_core::link::{
+    Answer, Command, CommandKind, CommandState, JobKey, MachineState, Says, Told,
+};
 use wembrit_core::running::{Answers, CheckItem, Linked};
 use wembrit_core::workshop::Printer;
 use wembrit_store::commands::links::{self, Telling};
@@ -57,7 +59,7 @@ impl Bench {
     }
 
     fn start(&self) {
-        self.write(|c| links::tell_start(c, self.plate, &said(), (ready(), "ab"), (NOW, NOW)));
+        self.write(|c| links::tell_start(c, self.plate, &said(), (ready(), key(1)), (NOW, NOW)));
     }
 
     fn newest(&self) -> Command {
@@ -96,6 +98,16 @@ impl Bench {
     }
 }
 
+/// The job of its machine with this number.
+fn key(number: u64) -> JobKey {
+    JobKey {
+        machine: "heron-1".into(),
+        boot: "1".into(),
+        number,
+        ..JobKey::of_file("plate-1", "ab")
+    }
+}
+
 fn said() -> StartSaid {
     StartSaid {
         vat_ml: None,
@@ -126,10 +138,14 @@ fn done(number: u64) -> Answer {
 
 fn says(state: MachineState, number: u64) -> Says {
     Says {
+        machine: "heron-1".into(),
+        boot: "1".into(),
+        jobs: number,
         state,
         trouble: None,
         job: (state != MachineState::Idle).then(|| JobSaid {
             number,
+            boot: "1".into(),
             file: "plate-1".into(),
             checksum: "ab".into(),
         }),
@@ -173,7 +189,7 @@ fn a_start_is_one_run_however_often_it_is_said() {
         (run.started_at_ms, run.vat_ml, run.room_c),
         (NOW + MIN, Some(400.0), Some(22.0))
     );
-    assert_eq!((machine.number, machine.began_ml), (5, Some(400.0)));
+    assert_eq!((machine.job, machine.began_ml), (key(5), Some(400.0)));
 }
 
 /// What never left may be taken back; what left may not, and nothing else is told until it is answered.
@@ -189,8 +205,7 @@ fn only_what_never_left_is_withdrawn() {
     let send = Telling {
         plate: bench.plate,
         kind: CommandKind::Send,
-        file: "plate-1".into(),
-        checksum: "ab".into(),
+        about: JobKey::of_file("plate-1", "ab"),
         job: None,
     };
     bench.refuses(
@@ -250,7 +265,7 @@ fn what_stands_against_a_start_keeps_it_from_being_told() {
         ..ready()
     };
     bench.refuses(
-        |c| links::tell_start(c, bench.plate, &said(), (short, "ab"), (NOW, NOW)),
+        |c| links::tell_start(c, bench.plate, &said(), (short, key(1)), (NOW, NOW)),
         "1.0 too few",
     );
     assert_eq!(bench.all(), []);
@@ -303,6 +318,51 @@ fn books_and_machine_follow_each_other(#[case] state: MachineState, #[case] told
     assert_eq!(kinds, [CommandKind::Start, told]);
 }
 
+/// A new machine at the old one's address, whose count has come as far: it prints for somebody else, and is told
+/// nothing, whatever became of our run meanwhile.
+#[rstest]
+#[case::another_machine(Says { machine: "heron-2".into(), ..says(MachineState::Printing, 5) })]
+#[case::another_file(Says { job: says(MachineState::Printing, 5).job.map(|j| JobSaid { checksum: "cd".into(), ..j }), ..says(MachineState::Printing, 5) })]
+#[case::ended(Says { machine: "heron-2".into(), ..says(MachineState::Ended, 5) })]
+fn a_foreign_print_is_told_nothing(#[case] says: Says) {
+    let bench = Bench::new();
+    bench.start();
+    let command = bench.leave();
+    bench.answer(&command, &done(5));
+    let hear = |says: &Says| {
+        bench.write(|c| {
+            let printer = plates::load(c, bench.plate)?.printer;
+            links::heard(c, printer, says, NOW + 5 * MIN)
+        })
+    };
+    assert!(!hear(&says));
+    bench.write(|c| links::take_off(c, bench.plate, Some(&says), NOW + 10 * MIN));
+    assert_eq!(bench.state(), PlateState::Printed);
+    assert!(!hear(&says), "nothing follows from it");
+    let kinds: Vec<CommandKind> = bench.all().iter().map(|c| c.kind).collect();
+    assert_eq!(kinds, [CommandKind::Start]);
+}
+
+/// An order ends with its run: what has not left when the plate is taken off by hand is not told any more, and what
+/// has left names its job.
+#[test]
+fn an_order_ends_with_its_run() {
+    let bench = Bench::new();
+    bench.start();
+    let command = bench.leave();
+    bench.answer(&command, &done(5));
+    bench.write(|c| links::tell_running(c, bench.plate, CommandKind::Stop, NOW + MIN));
+    let stop = bench.newest();
+    assert_eq!((stop.state, &stop.job), (CommandState::Written, &key(5)));
+    assert_eq!(stop.told(), Some(Told::Stop(key(5))));
+    bench.write(|c| links::take_off(c, bench.plate, None, NOW + 2 * MIN));
+    assert_eq!(bench.newest().state, CommandState::Withdrawn);
+    bench.refuses(
+        |c| links::tell_running(c, bench.plate, CommandKind::Stop, NOW + 3 * MIN),
+        "was not begun from here",
+    );
+}
+
 /// What was printed is not begun again: no machine is told so.
 #[test]
 fn a_plate_that_does_not_wait_is_not_started() {
@@ -311,8 +371,9 @@ fn a_plate_that_does_not_wait_is_not_started() {
     let command = bench.leave();
     bench.answer(&command, &done(1));
     let again = || {
-        let told =
-            |c: &mut Conn| links::tell_start(c, bench.plate, &said(), (ready(), "ab"), (NOW, NOW));
+        let told = |c: &mut Conn| {
+            links::tell_start(c, bench.plate, &said(), (ready(), key(1)), (NOW, NOW))
+        };
         bench.fresh.store.write(told)
     };
     assert!(matches!(again(), Err(StoreError::Flow(_))), "it runs");

@@ -5,7 +5,7 @@ use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode, Uri, header};
 use axum::response::{Html, IntoResponse, Response};
 use wembrit_core::ids::{PlateId, PrinterId};
-use wembrit_core::link::{CommandKind, Job, NotReady};
+use wembrit_core::link::{CommandKind, Job, JobKey, NotReady};
 use wembrit_core::running::Linked;
 use wembrit_store::commands::links::Telling;
 use wembrit_store::queries::pages::runs::{self as pages, RunSheet};
@@ -22,8 +22,8 @@ use crate::views::links::LinkView;
 use crate::views::live::{RunLive, waits};
 use crate::views::{Tab, html, show};
 
-/// What a plate's printer says before a start, and the checksum of its file; nothing where it is not connected.
-pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, String)> {
+/// What a plate's printer says before a start, and the job it would begin; nothing where it is not connected.
+pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, JobKey)> {
     let link = data.link.as_ref()?;
     let printer = data.known.plate.printer;
     let heard = app.printers.heard(printer);
@@ -34,10 +34,10 @@ pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, String)> {
         room_c: says.map(|s| s.room_c),
     };
     let Some(job) = &link.job else {
-        return Some((against(NotReady::NoSetting), String::new()));
+        return Some((against(NotReady::NoSetting), JobKey::default()));
     };
     let Some(machine) = app.printers.machine(printer) else {
-        return Some((against(NotReady::Silent), String::new()));
+        return Some((against(NotReady::Silent), JobKey::default()));
     };
     // What it was sent is what it has to hold, for as long as that prints what would be sent now.
     let sent = link
@@ -51,7 +51,11 @@ pub(super) fn linked(app: &App, data: &RunSheet) -> Option<(Linked, String)> {
     let file = data.known.file();
     let least_ml = data.known.least_ml;
     let of = Linked::of(job, (&file, &checksum), least_ml, says);
-    Some((of, checksum))
+    let next = match says {
+        Some(says) => says.next_job(&file, &checksum),
+        None => JobKey::of_file(&file, &checksum),
+    };
+    Some((of, next))
 }
 
 fn checksum_of(machine: &dyn Machine, job: &Job) -> String {
@@ -176,8 +180,7 @@ pub(crate) async fn send(
     let telling = Telling {
         plate: id,
         kind: CommandKind::Send,
-        file: data.known.file(),
-        checksum: checksum_of(&*machine, job),
+        about: JobKey::of_file(&data.known.file(), &checksum_of(&*machine, job)),
         job: Some(job.clone()),
     };
     tell(&app, telling).await
@@ -198,7 +201,11 @@ pub(crate) async fn stop(
     State(app): State<App>,
     Id(id): Id<PlateId>,
 ) -> Result<Response, WebError> {
-    tell(&app, Telling::plain(id, CommandKind::Stop)).await
+    let now = app.now_ms();
+    app.write(move |c| commands::links::tell_running(c, id, CommandKind::Stop, now))
+        .await?;
+    app.printers.ring();
+    Ok(go(format!("/plates/{id}/run")))
 }
 
 /// A plate is taken off, by the word of its printer where that is connected.

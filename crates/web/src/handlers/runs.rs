@@ -10,7 +10,6 @@ use wembrit_core::ids::{PlateId, PrinterId};
 use wembrit_core::link::CommandKind;
 use wembrit_core::running::{Answers, CheckItem};
 use wembrit_core::stores::{Place, Volume};
-use wembrit_store::commands::links::Telling;
 use wembrit_store::commands::run_plate::{StartSaid, While};
 use wembrit_store::queries::pages::runs as pages;
 use wembrit_store::queries::stores;
@@ -33,7 +32,10 @@ async fn view(app: &App, id: PlateId, typed: Typed, asked: Asked) -> Result<RunV
         let mut data = pages::load(c, id, day)?;
         let waits = data.known.plate.state == PlateState::Planned;
         let of = linked(app, &data).filter(|_| waits);
-        let checksum = of.as_ref().map_or("", |(_, c)| c).to_owned();
+        let checksum = of
+            .as_ref()
+            .map_or("", |(_, job)| job.checksum.as_str())
+            .to_owned();
         data.known.linked = of.map(|(linked, _)| linked);
         let plate = &data.known.plate;
         let title = format!("Plate {} at the printer", plate.number);
@@ -124,9 +126,7 @@ pub(crate) async fn start(
             let data = pages::load(c, id, day)?;
             match linked(&by, &data) {
                 // Its printer is told, and the run begins when it answers.
-                Some((of, checksum)) => {
-                    commands::links::tell_start(c, id, &say, (of, &checksum), (day, now))
-                }
+                Some(of) => commands::links::tell_start(c, id, &say, of, (day, now)),
                 None => commands::run_plate::start_checked(c, id, &say, day, now),
             }
         };
@@ -181,7 +181,7 @@ pub(crate) async fn during(
     };
     let work = move |c: &mut Conn| match of_printer {
         Some(kind) if pages::load(c, id, now)?.on_machine().is_some() => {
-            commands::links::tell(c, &Telling::plain(id, kind), now)
+            commands::links::tell_running(c, id, kind, now)
         }
         _ => commands::run_plate::during(c, id, &what, now),
     };

@@ -171,7 +171,7 @@ async fn keep_time(app: &App, printer: PrinterId, said: Says) -> Result<(), WebE
     let now_ms = app.now_ms();
     let found = app.read(move |c| {
         let ours = links::last_run(c, printer)?;
-        let ours = ours.filter(|m| !m.is_over && stands(&said, m.number) == Stands::Ours);
+        let ours = ours.filter(|m| !m.is_over && stands(&said, &m.job) == Stands::Ours);
         let Some(machine) = ours else {
             return Ok(None);
         };
@@ -244,8 +244,8 @@ async fn ask(
     let uid = command.uid.clone();
     let job = app.read(move |c| links::sending(c, &uid)).await?;
     let file = machine.file(&job);
-    Ok(machine.keep(&command.file, file).await.map(|kept| {
-        if kept.checksum == command.checksum {
+    Ok(machine.keep(&command.job.file, file).await.map(|kept| {
+        if kept.checksum == command.job.checksum {
             Answer {
                 done: true,
                 ..refusal(String::new())

@@ -147,10 +147,10 @@ impl RunLive {
         let drawn = shapes.drawing(plate);
         let layers = u32::try_from(plate.layers).unwrap_or(0);
         let says = heard.and_then(|h| h.says.as_ref());
-        let ours = says.filter(|s| stands(s, machine.number) == Stands::Ours);
+        let ours = says.filter(|s| stands(s, &machine.job) == Stands::Ours);
         // Silent, it is where it was heard last.
         let last = heard.and_then(|h| h.last.as_ref());
-        let last = last.filter(|s| stands(s, machine.number) == Stands::Ours);
+        let last = last.filter(|s| stands(s, &machine.job) == Stands::Ours);
         let layer = last.map_or(machine.layer, |s| s.layer).min(layers);
         let live = link.job.as_ref().zip(ours);
         let began_ml = machine.began_ml.filter(|_| run.refilled_at_ms.is_none());
@@ -227,11 +227,15 @@ fn stand(
             why => ("silent", format!("{why}; {last}")),
         };
     };
-    match stands(says, machine.number) {
+    match stands(says, &machine.job) {
         Stands::Ours => (says.state.as_str(), state_words(says, layers)),
         Stands::Gone => (
             "gone",
             "It says that nothing hangs in it: somebody took the plate off at the printer, or it forgot. Say what became of it".into(),
+        ),
+        Stands::Other(0) => (
+            "other",
+            "Another machine answers there now, and nothing hangs in it. Say what became of the plate".into(),
         ),
         Stands::Other(number) => (
             "other",

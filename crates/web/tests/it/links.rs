@@ -43,6 +43,9 @@ impl Paper {
 impl Machine for Paper {
     async fn says(&self) -> Result<Says, LinkError> {
         Ok(self.on(|w| Says {
+            machine: "paper".into(),
+            boot: "1".into(),
+            jobs: w.begun,
             state: w.state.unwrap_or(MachineState::Idle),
             trouble: None,
             job: w.job.clone(),
@@ -74,20 +77,21 @@ impl Machine for Paper {
             let known = w.answers.get(id).cloned();
             let answer = known.unwrap_or_else(|| {
                 match told {
-                    Told::Start { file, checksum } => {
+                    Told::Start(key) => {
+                        assert_eq!(key.number, number);
                         w.begun = number;
-                        let (file, checksum) = (file.clone(), checksum.clone());
                         w.job = Some(JobSaid {
                             number,
-                            file,
-                            checksum,
+                            boot: key.boot.clone(),
+                            file: key.file.clone(),
+                            checksum: key.checksum.clone(),
                         });
                         w.state = Some(MachineState::Printing);
                     }
-                    Told::Pause => w.state = Some(MachineState::Paused),
-                    Told::Resume => w.state = Some(MachineState::Printing),
-                    Told::Stop => w.state = Some(MachineState::Stopped),
-                    Told::Clear => (w.state, w.job) = (None, None),
+                    Told::Pause(_) => w.state = Some(MachineState::Paused),
+                    Told::Resume(_) => w.state = Some(MachineState::Printing),
+                    Told::Stop(_) => w.state = Some(MachineState::Stopped),
+                    Told::Clear(_) => (w.state, w.job) = (None, None),
                 }
                 Answer {
                     done: true,

@@ -103,20 +103,17 @@ fn hang(store: &Store, sim: &Sim, id: PrinterId, now_ms: i64) -> Result<(), Comm
         return Ok(());
     };
     let file = job.bytes();
-    let (number, holds_ml) = sim.with(|m| {
+    let (begun, holds_ml) = sim.with(|m| {
         let holds_ml = m.says().resin_ml;
         let checksum = m.keep(&job.name, &file).unwrap_or_default();
-        let start = Told::Start {
-            file: job.name.clone(),
-            checksum,
-        };
-        let answer = m.tell(&format!("demo {}", run.id), &start);
+        let next = m.says().next_job(&job.name, &checksum);
+        let answer = m.tell(&format!("demo {}", run.id), &Told::Start(next.clone()));
         m.goes(1.0);
         m.advance((now_ms - run.started_at_ms).max(0) as f64 / 1000.0);
-        (answer.done.then_some(answer.number), holds_ml)
+        (answer.done.then_some(next), holds_ml)
     })?;
-    if let Some(number) = number {
-        store.write(|c| commands::links::follow(c, run.id, id, number, Some(holds_ml), now_ms))?;
+    if let Some(job) = begun {
+        store.write(|c| commands::links::follow(c, run.id, id, &job, Some(holds_ml), now_ms))?;
     }
     Ok(())
 }

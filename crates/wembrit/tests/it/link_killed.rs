@@ -138,7 +138,7 @@ fn agree(store: &Store, printer: PrinterId, base: &str) -> bool {
         (Some(run), None) => run.is_over,
         // What is over in the books is told to be free: it is not yet.
         (Some(run), Some(number)) => {
-            run.number == number && !run.is_over && says["state"] == run.state.as_str()
+            run.job.number == number && !run.is_over && says["state"] == run.state.as_str()
         }
     };
     open.is_none() && is_same
@@ -241,7 +241,7 @@ fn check(store: &Store, printer: PrinterId, all: &[PlateId], log: &Log, says: &s
     let runs = store.read(|c| links::runs_of(c, printer)).unwrap();
     let sent: usize = all.iter().map(|p| log.of(*p, "send").1).sum();
     assert!(sent > 0, "a life in which nothing happens shows nothing");
-    let mut numbers: Vec<u64> = runs.iter().map(|r| r.number).collect();
+    let mut numbers: Vec<u64> = runs.iter().map(|r| r.job.number).collect();
     numbers.sort_unstable();
     let counted: Vec<u64> = (1..=numbers.len() as u64).collect();
     assert_eq!(numbers, counted, "each job is one run: {says}");
