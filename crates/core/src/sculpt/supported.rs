@@ -31,6 +31,20 @@ pub fn brings_supports(sculpt: &Sculpt, layers: Option<&LayerFacts>) -> Option<B
     }
 }
 
+impl Sculpt {
+    /// How thick the thinnest wall or rod of its figure is by some of its layers, mm; nothing where its file
+    /// brings supports, whose tips are what is thinnest about it.
+    #[must_use]
+    pub fn thinnest_mm(
+        &self,
+        layers: Option<&LayerFacts>,
+        of_file: Option<&LayerFacts>,
+    ) -> Option<f64> {
+        let own = layers.filter(|_| brings_supports(self, of_file).is_none());
+        own.and_then(LayerFacts::thinnest_mm)
+    }
+}
+
 /// A file name that says it brings supports, in the ways sculptors write it (common practice, no
 /// source); "unsupported" and "no supports" say the opposite.
 fn names_supports(file_name: &str) -> bool {

@@ -103,10 +103,11 @@ fn candidate(of: &CandidateSculpt, data: &ComparePage) -> Candidate {
     if let Some(own) = own {
         part.part_mm3 = own.volume_mm3;
     }
-    let thinnest = own.map_or_else(
-        || of_file.and_then(|p| p.thinnest_mm()).map(|t| t * scale),
-        |p| p.thinnest_mm(),
-    );
+    let thinnest = |layers| of.sculpt.thinnest_mm(layers, of_file);
+    let thinnest = match own {
+        Some(own) => thinnest(Some(own)),
+        None => thinnest(of_file).map(|t| t * scale),
+    };
     let overhang = own.map_or_else(
         || of_file.map(|p| p.overhang_mm2 * scale * scale),
         |p| Some(p.overhang_mm2),

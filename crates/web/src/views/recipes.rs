@@ -267,7 +267,11 @@ impl RecipeView {
         let Setup { pose, supports } = recipe.setup;
         let (lock, sanded) = data.lasting.clone();
         let character = Character {
-            thinnest_mm: layers.and_then(|p| p.thinnest_mm()),
+            thinnest_mm: data
+                .of
+                .sculpt
+                .as_ref()
+                .and_then(|s| s.thinnest_mm(layers, data.of_file.as_ref())),
             joints: !data.joints.is_empty(),
             sanded,
         };

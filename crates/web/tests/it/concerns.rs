@@ -274,6 +274,11 @@ async fn tips_of_a_file_are_told_at_its_scale() {
         .says("The tips of its supports are only 0.1");
     let file = app.get(&format!("/sculpts/{sculpt}")).await;
     assert!(!file.body.contains("The tips of its supports are only"));
+    // They are no wall of the figure.
+    for page in ["scale", "recipe"] {
+        let page = app.get(&format!("/parts/{part}/{page}")).await.body;
+        assert!(!page.contains("thinnest feature") && !page.contains("at its thinnest"));
+    }
 }
 
 /// The fresh demo has few issues, and each of them is one.

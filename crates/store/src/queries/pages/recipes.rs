@@ -214,7 +214,7 @@ pub struct ScalePage {
     pub joints: Vec<(i64, Joint)>,
     /// What its figure stands on, at the size of the file.
     pub foot: Foot,
-    /// Thinnest width of the file, mm.
+    /// Thinnest wall or rod of its figure, at the size of the file, mm.
     pub thinnest_mm: Option<f64>,
     /// Scales that worked or fused, by printer.
     pub tried: HashMap<PrinterId, Vec<(f64, Outcome)>>,
@@ -258,7 +258,11 @@ pub fn scale(conn: &mut Conn, id: PartId, set: &[PartId]) -> Result<ScalePage, S
         has_pictures: hollows::has_pictures(conn, sculpt)?,
         joints: scales::joints_of(conn, sculpt)?,
         foot: foot.unwrap_or_else(|| Foot::all_of(&scaled.facts)),
-        thinnest_mm: of_file.and_then(|p| p.thinnest_mm()),
+        thinnest_mm: scaled
+            .of
+            .sculpt
+            .as_ref()
+            .and_then(|s| s.thinnest_mm(of_file, of_file)),
         tried: tried(conn, &scaled, resin)?,
         resin: resins::load(conn, resin)?,
         siblings,
