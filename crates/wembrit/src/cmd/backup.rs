@@ -1,6 +1,7 @@
 //! `wembrit backup` and `wembrit restore`: a copy of the data file, and back.
 
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use clap::Args;
 use wembrit_store::{DataLock, Store};
@@ -72,6 +73,21 @@ fn forget_copies(draft: &Path) -> Result<(), CommandError> {
     Ok(())
 }
 
+/// How often it is looked whether a file is closed, and how long between.
+const LOOKS: (u32, Duration) = (100, Duration::from_millis(20));
+
+/// Waits until the last connection is closed, which folds the log into the file: a thread that opened one may let go
+/// of it a moment after everybody else.
+fn wait_until_closed(path: &Path) {
+    let log = beside(path, "-wal");
+    for _ in 0..LOOKS.0 {
+        if !log.exists() {
+            return;
+        }
+        std::thread::sleep(LOOKS.1);
+    }
+}
+
 impl Restore {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
@@ -90,6 +106,7 @@ impl Restore {
         }
         std::fs::copy(&self.copy, &draft).map_err(file_error(&self.copy))?;
         let good = Store::open(&draft).and_then(|store| store.check());
+        wait_until_closed(&draft);
         forget_copies(&draft)?;
         if let Err(error) = good {
             drop(std::fs::remove_file(&draft));
