@@ -22,8 +22,10 @@ pub enum Stands {
     Ours,
     /// Nothing hangs in the machine any more.
     Gone,
-    /// Something else hangs in it, or it is another machine, in which nothing does.
+    /// Another job hangs in it, by its own count.
     Other(u64),
+    /// Another machine answers in its place, and nothing hangs in that.
+    Replaced,
 }
 
 /// Whether what a machine says is about this job. One that counts as far and is another machine's, or prints another
@@ -31,8 +33,8 @@ pub enum Stands {
 #[must_use]
 pub fn stands(says: &Says, ours: &JobKey) -> Stands {
     match says.job_key() {
-        None if says.machine == ours.machine => Stands::Gone,
-        None => Stands::Other(0),
+        None if ours.is_whole() && says.machine != ours.machine => Stands::Replaced,
+        None => Stands::Gone,
         Some(job) if job == *ours => Stands::Ours,
         Some(job) => Stands::Other(job.number),
     }
@@ -166,7 +168,9 @@ mod tests {
         let mut says = says(MachineState::Idle, None);
         assert_eq!(stands(&says, &key(7)), Stands::Gone);
         says.machine = "heron-2".into();
-        assert_eq!(stands(&says, &key(7)), Stands::Other(0));
+        assert_eq!(stands(&says, &key(7)), Stands::Replaced);
+        // A run from before machines said which they are.
+        assert_eq!(stands(&says, &JobKey::default()), Stands::Gone);
     }
 
     #[test]

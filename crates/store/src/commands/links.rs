@@ -101,14 +101,10 @@ pub fn tell_running(
     kind: CommandKind,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let run = benches::running(conn, plate)?;
-    let machine = match run {
-        Some(run) => links::of_run(conn, run.id)?,
-        None => None,
-    };
+    let machine = on_machine(conn, plate)?;
     let Some(about) = machine.map(|m| m.job).filter(JobKey::is_whole) else {
         return refused(
-            "this run was not begun from here: do it at the printer, then say here what became of it"
+            "this run was not started from here. Do it at the printer, then record here how the run ended"
                 .into(),
         );
     };
@@ -119,6 +115,14 @@ pub fn tell_running(
         job: None,
     };
     tell(conn, &telling, now_ms)
+}
+
+/// The run of a plate as its machine told it last; nothing where none goes on that was started over the link.
+fn on_machine(conn: &mut Conn, plate: PlateId) -> Result<Option<MachineRun>, StoreError> {
+    match benches::running(conn, plate)? {
+        Some(run) => links::of_run(conn, run.id),
+        None => Ok(None),
+    }
 }
 
 /// Writes down what a plate's printer is told; the same while it has not answered yet is the same command.
@@ -439,11 +443,7 @@ pub fn take_off(
     says: Option<&Says>,
     now_ms: i64,
 ) -> Result<(), StoreError> {
-    let run = benches::running(conn, plate)?;
-    let machine = match run {
-        Some(run) => links::of_run(conn, run.id)?,
-        None => None,
-    };
+    let machine = on_machine(conn, plate)?;
     let came_to = machine.map_or(TakenOff::Whole(None), |m| m.taken_off(says));
     if !matches!(came_to, TakenOff::NotYet(_)) {
         ends_with_its_run(conn, plate)?;

@@ -359,7 +359,7 @@ fn an_order_ends_with_its_run() {
     assert_eq!(bench.newest().state, CommandState::Withdrawn);
     bench.refuses(
         |c| links::tell_running(c, bench.plate, CommandKind::Stop, NOW + 3 * MIN),
-        "was not begun from here",
+        "was not started from here",
     );
 }
 

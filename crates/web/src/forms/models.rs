@@ -44,6 +44,11 @@ pub(crate) fn base_text(model: &Model) -> String {
     }
 }
 
+/// The same with its unit; nothing for a model without a base.
+pub(crate) fn base_mm(model: &Model) -> Option<String> {
+    (model.base_width_mm > 0.0).then(|| format!("{} mm", base_text(model)))
+}
+
 pub(crate) fn read(input: &Input) -> Result<ModelChange, Faults> {
     let mut r = Reader::new(input);
     let [base_width_mm, base_depth_mm] = r.base("base");

@@ -9,7 +9,7 @@ use wembrit_store::queries::pages::build_sheet::BuildSheetPage;
 
 use super::Page;
 use super::muster::kit;
-use crate::forms::models::base_text;
+use crate::forms::models::base_mm;
 
 /// Steps a miniature goes through, each a box.
 pub(crate) const BOXES: [BuildStep; 4] = [
@@ -95,10 +95,7 @@ fn sheet_model(data: &BuildSheetPage, model: &ArmyModel) -> SheetModel {
         id: model.model.id,
         name: model.model.name.clone(),
         quantity: model.model.quantity,
-        base: match base_text(&model.model) {
-            text if text.is_empty() || text == "0" => String::new(),
-            text => format!("on {text} mm"),
-        },
+        base: base_mm(&model.model).map_or_else(String::new, |base| format!("on {base}")),
         drawing: kit(model, &data.facts, &data.pictured),
         parts: model.parts.iter().map(part).collect(),
         pieces: model

@@ -233,9 +233,9 @@ fn stand(
             "gone",
             "It says that nothing hangs in it: somebody took the plate off at the printer, or it forgot. Say what became of it".into(),
         ),
-        Stands::Other(0) => (
+        Stands::Replaced => (
             "other",
-            "Another machine answers there now, and nothing hangs in it. Say what became of the plate".into(),
+            "A different machine answers at this address now, and it is empty. Record here what happened to the plate".into(),
         ),
         Stands::Other(number) => (
             "other",

@@ -19,7 +19,7 @@ use super::show::count;
 use super::unit_leaf::UnitLeaf;
 use super::{FormView, Page};
 use crate::forms::kits::options_text;
-use crate::forms::models::base_text;
+use crate::forms::models::base_mm;
 use crate::forms::{Field, many, plain};
 
 /// Models whose figures are sent at once.
@@ -189,10 +189,7 @@ fn model_row(model: &ArmyModel, drawing: String) -> ModelRow {
     ModelRow {
         id: model.model.id,
         name: model.model.name.clone(),
-        base: match base_text(&model.model).as_str() {
-            "0" => "none".into(),
-            text => format!("{text} mm"),
-        },
+        base: base_mm(&model.model).unwrap_or_else(|| "none".into()),
         ready: format!("{}/{}", s.complete, model.progress.models),
         drawing,
         words: words.join(", "),

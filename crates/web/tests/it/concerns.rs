@@ -329,11 +329,18 @@ async fn what_a_supported_file_stands_on_is_seen_above_its_columns() {
     let app = TestApp::demo();
     let mut figure = block([-4.0, -4.0, 8.0], [26.0, 26.0, 11.0]);
     figure.extend(block([7.0, 7.0, 10.5], [14.0, 13.0, 38.0]));
-    new_part(&app, "based.stl", &carried(14, figure), 100).await;
+    let sculpt = new_part(&app, "based.stl", &carried(14, figure), 100).await;
     app.get(MUSTER)
         .await
         .says("Held body: with its base in one file")
         .says("Held body stands on 30 mm, its base has 25 mm: at 83 % it would fit");
+    // The page of its scale works with the same figure.
+    let army = app.store.read(|c| army::load(c, ProjectId(1))).unwrap();
+    let part = army.parts().find(|(_, _, p)| p.part.sculpt == Some(sculpt));
+    let part = part.unwrap().2.part.id;
+    app.get(&format!("/parts/{part}/scale"))
+        .await
+        .says("measures 30.0 × 30.0 mm");
 }
 
 /// A figure whose file brings its base, for a maker who prints bases apart; not for one who joins

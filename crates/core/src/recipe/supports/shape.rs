@@ -61,7 +61,7 @@ impl Pieces<'_> {
 }
 
 /// A column along its way from the contact to its foot, with a tip at the contact, and at the
-/// foot too where it stands on the part; the how manieth it is.
+/// foot too where it stands on the part; `index` tells it from the others.
 pub(super) fn column(
     faces: &mut Vec<[[f32; 3]; 3]>,
     index: usize,
