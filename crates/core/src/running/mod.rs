@@ -5,10 +5,12 @@ pub mod evidence;
 pub mod going_on;
 pub mod looks;
 pub mod preflight;
+mod printed_time;
 pub mod printer_state;
 
 pub use preflight::{
     Answers, Check, CheckItem, KnownBefore, Linked, Pour, Preflight, PreflightFacts, Verdict,
     plate_file,
 };
+pub use printed_time::{TimeDoubt, on_printer_s, printed_s};
 pub use printer_state::PrinterState;

@@ -459,9 +459,13 @@ pub fn take_off(
         }
         TakenOff::Whole(printed_s) => {
             run_plate::finish(conn, plate, now_ms, now_ms)?;
-            match printed_s {
-                Some(s) => print_times::say(conn, plate, Printed::For(s), now_ms),
-                None => Ok(()),
+            let Some(said_s) = printed_s else {
+                return Ok(());
+            };
+            match print_times::say(conn, plate, Printed::For(said_s), now_ms) {
+                // The plate is off all the same: its sheet asks for the time.
+                Err(StoreError::Refused(_)) => Ok(()),
+                said => said,
             }
         }
     }

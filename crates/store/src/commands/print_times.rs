@@ -3,6 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::flow::RunOutcome;
 use wembrit_core::ids::PlateId;
+use wembrit_core::running::{on_printer_s, printed_s};
 
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
@@ -18,17 +19,11 @@ pub enum Printed {
     ToItsEnd,
 }
 
-/// Clocks and people are so far off, s.
-const ROUGHLY_S: f64 = 900.0;
-/// A run that was written down in so little was not timed by it, s.
-const AT_ONCE_S: f64 = 60.0;
-
 /// Writes down how long the newest run of a plate printed, beside what was reckoned of it; what was
 /// said before is replaced.
 ///
 /// # Errors
-/// [`StoreError::Refused`] where the plate was not printed to its end, or for longer than it was on
-/// the printer.
+/// [`StoreError::Refused`] where the plate was not printed to its end, or cannot have been printed for so long.
 pub fn say(
     conn: &mut Conn,
     plate: PlateId,
@@ -65,25 +60,17 @@ pub fn say(
         ));
     };
     let held = held + since.map_or(0, |since| (to - since).max(0));
-    let on_printer_s = (to - from - held) as f64 / 1000.0;
-    let timed = on_printer_s > AT_ONCE_S;
+    let there = on_printer_s(from, to, held);
+    let refused = |why: String| StoreError::Refused(why);
     let seconds = match printed {
-        Printed::For(seconds) => seconds,
-        Printed::ToItsEnd if timed => on_printer_s,
-        Printed::ToItsEnd => {
-            return Err(StoreError::Refused(
-                "it was started and taken off at the same moment: say for how long it printed"
+        Printed::For(said) => printed_s(said, there).map_err(|doubt| refused(doubt.to_string()))?,
+        Printed::ToItsEnd => there.ok_or_else(|| {
+            refused(
+                "the plate was started and taken off at the same moment: enter how long it printed"
                     .into(),
-            ));
-        }
+            )
+        })?,
     };
-    if timed && seconds > on_printer_s + ROUGHLY_S {
-        return Err(StoreError::Refused(format!(
-            "it was on the printer for {:.1} h only, without what it was held: {:.1} h cannot be",
-            on_printer_s / 3600.0,
-            seconds / 3600.0
-        )));
-    }
     let (printer_id, reckoned_s, told): (i64, f64, Option<f64>) = plates::table
         .find(plate.0)
         .select((plates::printer_id, plates::seconds, plates::told_seconds))

@@ -133,7 +133,7 @@ fn ten_runs_change_what_is_expected() {
 #[case::as_the_display_says(Printed::For(1.5 * 3600.0), Ok(5400.0))]
 #[case::taken_off_at_once(Printed::ToItsEnd, Ok(7200.0))]
 #[case::clocks_differ(Printed::For(2.2 * 3600.0), Ok(7920.0))]
-#[case::longer_than_it_was_there(Printed::For(3.0 * 3600.0), Err("on the printer for 2.0 h only"))]
+#[case::longer_than_it_was_there(Printed::For(3.0 * 3600.0), Err("on the printer for only 2.0 h"))]
 fn the_time_of_a_run_is_said(#[case] printed: Printed, #[case] known: Result<f64, &str>) {
     let log = Log::new();
     let plate = log.plate().id;

@@ -10,9 +10,10 @@ use wembrit_core::link::{
 use wembrit_core::running::{Answers, CheckItem, Linked};
 use wembrit_core::workshop::Printer;
 use wembrit_store::commands::links::{self, Telling};
+use wembrit_store::commands::print_times::{self, Printed};
 use wembrit_store::commands::printers::PrinterChange;
 use wembrit_store::commands::run_plate::{self, StartSaid};
-use wembrit_store::queries::{links as known, plates};
+use wembrit_store::queries::{links as known, pages, plates};
 use wembrit_store::{Conn, StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
@@ -341,6 +342,40 @@ fn a_foreign_print_is_told_nothing(#[case] says: Says) {
     assert!(!hear(&says), "nothing follows from it");
     let kinds: Vec<CommandKind> = bench.all().iter().map(|c| c.kind).collect();
     assert_eq!(kinds, [CommandKind::Start]);
+}
+
+/// A time that cannot be is a doubt about a figure and keeps no plate on its printer: nothing is learned from it, its
+/// sheet asks, and what somebody says ends the doubt. It was there for 600 s.
+#[rstest]
+#[case::nothing(0.0, true)]
+#[case::less_than_nothing(-40.0, true)]
+#[case::eighteen_times_the_clock(18.0 * 540.0, true)]
+#[case::for_ever(1e308, true)]
+#[case::as_it_was(540.0, false)]
+fn a_plate_can_always_be_taken_off(#[case] said_s: f64, #[case] doubted: bool) {
+    let bench = Bench::new();
+    bench.start();
+    let command = bench.leave();
+    bench.answer(&command, &done(5));
+    let ended = Says {
+        printed_s: said_s,
+        ..says(MachineState::Ended, 5)
+    };
+    let printer = command.printer;
+    bench.write(|c| links::heard(c, printer, &ended, NOW + 10 * MIN));
+    bench.write(|c| links::take_off(c, bench.plate, Some(&ended), NOW + 11 * MIN));
+    assert_eq!(bench.state(), PlateState::Printed);
+    let sheet = || {
+        let sheet = bench
+            .fresh
+            .store
+            .read(|c| pages::plates::sheet(c, bench.plate));
+        let sheet = sheet.unwrap();
+        (sheet.time_doubt.is_some(), sheet.plate.time.is_known())
+    };
+    assert_eq!(sheet(), (doubted, !doubted));
+    bench.write(|c| print_times::say(c, bench.plate, Printed::For(500.0), NOW + 12 * MIN));
+    assert_eq!(sheet(), (false, true));
 }
 
 /// An order ends with its run: what has not left when the plate is taken off by hand is not told any more, and what

@@ -67,6 +67,8 @@ pub(crate) struct PlateView {
     pub(crate) known_by: String,
     /// For how long it printed, as it was typed.
     pub(crate) printed: String,
+    /// Why the time that its printer says is not taken; empty where it is.
+    pub(crate) time_doubt: String,
     /// It was printed to its end: for how long can be said, or corrected.
     pub(crate) asks_time: bool,
     pub(crate) ml: String,
@@ -370,6 +372,9 @@ impl PlateView {
             around: give_or_take(plate.time.around_s()),
             known_by: known_by(&plate.time, data.shown.printer(plate)),
             printed: String::new(),
+            time_doubt: data.time_doubt.map_or_else(String::new, |doubt| {
+                format!("The print time that the printer reports was not used: {doubt}. Enter the time, or leave it open.")
+            }),
             asks_time: data
                 .run
                 .as_ref()

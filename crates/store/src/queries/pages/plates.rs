@@ -10,6 +10,7 @@ use wembrit_core::ids::{CopyId, PartId, PlateId, PrinterId, RecipeVersionId, Res
 use wembrit_core::plan::concerns::ConcernFacts;
 use wembrit_core::plan::{PlanFacts, PlateEdit};
 use wembrit_core::recipe::KeptPart;
+use wembrit_core::running::TimeDoubt;
 use wembrit_core::running::evidence::RunFigures;
 use wembrit_core::sculpt::SculptFacts;
 use wembrit_core::stores::Place;
@@ -20,8 +21,8 @@ use crate::error::StoreError;
 use crate::queries::edits::{self, Beside};
 use crate::queries::took::PlateTook;
 use crate::queries::{
-    army, concerns, demand, dismissals, muster, photos, plans, plates, prepared_parts, printers,
-    remedies, resins, stores, took,
+    army, concerns, demand, dismissals, links, muster, photos, plans, plates, prepared_parts,
+    printers, remedies, resins, stores, took,
 };
 use crate::until_written::kept;
 
@@ -101,6 +102,8 @@ pub struct PlateSheet {
     pub of: i64,
     /// Its newest run.
     pub run: Option<Run>,
+    /// Why nothing is learned from the time that its printer says.
+    pub time_doubt: Option<TimeDoubt>,
     /// When its printer was at other plates, ms since 1970, while it waits itself.
     pub taken: Vec<(i64, i64)>,
     /// Copies of what was taken away, while nobody has started it.
@@ -192,7 +195,9 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<Arc<PlateSheet>, StoreError
             None
         };
         let change_ml = change_ml(conn, &shown, &plate)?;
+        let run = plates::runs_of(conn, &[id])?.remove(&id);
         Ok(PlateSheet {
+            time_doubt: time_doubt(conn, &plate, run.as_ref())?,
             change_ml,
             took: took::of_plates(conn, &[id])?.remove(&id),
             photos: photos::of_plate(conn, id)?,
@@ -206,13 +211,28 @@ pub fn sheet(conn: &mut Conn, id: PlateId) -> Result<Arc<PlateSheet>, StoreError
             orphans: plates::orphans(conn, plate.project)?
                 .into_iter()
                 .find(|o| o.plate == id),
-            run: plates::runs_of(conn, &[id])?.remove(&id),
+            run,
             put_aside: dismissals::of_sculpts(conn, &sculpts)?,
             hand,
             shown,
             plate,
         })
     })
+}
+
+/// A time that its printer says and that cannot be, until somebody says another.
+fn time_doubt(
+    conn: &mut Conn,
+    plate: &Plate,
+    run: Option<&Run>,
+) -> Result<Option<TimeDoubt>, StoreError> {
+    let Some(run) = run
+        .filter(|r| plate.is_printed() && !plate.time.is_known() && r.stopped_at_layer.is_none())
+    else {
+        return Ok(None);
+    };
+    let machine = links::of_run(conn, run.id)?;
+    Ok(machine.and_then(|m| run.doubt_of(m.printed_s)))
 }
 
 fn shown_parts(shown: &PlatesShown, id: PlateId) -> Vec<PartId> {
