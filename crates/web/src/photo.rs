@@ -2,16 +2,28 @@
 //! camera writes beside them: place, time and make.
 
 use std::io::Cursor;
+use std::time::Duration;
 
+use axum::body::Bytes;
 use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageDecoder, ImageReader, Limits};
+use tokio::sync::Semaphore;
+use tokio::time::timeout;
+
+use crate::error::WebError;
 
 /// Bytes of a photograph at most.
 pub(crate) const MOST_BYTES: usize = 12_000_000;
-/// Pixels of a side at most, before it is made small.
-const MOST_SIDE: u32 = 16_000;
-/// Memory that reading one may take, bytes.
-const MOST_MEMORY: u64 = 400_000_000;
+/// Pixels at most, before it is made small: more than any camera in a pocket takes.
+const MOST_PIXELS: u64 = 60_000_000;
+/// Pixels for each byte at most: a picture of one colour has a few hundred, one without data any number.
+const MOST_PER_BYTE: u64 = 500;
+/// Bytes that drawing one takes at most.
+const MOST_MEMORY: u64 = 260_000_000;
+/// A picture that comes in several looks is drawn in each: pixels times looks at most.
+const MOST_DRAWN: u64 = 600_000_000;
+/// A picture waits for its turn, and is drawn, for so long at most.
+const LONGEST: Duration = Duration::from_secs(20);
 /// Pixels of the longer side as it is kept.
 const KEPT_SIDE: u32 = 1280;
 /// Quality of the kept JPEG, of a hundred.
@@ -26,8 +38,14 @@ pub(crate) enum PhotoError {
     )]
     NoPicture,
     /// It is larger than what is read.
-    #[error("the picture is too large: {MOST_SIDE} pixels a side are read")]
+    #[error("the picture is too large: up to {} million pixels are read", MOST_PIXELS / 1_000_000)]
     TooLarge,
+    /// Most of it is missing.
+    #[error("the picture holds hardly any data: it did not arrive whole; send it again")]
+    Empty,
+    /// It takes too long, or others before it do.
+    #[error("reading the picture takes too long: send a smaller one, or try again in a minute")]
+    TooLong,
     /// It cannot be written.
     #[error("the picture could not be kept: {0}")]
     Write(String),
@@ -37,20 +55,33 @@ pub(crate) enum PhotoError {
 ///
 /// # Errors
 /// [`PhotoError`].
-pub(crate) fn keep_photo(bytes: &[u8]) -> Result<Vec<u8>, PhotoError> {
-    let mut reader = ImageReader::new(Cursor::new(bytes))
+fn keep_photo(bytes: &[u8]) -> Result<Vec<u8>, PhotoError> {
+    let reader = ImageReader::new(Cursor::new(bytes))
         .with_guessed_format()
         .map_err(|_| PhotoError::NoPicture)?;
-    let mut limits = Limits::default();
-    limits.max_image_width = Some(MOST_SIDE);
-    limits.max_image_height = Some(MOST_SIDE);
-    limits.max_alloc = Some(MOST_MEMORY);
-    reader.limits(limits);
     let failed = |why: image::ImageError| match why {
         image::ImageError::Limits(_) => PhotoError::TooLarge,
         _ => PhotoError::NoPicture,
     };
+    let mut limits = Limits::default();
+    limits.max_alloc = Some(MOST_MEMORY);
     let mut decoder = reader.into_decoder().map_err(failed)?;
+    decoder.set_limits(limits).map_err(failed)?;
+    // Before anything is drawn: decoders take memory by what the head of a file says.
+    let (width, height) = decoder.dimensions();
+    let pixels = u64::from(width) * u64::from(height);
+    let looks = looks(bytes);
+    // What is drawn over is kept as coefficients beside the picture, two bytes for each of three colours.
+    let beside = if looks > 1 { 6 * pixels } else { 0 };
+    if pixels > MOST_PIXELS
+        || pixels * looks > MOST_DRAWN
+        || decoder.total_bytes() + beside > MOST_MEMORY
+    {
+        return Err(PhotoError::TooLarge);
+    }
+    if pixels > MOST_PER_BYTE * bytes.len() as u64 {
+        return Err(PhotoError::Empty);
+    }
     let upright = decoder.orientation().map_err(failed)?;
     let mut picture = DynamicImage::from_decoder(decoder).map_err(failed)?;
     if picture.width().max(picture.height()) > KEPT_SIDE {
@@ -66,6 +97,52 @@ pub(crate) fn keep_photo(bytes: &[u8]) -> Result<Vec<u8>, PhotoError> {
     Ok(kept)
 }
 
+/// How often a JPEG is drawn over, finer each time: the scans of a progressive one. Markers by ITU-T T.81, table B.1.
+fn looks(bytes: &[u8]) -> u64 {
+    const SCAN: [u8; 2] = [0xff, 0xda];
+    let Some(finer) = progressive(bytes) else {
+        return 1;
+    };
+    let scans = finer.windows(2).filter(|w| *w == SCAN).count();
+    (scans as u64).max(2)
+}
+
+/// A progressive JPEG from its frame on: what stands before it, such as a small picture of it, is passed over.
+fn progressive(bytes: &[u8]) -> Option<&[u8]> {
+    let mut rest = bytes.strip_prefix(&[0xff, 0xd8])?;
+    loop {
+        let &[0xff, kind, high, low, ..] = rest else {
+            return None;
+        };
+        match kind {
+            0xc2 | 0xca => return Some(rest),
+            // Another frame, or a scan.
+            0xc0..=0xcf if !matches!(kind, 0xc4 | 0xc8 | 0xcc) => return None,
+            0xda => return None,
+            _ => rest = rest.get(2 + usize::from(u16::from_be_bytes([high, low]))..)?,
+        }
+    }
+}
+
+/// The same beside the requests, one picture at a time.
+///
+/// # Errors
+/// [`PhotoError`].
+pub(crate) async fn keep_beside(bytes: Bytes) -> Result<Vec<u8>, WebError> {
+    static ONE: Semaphore = Semaphore::const_new(1);
+    let kept = timeout(LONGEST, async {
+        let turn = ONE.acquire().await;
+        // The turn goes with the work: nobody may be waiting for it any more.
+        let work = move || {
+            let _turn = turn;
+            keep_photo(&bytes)
+        };
+        tokio::task::spawn_blocking(work).await
+    });
+    let kept = kept.await.unwrap_or(Ok(Err(PhotoError::TooLong)))?;
+    kept.map_err(|why| WebError::BadRequest(why.to_string()))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -79,6 +156,16 @@ mod tests {
             .write_to(&mut bytes, ImageFormat::Jpeg)
             .expect("it is written");
         bytes.into_inner()
+    }
+
+    /// A small JPEG whose head says that it is as large as that.
+    fn jpeg_claiming(width: u16, height: u16) -> Vec<u8> {
+        let mut bytes = jpeg(16, 16);
+        let head = bytes.windows(2).position(|w| w == [0xff, 0xc0]);
+        let at = head.expect("a baseline frame") + 5;
+        bytes[at..at + 2].copy_from_slice(&height.to_be_bytes());
+        bytes[at + 2..at + 4].copy_from_slice(&width.to_be_bytes());
+        bytes
     }
 
     /// What a camera writes after the first marker: that it was held upright (6), and a place.
@@ -120,6 +207,23 @@ mod tests {
             &jpeg(40, 40)[..60],
         ] {
             assert_eq!(keep_photo(bytes), Err(PhotoError::NoPicture));
+        }
+        assert!(jpeg_claiming(8_000, 9_000).len() < 2_000);
+        for (width, height, why) in [
+            (15_000, 15_000, PhotoError::TooLarge),
+            (65_000, 60_000, PhotoError::TooLarge),
+            (7_000, 8_000, PhotoError::Empty),
+        ] {
+            assert_eq!(keep_photo(&jpeg_claiming(width, height)), Err(why));
+        }
+        // Finer and finer, a hundred times; and a few times, but of what memory does not hold.
+        for (side, scans) in [(3_000, 100), (6_000, 5)] {
+            let mut finer = jpeg_claiming(side, side);
+            let frame = finer.windows(2).position(|w| w == [0xff, 0xc0]);
+            finer[frame.expect("a baseline frame") + 1] = 0xc2;
+            finer.extend([0xff, 0xda].repeat(scans));
+            finer.resize(200_000, 0);
+            assert_eq!(keep_photo(&finer), Err(PhotoError::TooLarge), "{side}");
         }
         // A PNG of 60,000 pixels a side, in its first bytes only.
         let mut bomb =

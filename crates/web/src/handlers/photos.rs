@@ -8,7 +8,7 @@ use wembrit_store::{commands, queries};
 
 use super::{Id, go};
 use crate::error::WebError;
-use crate::photo::keep_photo;
+use crate::photo::keep_beside;
 use crate::state::App;
 
 /// Takes a photograph in; it goes back to the plate's sheet.
@@ -35,8 +35,7 @@ pub(crate) async fn add(
     })?;
     let bytes = bytes.filter(|b| !b.is_empty());
     let bytes = bytes.ok_or_else(|| refused("choose a photograph, or take one"))?;
-    let kept = tokio::task::spawn_blocking(move || keep_photo(&bytes)).await?;
-    let kept = kept.map_err(|why| WebError::BadRequest(why.to_string()))?;
+    let kept = keep_beside(bytes).await?;
     let now = app.now_ms();
     let of = app
         .write(move |c| {
