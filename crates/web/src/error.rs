@@ -12,9 +12,6 @@ pub enum LaunchError {
     /// The thread for long work.
     #[error("the task thread could not start: {0}")]
     Thread(std::io::Error),
-    /// The listening socket.
-    #[error("the server stopped listening: {0}")]
-    Listener(std::io::Error),
 }
 
 /// An error on the way to a page.

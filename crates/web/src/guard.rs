@@ -6,6 +6,7 @@ use axum::http::{HeaderMap, HeaderValue, Method, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
 
+use crate::settings::Settings;
 use crate::state::App;
 
 /// No inline script or style, nothing from elsewhere.
@@ -14,12 +15,26 @@ font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-
 
 /// Refuses what does not come from our own pages, and sets the security headers.
 pub(crate) async fn guard(State(app): State<App>, request: Request, next: Next) -> Response {
-    let own = &app.settings.hosts;
-    if let Err(why) = check(request.method(), request.headers(), own) {
+    let settings = &app.settings;
+    // Whoever is between may have heeded the other.
+    if request.headers().get_all(header::HOST).iter().count() > 1 {
+        return (StatusCode::BAD_REQUEST, "A request has one Host header.").into_response();
+    }
+    if let Err(why) = check(request.method(), request.headers(), settings) {
         return (StatusCode::FORBIDDEN, why).into_response();
     }
+    let asked = Asked::of(request.headers(), settings);
     let mut response = next.run(request).await;
     let headers = response.headers_mut();
+    if asked.secure {
+        secure_cookies(headers);
+    }
+    let is_page = (headers.get(header::CONTENT_TYPE))
+        .is_some_and(|kind| kind.as_bytes().starts_with(b"text/html"));
+    if is_page {
+        // Behind the back button, after somebody has left, nothing is to be read.
+        headers.insert(header::CACHE_CONTROL, HeaderValue::from_static("no-store"));
+    }
     headers.insert(
         header::CONTENT_SECURITY_POLICY,
         HeaderValue::from_static(POLICY),
@@ -35,10 +50,54 @@ pub(crate) async fn guard(State(app): State<App>, request: Request, next: Next) 
     response
 }
 
-fn check(method: &Method, headers: &HeaderMap, own: &[String]) -> Result<(), &'static str> {
+/// Cookies that came over TLS go over TLS only.
+fn secure_cookies(headers: &mut HeaderMap) {
+    let cookies: Vec<HeaderValue> = headers
+        .get_all(header::SET_COOKIE)
+        .iter()
+        .cloned()
+        .collect();
+    headers.remove(header::SET_COOKIE);
+    for cookie in cookies {
+        let with = [cookie.as_bytes(), b"; Secure"].concat();
+        headers.append(
+            header::SET_COOKIE,
+            HeaderValue::from_bytes(&with).unwrap_or(cookie),
+        );
+    }
+}
+
+/// How a request reached this server.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Asked {
+    /// By the proxy in front whose name was given at the start.
+    pub(crate) proxied: bool,
+    /// Over TLS as far as there.
+    pub(crate) secure: bool,
+    /// What stands before the path of a page, where it came by that proxy: scheme, name and port.
+    pub(crate) outside: Option<String>,
+}
+
+impl Asked {
+    pub(crate) fn of(headers: &HeaderMap, settings: &Settings) -> Self {
+        let text = |name: &str| headers.get(name).and_then(|v| v.to_str().ok());
+        let host = text("host").unwrap_or_default();
+        let proxied = is_among(host, &settings.proxies);
+        let secure = proxied
+            && text("x-forwarded-proto").is_some_and(|scheme| scheme.eq_ignore_ascii_case("https"));
+        let scheme = if secure { "https" } else { "http" };
+        Self {
+            proxied,
+            secure,
+            outside: proxied.then(|| format!("{scheme}://{host}")),
+        }
+    }
+}
+
+fn check(method: &Method, headers: &HeaderMap, settings: &Settings) -> Result<(), &'static str> {
     let text = |name: header::HeaderName| headers.get(name).map(|v| v.to_str().unwrap_or("?"));
     let host = text(header::HOST).ok_or("A Host header is missing.")?;
-    if !is_ours(host, own) {
+    if !is_ours(host, settings) {
         return Err("This server answers only to its own names.");
     }
     let changes = !matches!(*method, Method::GET | Method::HEAD);
@@ -65,12 +124,23 @@ fn check(method: &Method, headers: &HeaderMap, own: &[String]) -> Result<(), &'s
     Ok(())
 }
 
-fn is_ours(host: &str, own: &[String]) -> bool {
-    let name = match host.rsplit_once(':') {
+/// The name in a Host header, without its port.
+fn name_of(host: &str) -> &str {
+    match host.rsplit_once(':') {
         Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
         _ => host,
-    };
+    }
+}
+
+fn is_among(host: &str, names: &[String]) -> bool {
+    let name = name_of(host);
+    names.iter().any(|o| o.eq_ignore_ascii_case(name))
+}
+
+fn is_ours(host: &str, settings: &Settings) -> bool {
+    let name = name_of(host);
     name.eq_ignore_ascii_case("localhost")
         || matches!(name, "127.0.0.1" | "[::1]")
-        || own.iter().any(|o| o.eq_ignore_ascii_case(name))
+        || is_among(host, &settings.hosts)
+        || is_among(host, &settings.proxies)
 }

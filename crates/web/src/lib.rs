@@ -1,6 +1,6 @@
 //! The pages: parses requests, calls store and core, renders. No rule of the job lives here.
 //!
-//! [`launch`] is the door. Inside: `router` (every route), `guard` (who may ask), `state`,
+//! [`launch`] is the door. Inside: `router` (every route), `guard` (who may ask), `net` (who may be connected), `door` (who may come in), `state`,
 //! `error`, `jobs` (long work off the async threads), [`printers`] (those that are connected), `handlers` / `forms` / `views` by page,
 //! `assets` (style, scripts and fonts, shipped in the binary).
 
@@ -16,6 +16,7 @@ mod forms;
 mod guard;
 mod handlers;
 mod jobs;
+mod net;
 mod pace;
 mod part_files;
 mod photo;
@@ -29,12 +30,12 @@ mod worked;
 pub use clock::Clock;
 pub use door::{PassphraseError, keep_passphrase};
 pub use error::LaunchError;
+pub use net::Room;
 pub use router::router;
 pub use settings::Settings;
 pub use state::App;
 
 use std::future::Future;
-use std::time::Duration;
 
 use tokio::net::TcpListener;
 use wembrit_store::Store;
@@ -42,7 +43,7 @@ use wembrit_store::Store;
 /// Serves until `shutdown` resolves; running work gets the time to stop.
 ///
 /// # Errors
-/// [`LaunchError`] when background work cannot start or the listener breaks.
+/// [`LaunchError`] when background work cannot start.
 pub async fn launch(
     store: Store,
     settings: Settings,
@@ -52,26 +53,13 @@ pub async fn launch(
     let app = App::new(store, settings);
     let workers = jobs::Workers::start(app.clone())?;
     let links = printers::link::Links::start(app.clone());
-    let streams = app.clone();
-    let (stop, stopped) = tokio::sync::oneshot::channel::<()>();
-    let server = axum::serve(listener, router(app)).with_graceful_shutdown(async move {
+    let (streams, room) = (app.clone(), app.settings.room);
+    net::serve(listener, router(app), room, async move {
         shutdown.await;
         streams.stop_streams();
-        let _ = stop.send(());
-    });
-    let grace = async {
-        // An open request must not hold the door for ever.
-        if stopped.await.is_ok() {
-            tokio::time::sleep(Duration::from_secs(10)).await;
-        } else {
-            std::future::pending::<()>().await;
-        }
-    };
-    let served = tokio::select! {
-        served = std::future::IntoFuture::into_future(server) => served.map_err(LaunchError::Listener),
-        () = grace => Ok(()),
-    };
+    })
+    .await;
     drop(links);
     workers.stop();
-    served
+    Ok(())
 }

@@ -90,6 +90,7 @@ fn today_routes() -> Router<App> {
         .route("/leave", post(door::leave))
         .route("/phone", get(door::phone))
         .route("/passphrase", post(door::set))
+        .route("/devices/{id}/sign-out", post(door::sign_out))
 }
 
 /// Projects, units, models, parts and kits; army lists and files for parts.

@@ -2,6 +2,7 @@
 
 use crate::apart::MeasureWhere;
 use crate::clock::Clock;
+use crate::net::Room;
 use crate::printers::Adapters;
 
 /// Settings of one server.
@@ -17,6 +18,10 @@ pub struct Settings {
     pub beyond: bool,
     /// Names of this machine that requests may ask for, beside those of loopback.
     pub hosts: Vec<String>,
+    /// Names under which a proxy in front of it is asked. Who comes by it is believed what it forwards.
+    pub proxies: Vec<String>,
+    /// How many may be connected.
+    pub room: Room,
     /// Addresses of this machine that a phone may reach.
     pub addresses: Vec<String>,
     /// The port it listens on.
@@ -35,6 +40,8 @@ impl Default for Settings {
             demo: false,
             beyond: false,
             hosts: Vec::new(),
+            proxies: Vec::new(),
+            room: Room::default(),
             addresses: Vec::new(),
             port: 7411,
             adapters: Adapters::default(),

@@ -12,6 +12,7 @@ use crate::app::TestApp;
 #[case::ipv6("POST", &[("host", "[::1]:7411")], 303)]
 #[case::another_name_for_loopback("GET", &[("host", "rebound.example:7411")], 403)]
 #[case::no_host("GET", &[], 403)]
+#[case::two_hosts("GET", &[("host", "localhost:7411"), ("host", "rebound.example")], 400)]
 #[case::foreign_page("POST", &[("host", "localhost:7411"), ("origin", "http://elsewhere.example")], 403)]
 #[case::foreign_port("POST", &[("host", "localhost:7411"), ("origin", "http://localhost:9000")], 403)]
 #[case::origin_hidden("POST", &[("host", "localhost:7411"), ("origin", "null")], 403)]

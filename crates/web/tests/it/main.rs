@@ -19,6 +19,7 @@ mod large;
 mod ledger;
 mod links;
 mod muster;
+mod net;
 mod pages;
 mod planning;
 mod plate_files;

@@ -60,8 +60,10 @@ impl Listening {
             }
             settings.beyond = true;
             settings.addresses = addresses(self.listen.ip());
-            settings.hosts = names(&settings.addresses, &self.host);
+            settings.hosts = names(&settings.addresses);
+            settings.proxies.clone_from(&self.host);
         }
+        settings.room.in_all = settings.room.in_all.min(open_files() / 2);
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {
             beside.await?;
@@ -80,6 +82,9 @@ fn addresses(listen: IpAddr) -> Vec<String> {
         IpAddr::V4(ip) => ip.to_string(),
         IpAddr::V6(ip) => format!("[{ip}]"),
     };
+    if listen.is_loopback() {
+        return Vec::new();
+    }
     if !listen.is_unspecified() {
         return vec![written(listen)];
     }
@@ -95,11 +100,24 @@ fn addresses(listen: IpAddr) -> Vec<String> {
     own.into_iter().map(written).collect()
 }
 
-/// Every name under which a request may ask for this machine.
-fn names(addresses: &[String], more: &[String]) -> Vec<String> {
+/// Every name under which a request may ask for this machine itself.
+fn names(addresses: &[String]) -> Vec<String> {
     let host = gethostname::gethostname().to_string_lossy().to_lowercase();
     let own = [format!("{host}.local"), host];
-    addresses.iter().chain(more).cloned().chain(own).collect()
+    addresses.iter().cloned().chain(own).collect()
+}
+
+/// How many files this process may have open: lines are files too, and the data file needs some.
+#[cfg(unix)]
+fn open_files() -> usize {
+    let limit = rustix::process::getrlimit(rustix::process::Resource::Nofile).current;
+    limit.map_or(usize::MAX, |n| usize::try_from(n).unwrap_or(usize::MAX))
+}
+
+/// How many files this process may have open.
+#[cfg(not(unix))]
+fn open_files() -> usize {
+    usize::MAX
 }
 
 fn speed(text: &str) -> Result<f64, String> {

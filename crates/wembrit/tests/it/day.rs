@@ -108,14 +108,14 @@ async fn a_whole_day_on_the_phone() {
     let b = Browser::open(&base).await;
     b.resize(390, 844).await;
     b.goto("/muster").await;
-    b.read("h1", "Come in").await;
+    b.read("h1", "Sign in").await;
     b.fill("passphrase", "heron over the pond").await;
-    b.press("Come in").await;
+    b.press("Sign in").await;
     b.read("[role=alert]", "not the passphrase").await;
     // The next attempt waits: too soon, it would not be looked at.
     tokio::time::sleep(Duration::from_millis(1200)).await;
     b.fill("passphrase", WORDS).await;
-    b.press("Come in").await;
+    b.press("Sign in").await;
     b.read("h1", "Today").await;
 
     // One runs: looked at, taken off. Another is started, and lost at a layer. A third is logged.
@@ -159,7 +159,7 @@ async fn a_whole_day_on_the_phone() {
     b.resize(390, 844).await;
     b.goto("/").await;
     b.fill("passphrase", WORDS).await;
-    b.press("Come in").await;
+    b.press("Sign in").await;
     b.read(".slip", "overdue by").await;
     b.goto("/finishing").await;
     b.read(".timer.is-late", "overdue by").await;
