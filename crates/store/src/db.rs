@@ -1,6 +1,5 @@
 //! Opening, migrating and handing out connections.
 
-use std::io::Read as _;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -12,9 +11,12 @@ use diesel::sql_types::{BigInt, Text};
 use diesel::sqlite::Sqlite;
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
+use crate::archive::is_empty;
 use crate::commands::sculpts;
 use crate::conn::Conn;
 use crate::error::StoreError;
+use crate::lock::private;
+use crate::trouble::{at_opening, damaged};
 use crate::until_written::Shelf;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
@@ -30,6 +32,14 @@ const BUSY_TIMEOUT: &str = "PRAGMA busy_timeout = 5000";
 pub struct Store {
     pool: Pool<ConnectionManager<Conn>>,
     shelf: Arc<Shelf>,
+    opened: Arc<Opened>,
+}
+
+/// What was opened, and how it was found.
+#[derive(Debug)]
+struct Opened {
+    path: PathBuf,
+    clean: bool,
 }
 
 #[derive(Debug)]
@@ -60,19 +70,22 @@ impl Store {
         let url = path.to_str().ok_or_else(|| {
             StoreError::NotOurs("the path of the data file is not readable text".into())
         })?;
+        // It holds people's work: nobody else on this machine reads it.
+        if !path.exists() {
+            private(path).map_err(|error| at_opening(&error.to_string(), path))?;
+        }
+        // What a clean end folds into the file lies beside it after another.
+        let clean = !std::fs::metadata(beside(path, "-wal")).is_ok_and(|log| log.len() > 0);
         let mut conn = SqliteConnection::establish(url)
-            .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
+            .map_err(|error| at_opening(&error.to_string(), path))?;
         // First of all: a process that ends may still be tidying the file up.
         conn.batch_execute(BUSY_TIMEOUT)?;
-        migrate(&mut conn, path)?;
-        conn.immediate_transaction(sculpts::sweep_incoming)
-            .map_err(|error: StoreError| match error {
-                StoreError::Other(why) if why.contains("readonly") => read_only(path),
-                StoreError::Other(why) if why.contains("malformed") => {
-                    StoreError::NotOurs(damaged(path))
-                }
-                other => other,
-            })?;
+        let ready = migrate(&mut conn, path)
+            .and_then(|()| conn.immediate_transaction(sculpts::sweep_incoming));
+        ready.map_err(|error: StoreError| match error {
+            StoreError::Other(said) => at_opening(&said, path),
+            other => other,
+        })?;
         drop(conn);
         let pool = Pool::builder()
             .max_size(8)
@@ -81,7 +94,54 @@ impl Store {
         Ok(Self {
             pool,
             shelf: Arc::default(),
+            opened: Arc::new(Opened {
+                path: path.to_owned(),
+                clean,
+            }),
         })
+    }
+
+    /// Refuses what is no workshop, and makes nothing of it.
+    ///
+    /// # Errors
+    /// [`StoreError::NotOurs`] for an empty file and for one of another program.
+    pub fn is_one(path: &Path) -> Result<(), StoreError> {
+        let no = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
+        let length = std::fs::metadata(path).map(|m| m.len());
+        if length.map_err(|e| no(&format!("cannot be read: {e}")))? == 0 {
+            return Err(no("is an empty file: name a copy of a data file"));
+        }
+        let url = path.to_str();
+        let url = url.ok_or_else(|| no("has a name that is not readable text"))?;
+        let mut conn = SqliteConnection::establish(url)
+            .map_err(|error| at_opening(&error.to_string(), path))?;
+        match standing(&mut conn, path)? {
+            [0, _] => Err(no("is not a data file of Wembrit: name a copy of one")),
+            _ => Ok(()),
+        }
+    }
+
+    /// It was closed as it should be before it was opened: after a power cut it is worth a look.
+    #[must_use]
+    pub fn was_closed(&self) -> bool {
+        self.opened.clean
+    }
+
+    /// Folds what was written last into the file: the end of a server that was asked to end.
+    ///
+    /// # Errors
+    /// [`StoreError::Busy`], and what SQLite says; nothing is lost then, and the next start looks the file through.
+    pub fn close(&self) -> Result<(), StoreError> {
+        let conn: &mut Conn = &mut *self.pool.get()?;
+        Ok(conn.batch_execute("PRAGMA wal_checkpoint(TRUNCATE)")?)
+    }
+
+    /// Nothing was ever put into it.
+    ///
+    /// # Errors
+    /// As [`Store::read`].
+    pub fn is_empty(&self) -> Result<bool, StoreError> {
+        self.read(is_empty)
     }
 
     /// Opens a data file that may be in use elsewhere: it is neither made nor brought up to date nor tidied up.
@@ -96,7 +156,7 @@ impl Store {
         let url = path.to_str();
         let url = url.ok_or_else(|| no("has a name that is not readable text"))?;
         let mut conn = SqliteConnection::establish(url)
-            .map_err(|error| StoreError::Other(format!("{}: {error}", path.display())))?;
+            .map_err(|error| at_opening(&error.to_string(), path))?;
         conn.batch_execute(BUSY_TIMEOUT)?;
         let [applied, known] = standing(&mut conn, path)?;
         if applied < known {
@@ -112,10 +172,15 @@ impl Store {
         Ok(Self {
             pool,
             shelf: Arc::default(),
+            opened: Arc::new(Opened {
+                path: path.to_owned(),
+                clean: true,
+            }),
         })
     }
 
-    /// Everything in the file is where it belongs, page by page and reference by reference.
+    /// Everything in the file is where it belongs, page by page and reference by reference. A value out of its range
+    /// is no damage: its page says so, and has the form that mends it.
     ///
     /// # Errors
     /// [`StoreError::NotOurs`] where it is not.
@@ -123,13 +188,12 @@ impl Store {
         let conn: &mut Conn = &mut *self.pool.get()?;
         let broken = number(
             conn,
-            "SELECT (SELECT count(*) FROM pragma_quick_check WHERE quick_check <> 'ok') + \
+            "SELECT (SELECT count(*) FROM pragma_quick_check \
+             WHERE quick_check <> 'ok' AND quick_check NOT LIKE 'CHECK constraint failed%') + \
              (SELECT count(*) FROM pragma_foreign_key_check) AS number",
         )?;
         if broken > 0 {
-            return Err(StoreError::NotOurs(
-                "the file is damaged: take an older copy".into(),
-            ));
+            return Err(StoreError::NotOurs(damaged(&self.opened.path)));
         }
         Ok(())
     }
@@ -184,10 +248,21 @@ impl Store {
 }
 
 fn vacuum_into(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
-    diesel::sql_query("VACUUM INTO ?")
+    if path.exists() {
+        return Err(StoreError::Other(format!(
+            "{} is there already",
+            path.display()
+        )));
+    }
+    // Into an empty file of its owner's alone; what was begun goes where it fails.
+    private(path).map_err(|error| at_opening(&error.to_string(), path))?;
+    let written = diesel::sql_query("VACUUM INTO ?")
         .bind::<Text, _>(path.to_string_lossy().as_ref())
-        .execute(conn)?;
-    Ok(())
+        .execute(conn);
+    written.map(drop).map_err(|error| {
+        drop(std::fs::remove_file(path));
+        at_opening(&error.to_string(), path)
+    })
 }
 
 #[derive(QueryableByName)]
@@ -209,13 +284,8 @@ fn failed(error: Box<dyn std::error::Error + Send + Sync>) -> StoreError {
 /// How many migrations a file of ours has, and how many there are.
 fn standing(conn: &mut Conn, path: &Path) -> Result<[usize; 2], StoreError> {
     let not_ours = |what: &str| StoreError::NotOurs(format!("{} {what}", path.display()));
-    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master").map_err(|error| {
-        match StoreError::from(error) {
-            StoreError::Busy => StoreError::Busy,
-            _ if is_sqlite(path) => StoreError::NotOurs(damaged(path)),
-            _ => not_ours("is not a data file of Wembrit: name another file with --data"),
-        }
-    })?;
+    let tables = number(conn, "SELECT count(*) AS number FROM sqlite_master")
+        .map_err(|error| at_opening(&error.to_string(), path))?;
     let mark = number(
         conn,
         "SELECT application_id AS number FROM pragma_application_id",
@@ -225,7 +295,7 @@ fn standing(conn: &mut Conn, path: &Path) -> Result<[usize; 2], StoreError> {
             "belongs to another program: name another file with --data",
         ));
     }
-    set_pragmas(conn).map_err(|error| unwritable(error, path))?;
+    set_pragmas(conn).map_err(|error| at_opening(&error.to_string(), path))?;
     let known: Vec<String> = MigrationSource::<Sqlite>::migrations(&MIGRATIONS)
         .map_err(failed)?
         .iter()
@@ -267,61 +337,12 @@ fn migrate(conn: &mut Conn, path: &Path) -> Result<(), StoreError> {
     Ok(conn.batch_execute("PRAGMA foreign_keys = ON")?)
 }
 
-fn is_sqlite(path: &Path) -> bool {
-    let mut head = [0; 16];
-    let read = std::fs::File::open(path).and_then(|mut file| file.read_exact(&mut head));
-    read.is_ok() && &head == b"SQLite format 3\0"
-}
-
-fn read_only(path: &Path) -> StoreError {
-    StoreError::NotOurs(format!(
-        "{} can only be read: give it and its folder the right to be written, or name another file with --data",
-        path.display()
-    ))
-}
-
-fn unwritable(error: diesel::result::Error, path: &Path) -> StoreError {
-    let said = error.to_string();
-    if said.contains("readonly") || said.contains("read-only") {
-        read_only(path)
-    } else if said.contains("malformed") || said.contains("not a database") {
-        StoreError::NotOurs(damaged(path))
-    } else {
-        error.into()
-    }
-}
-
-/// That a data file is damaged, with the copies that lie beside it.
-fn damaged(path: &Path) -> String {
-    let name = path.file_name().unwrap_or_default().to_string_lossy();
-    let folder = path.parent().filter(|p| !p.as_os_str().is_empty());
-    let beside = std::fs::read_dir(folder.unwrap_or(Path::new("."))).map_or_else(
-        |_| Vec::new(),
-        |entries| {
-            let names = entries.filter_map(|e| e.ok()?.file_name().into_string().ok());
-            let mut copies: Vec<String> = names
-                .filter(|n| n.starts_with(&format!("{name}.before-")))
-                .collect();
-            copies.sort();
-            copies
-        },
-    );
-    let copies = if beside.is_empty() {
-        "there is no copy beside it: take one from your backup".to_owned()
-    } else {
-        format!("copies beside it: {}", beside.join(", "))
-    };
-    format!("{} is damaged; {copies}", path.display())
-}
-
 /// A copy beside the data file, written whole before it gets its name.
 fn back_up(conn: &mut Conn, path: &Path, migrations: usize) -> Result<(), StoreError> {
-    let beside = |suffix: &str| -> PathBuf {
-        let mut name = path.as_os_str().to_owned();
-        name.push(suffix);
-        name.into()
-    };
-    let (draft, kept) = (beside(".copying"), beside(&format!(".before-{migrations}")));
+    let (draft, kept) = (
+        beside(path, ".copying"),
+        beside(path, &format!(".before-{migrations}")),
+    );
     let io =
         |error: std::io::Error| StoreError::Other(format!("the copy before the update: {error}"));
     if draft.exists() {
@@ -329,4 +350,11 @@ fn back_up(conn: &mut Conn, path: &Path, migrations: usize) -> Result<(), StoreE
     }
     vacuum_into(conn, &draft)?;
     std::fs::rename(draft, kept).map_err(io)
+}
+
+/// A file beside another.
+fn beside(path: &Path, suffix: &str) -> PathBuf {
+    let mut name = path.as_os_str().to_owned();
+    name.push(suffix);
+    name.into()
 }

@@ -18,9 +18,10 @@ mod lock;
 pub mod queries;
 mod rows;
 mod schema;
+mod trouble;
 mod until_written;
 
 pub use conn::Conn;
 pub use db::Store;
 pub use error::{Stale, StoreError};
-pub use lock::DataLock;
+pub use lock::{DataLock, private};

@@ -25,6 +25,8 @@ pub(crate) enum WebError {
     BadRequest(String),
     #[error("the upload broke off: {0}")]
     Upload(String, StatusCode),
+    #[error("{0}")]
+    Damaged(String),
     #[error("the page could not be drawn: {0}")]
     Template(#[from] askama::Error),
     #[error("the work was cut off: {0}")]
@@ -78,6 +80,11 @@ impl WebError {
                     "Nothing was changed. Is the disk full or the file read-only? The server's log has the details.",
                 ),
             },
+            WebError::Damaged(_) => (
+                StatusCode::SERVICE_UNAVAILABLE,
+                said,
+                "Nothing more is written to it. Keep the file, stop the server, and put a copy in its place with: wembrit restore COPY. What can still be read can be taken out first as tables at /workshop/archive/tables/copies.csv, for example.",
+            ),
             WebError::BadRequest(_) => (
                 StatusCode::BAD_REQUEST,
                 said,

@@ -25,6 +25,7 @@ mod router;
 mod settings;
 mod state;
 mod views;
+mod whole;
 mod worked;
 
 pub use clock::Clock;
@@ -43,14 +44,15 @@ use wembrit_store::Store;
 /// Serves until `shutdown` resolves; running work gets the time to stop.
 ///
 /// # Errors
-/// [`LaunchError`] when background work cannot start.
+/// [`LaunchError`] when background work cannot start, or the data file cannot be closed at the end.
 pub async fn launch(
     store: Store,
     settings: Settings,
     listener: TcpListener,
     shutdown: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), LaunchError> {
-    let app = App::new(store, settings);
+    let app = App::new(store.clone(), settings);
+    whole::look(&app)?;
     let workers = jobs::Workers::start(app.clone())?;
     let links = printers::link::Links::start(app.clone());
     let (streams, room) = (app.clone(), app.settings.room);
@@ -61,5 +63,5 @@ pub async fn launch(
     .await;
     drop(links);
     workers.stop();
-    Ok(())
+    Ok(store.close()?)
 }

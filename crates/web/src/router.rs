@@ -22,7 +22,7 @@ use crate::handlers::{
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
-use crate::{assets, currency, guard};
+use crate::{assets, currency, guard, whole};
 
 /// The whole application.
 pub fn router(app: App) -> Router {
@@ -40,6 +40,7 @@ pub fn router(app: App) -> Router {
         .merge(workshop_routes(most))
         .merge(shared_routes())
         .fallback(async || WebError::NoPage)
+        .layer(from_fn_with_state(app.clone(), whole::admit))
         .layer(from_fn_with_state(app.clone(), door::admit))
         .layer(sessions())
         .layer(CompressionLayer::new())

@@ -80,6 +80,8 @@ pub struct App {
     decimals: Arc<AtomicU8>,
     /// Where an archive waits between being looked at and brought in.
     waiting: Arc<OnceLock<TempDir>>,
+    /// What is wrong with the data file, once that is known.
+    damage: Arc<OnceLock<String>>,
 }
 
 impl App {
@@ -104,6 +106,7 @@ impl App {
             printers: Arc::default(),
             clock: Arc::new(Mutex::new(settings.clock)),
             waiting: Arc::default(),
+            damage: Arc::default(),
             settings: Arc::new(settings),
         }
     }
@@ -116,6 +119,18 @@ impl App {
         }
         let folder = self.waiting.get();
         Ok(folder.map_or_else(PathBuf::new, |f| f.path().to_owned()))
+    }
+
+    /// The data file is damaged: this is said from now on.
+    pub(crate) fn is_damaged(&self, why: String) {
+        tracing::error!("{why}");
+        // It is said once.
+        drop(self.damage.set(why));
+    }
+
+    /// What is wrong with the data file.
+    pub(crate) fn damage(&self) -> Option<&str> {
+        self.damage.get().map(String::as_str)
     }
 
     /// The workshop's currency.

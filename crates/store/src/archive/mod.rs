@@ -8,6 +8,7 @@ mod table;
 mod write;
 
 pub use contents::{Contents, Held, Manifest, look};
+pub(crate) use read::is_empty;
 pub use read::{Brought, bring_in};
 pub use table::{WholeTable, table_names, whole_table};
 pub use write::write;

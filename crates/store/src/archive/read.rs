@@ -99,7 +99,7 @@ pub fn bring_in<R: Read + Seek>(
     Ok(bring.brought)
 }
 
-fn is_empty(conn: &mut Conn) -> Result<bool, StoreError> {
+pub(crate) fn is_empty(conn: &mut Conn) -> Result<bool, StoreError> {
     let projects: i64 = projects::table.count().get_result(conn)?;
     let printers: i64 = p::table.count().get_result(conn)?;
     let resins: i64 = r::table.count().get_result(conn)?;

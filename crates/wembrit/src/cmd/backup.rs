@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use clap::Args;
-use wembrit_store::{DataLock, Store};
+use wembrit_store::{DataLock, Store, private};
 
 use super::CommandError;
 use super::export::{draft_of, file_error};
@@ -31,7 +31,9 @@ impl Backup {
             std::fs::remove_file(&draft).map_err(file_error(&draft))?;
         }
         store.copy_to(&draft)?;
-        std::fs::rename(&draft, &self.copy).map_err(file_error(&self.copy))?;
+        std::fs::rename(&draft, &self.copy)
+            .inspect_err(|_| drop(std::fs::remove_file(&draft)))
+            .map_err(file_error(&self.copy))?;
         println!(
             "{} is a copy of {}",
             self.copy.display(),
@@ -49,6 +51,25 @@ pub(crate) struct Restore {
     /// The data file whose place it takes; nobody may serve it meanwhile.
     #[arg(long, default_value = "wembrit.sqlite", value_name = "FILE")]
     data: PathBuf,
+    /// Take a copy of a workshop in which nothing is, too.
+    #[arg(long)]
+    even_if_empty: bool,
+}
+
+/// What a data file consists of while it is open, by the ends of its names.
+const LAID: [&str; 3] = ["", "-wal", "-shm"];
+
+/// A copy of a file has the rights of the first; this one is for its owner alone.
+#[cfg(unix)]
+fn make_private(path: &Path) -> Result<(), CommandError> {
+    use std::os::unix::fs::PermissionsExt;
+    std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(file_error(path))
+}
+
+/// Rights of files are the folder's elsewhere.
+#[cfg(not(unix))]
+fn make_private(_: &Path) -> Result<(), CommandError> {
+    Ok(())
 }
 
 /// A file that SQLite lays beside its own.
@@ -91,34 +112,68 @@ fn wait_until_closed(path: &Path) {
 impl Restore {
     #[expect(clippy::print_stdout, reason = "the answer of the command")]
     pub(crate) fn run(&self) -> Result<(), CommandError> {
-        let _held = DataLock::take(&self.data)?;
         if !self.copy.is_file() {
             let why = std::io::ErrorKind::NotFound.into();
             return Err(file_error(&self.copy)(why));
         }
-        // What takes its place is looked at first, in a copy of its own: older ones are brought up to date there.
+        let there = self.data.exists();
+        let _held = DataLock::take(&self.data)?;
+        let looked = self.take_its_place();
+        if !there && looked.is_err() {
+            // The lock made it.
+            drop(std::fs::remove_file(&self.data));
+        }
+        looked?;
+        println!("{} is now {}", self.data.display(), self.copy.display());
+        Ok(())
+    }
+
+    /// What takes its place is looked at first, in a copy of its own: older ones are brought up to date there.
+    fn draft(&self) -> Result<PathBuf, CommandError> {
         let draft = draft_of(&self.data);
-        for suffix in ["", "-wal", "-shm"] {
-            let old = beside(&draft, suffix);
-            if old.exists() {
-                std::fs::remove_file(&old).map_err(file_error(&old))?;
+        for suffix in LAID {
+            let (from, to) = (beside(&self.copy, suffix), beside(&draft, suffix));
+            if to.exists() {
+                std::fs::remove_file(&to).map_err(file_error(&to))?;
+            }
+            // With what was written last, where the copy was not closed.
+            if from.exists() && suffix != "-shm" {
+                private(&to).map_err(file_error(&to))?;
+                std::fs::copy(&from, &to).map_err(file_error(&from))?;
+                make_private(&to)?;
             }
         }
-        std::fs::copy(&self.copy, &draft).map_err(file_error(&self.copy))?;
-        let good = Store::open(&draft).and_then(|store| store.check());
+        Ok(draft)
+    }
+
+    #[expect(clippy::print_stdout, reason = "the answer of the command")]
+    fn take_its_place(&self) -> Result<(), CommandError> {
+        let draft = self.draft()?;
+        let good = Store::is_one(&draft).and_then(|()| {
+            let store = Store::open(&draft)?;
+            store.check()?;
+            store.is_empty()
+        });
         wait_until_closed(&draft);
         forget_copies(&draft)?;
-        if let Err(error) = good {
-            drop(std::fs::remove_file(&draft));
-            return Err(error.into());
+        let refused = match good {
+            Err(error) => Some(error.into()),
+            Ok(true) if !self.even_if_empty => Some(CommandError::Empty(self.copy.clone())),
+            Ok(_) => None,
+        };
+        if let Some(error) = refused {
+            for suffix in LAID {
+                drop(std::fs::remove_file(beside(&draft, suffix)));
+            }
+            return Err(error);
         }
+        let length = std::fs::metadata(&self.data).map_or(0, |m| m.len());
         let kept = (1..).map(|n| beside(&self.data, &format!(".replaced-{n}")));
         let kept = kept.into_iter().find(|k| !k.exists());
-        if let (true, Some(kept)) = (self.data.exists(), kept) {
+        if let (true, Some(kept)) = (length > 0, kept) {
             // With what was written last: it is folded into the file when that is opened and closed.
             Store::open(&self.data).map(drop).ok();
-            std::fs::rename(&self.data, &kept).map_err(file_error(&self.data))?;
-            for suffix in ["-wal", "-shm"] {
+            for suffix in LAID {
                 let old = beside(&self.data, suffix);
                 if old.exists() {
                     std::fs::rename(&old, beside(&kept, suffix)).map_err(file_error(&old))?;
@@ -126,13 +181,12 @@ impl Restore {
             }
             println!("the old one is kept as {}", kept.display());
         }
-        for suffix in ["-wal", "-shm", ""] {
+        for suffix in LAID.into_iter().rev() {
             let from = beside(&draft, suffix);
             if from.exists() {
                 std::fs::rename(&from, beside(&self.data, suffix)).map_err(file_error(&from))?;
             }
         }
-        println!("{} is now {}", self.data.display(), self.copy.display());
         Ok(())
     }
 }

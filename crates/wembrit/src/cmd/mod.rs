@@ -126,6 +126,10 @@ pub(crate) enum CommandError {
     Scale(f64),
     #[error("{0} is there already: name another file")]
     There(PathBuf),
+    #[error(
+        "{0} is a workshop in which nothing is: name another copy, or add --even-if-empty if you mean it"
+    )]
+    Empty(PathBuf),
     #[error("there is no project '{name}'; there are: {known}")]
     NoProject { name: String, known: String },
     #[error("the server could not start: {0}")]

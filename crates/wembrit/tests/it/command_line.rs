@@ -18,6 +18,8 @@ use crate::browser::Served;
 #[case::nothing_to_export(&["export", "out.zip", "--data", "w.sqlite"], "is not there")]
 #[case::over_a_file(&["backup", "notes.txt", "--data", "w.sqlite"], "notes.txt is there already")]
 #[case::no_copy(&["restore", "notes.txt", "--data", "w.sqlite"], "not a data file")]
+#[case::an_empty_copy(&["restore", "empty.sqlite", "--data", "w.sqlite"], "is an empty file")]
+#[case::an_empty_copy_even_if(&["restore", "empty.sqlite", "--data", "w.sqlite", "--even-if-empty"], "is an empty file")]
 #[case::no_such_copy(&["restore", "none.sqlite", "--data", "w.sqlite"], "none.sqlite")]
 fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: &str) {
     let folder = tempfile::tempdir().unwrap();
@@ -29,6 +31,14 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
     let torn = [b"SQLite format 3\0".as_slice(), &[7; 900]].concat();
     std::fs::write(folder.path().join("torn.sqlite"), torn).unwrap();
     std::fs::write(folder.path().join("torn.sqlite.before-3"), "a copy").unwrap();
+    std::fs::write(folder.path().join("empty.sqlite"), "").unwrap();
+    let names = || {
+        let entries = std::fs::read_dir(folder.path()).unwrap();
+        let mut names: Vec<_> = entries.map(|e| e.unwrap().file_name()).collect();
+        names.sort();
+        names
+    };
+    let before = names();
     let out = Command::new(env!("CARGO_BIN_EXE_wembrit"))
         .args(args)
         .current_dir(folder.path())
@@ -38,6 +48,9 @@ fn a_command_that_cannot_be_done_says_why(#[case] args: &[&str], #[case] words: 
     assert_eq!(out.status.code(), Some(2), "{said}");
     assert_eq!(said.trim_end().lines().count(), 1, "{said}");
     assert!(words.split('|').any(|w| said.contains(w)), "{said}");
+    if ["restore", "backup", "export"].contains(&args[0]) {
+        assert_eq!(names(), before, "nothing is left behind");
+    }
 }
 
 fn data(name: &str) -> String {
@@ -99,7 +112,13 @@ fn a_workshop_goes_out_in_and_back() {
     );
     let (code, said) = run(&["import", "out.zip", "--data", "other.sqlite"]);
     assert!(code == Some(0) && said.contains("came in"), "{said}");
-    let (code, said) = run(&["restore", "copy.sqlite", "--data", "other.sqlite"]);
+    let onto = ["restore", "copy.sqlite", "--data", "other.sqlite"];
+    let (code, said) = run(&onto);
+    assert!(
+        code == Some(2) && said.contains("--even-if-empty"),
+        "{said}"
+    );
+    let (code, said) = run(&[&onto[..], &["--even-if-empty"]].concat());
     assert!(
         code == Some(0) && said.contains("other.sqlite.replaced-1"),
         "{said}"
@@ -115,12 +134,13 @@ fn a_workshop_goes_out_in_and_back() {
     let names = std::fs::read_dir(folder.path()).unwrap();
     let names = names.map(|e| e.unwrap().file_name().into_string().unwrap());
     let of_old: Vec<String> = names.filter(|n| n.starts_with("old.")).collect();
-    assert!(
-        of_old
-            .iter()
-            .all(|n| ["old.sqlite", "old.sqlite.in-use"].contains(&n.as_str())),
-        "{of_old:?}"
-    );
+    assert_eq!(of_old, ["old.sqlite"]);
+    // What holds somebody's work is for its owner alone.
+    use std::os::unix::fs::PermissionsExt;
+    for name in ["w.sqlite", "copy.sqlite", "other.sqlite", "old.sqlite"] {
+        let rights = std::fs::metadata(folder.path().join(name)).unwrap();
+        assert_eq!(rights.permissions().mode() & 0o777, 0o600, "{name}");
+    }
     let (code, said) = run(&["export", "again.zip", "--data", "other.sqlite"]);
     assert_eq!(code, Some(0), "{said}");
     let (code, said) = run(&[
@@ -263,16 +283,25 @@ fn what_cannot_be_measured_is_told_in_one_line(#[case] args: &[&str], #[case] wo
     assert!(out.stdout.is_empty());
 }
 
-/// Two programs on one file would take up each other's work: the second is told so, and the file
-/// is free again when the first is gone, however it went.
-#[test]
-fn one_program_at_a_time_serves_a_file() {
+/// Two programs on one file would take up each other's work: the second is told so, by whatever name it comes and
+/// whatever lies beside the file, and the file is free again when the first is gone, however it went.
+#[rstest]
+#[case::by_its_name("w.sqlite")]
+#[case::by_a_symlink("link.sqlite")]
+#[case::by_another_name("hard.sqlite")]
+fn one_program_at_a_time_serves_a_file(#[case] name: &str) {
     let folder = tempfile::tempdir().unwrap();
     let file = folder.path().join("w.sqlite");
     let args = ["serve", "--data", file.to_str().unwrap()];
     let mut first = Served::start(&args);
+    let other = folder.path().join(name);
+    match name {
+        "link.sqlite" => std::os::unix::fs::symlink(&file, &other).unwrap(),
+        "hard.sqlite" => std::fs::hard_link(&file, &other).unwrap(),
+        _ => {}
+    }
     let second = Command::new(env!("CARGO_BIN_EXE_wembrit"))
-        .args(args)
+        .args(["serve", "--data", other.to_str().unwrap()])
         .args(["--listen", "127.0.0.1:0"])
         .output()
         .unwrap();
