@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use axum::body::Bytes;
 use axum::extract::{DefaultBodyLimit, Path as At, Request, State};
-use axum::http::StatusCode;
+use axum::http::{StatusCode, header};
 use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post, put};
@@ -140,7 +140,10 @@ impl Sim {
             .route("/bench/speed", post(speed))
             .route("/bench/fault", post(fault))
             .route("/bench/fill", post(fill));
-        protocol.merge(bench).with_state(self.clone())
+        protocol
+            .merge(bench)
+            .layer(middleware::from_fn(no_browser))
+            .with_state(self.clone())
     }
 
     /// Answers on a line, and lets time go by, until `stop` ends.
@@ -171,6 +174,33 @@ impl Sim {
             () = stop => Ok(()),
         }
     }
+}
+
+/// A page that is open in a browser can send requests to this machine: what comes from one, or asks for another name
+/// than this machine's, is none of the server's it speaks with.
+async fn no_browser(request: Request, next: Next) -> Response {
+    let headers = request.headers();
+    let mut hosts = headers.get_all(header::HOST).iter();
+    let own = match (hosts.next().map(|h| h.to_str()), hosts.next()) {
+        (Some(Ok(host)), None) => is_own(host),
+        _ => false,
+    };
+    let by_a_page = headers.contains_key(header::ORIGIN) || headers.contains_key("sec-fetch-site");
+    if !own || by_a_page {
+        let why = "this printer is asked by its own address, and by no page of a browser";
+        return Refused(StatusCode::FORBIDDEN, why.to_owned()).into_response();
+    }
+    next.run(request).await
+}
+
+/// A name of this machine, with a port or without.
+fn is_own(host: &str) -> bool {
+    let name = match host.rsplit_once(':') {
+        Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) => name,
+        _ => host,
+    };
+    let address = name.trim_matches(['[', ']']).parse::<std::net::IpAddr>();
+    name.eq_ignore_ascii_case("localhost") || address.is_ok_and(|ip| ip.is_loopback())
 }
 
 /// What a broken line lets through. Who waits for an answer that is lost waits until they give up.

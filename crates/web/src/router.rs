@@ -297,6 +297,7 @@ fn sculpt_routes(upload_limit: usize) -> Router<App> {
         .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
         .route("/sculpts/{id}/state", get(sculpts::state))
         .route("/sculpts/{id}/mesh/{format}", get(sculpts::export))
+        .route("/sculpts/{id}/again", post(sculpts::try_again))
         .route("/sculpts/{id}/side/{side}", get(sculpts::picture))
         .route("/parts/{id}/compare", get(compare::show))
         .route("/parts/{id}/pick", post(compare::pick))

@@ -112,7 +112,46 @@ pub struct Says {
     pub speed: f64,
 }
 
+/// Letters of a name, an identity or a reason that are kept of what a machine says.
+pub const MOST_LETTERS: usize = 200;
+/// Files in a memory at most.
+const MOST_FILES: usize = 1000;
+/// Jobs of a life at most: a billion a day would take three years.
+const MOST_JOBS: u64 = 1_000_000_000_000;
+
+/// Words of a machine as they are kept and shown: so many letters of them, and nothing that steers a screen.
+#[must_use]
+pub fn few_letters(words: &str) -> String {
+    let plain = words.chars().filter(|c| !c.is_control());
+    plain.take(MOST_LETTERS).collect()
+}
+
 impl Says {
+    /// Whether a printer can say this: identities and names of a sensible length, figures that some machine has. How
+    /// long it printed is doubted by itself, see [`crate::running::printed_s`].
+    #[must_use]
+    pub fn is_a_printers(&self) -> bool {
+        let files = self.files.iter().flat_map(|f| [&f.name, &f.checksum]);
+        let job = self
+            .job
+            .iter()
+            .flat_map(|j| [&j.boot, &j.file, &j.checksum]);
+        let mut words = files.chain(job).chain([&self.machine, &self.boot]);
+        let figures = [
+            (self.resin_ml, 0.0, 100_000.0),
+            (self.room_c, -60.0, 200.0),
+            (self.travel_mm, 0.0, 10_000.0),
+            (self.speed, 0.0, 100_000.0),
+        ];
+        words.all(|w| few_letters(w) == **w)
+            && self.files.len() <= MOST_FILES
+            && self.jobs <= MOST_JOBS
+            && self.job.iter().all(|j| j.number <= MOST_JOBS)
+            && figures
+                .iter()
+                .all(|(figure, least, most)| (*least..=*most).contains(figure))
+    }
+
     /// What hangs in it.
     #[must_use]
     pub fn job_key(&self) -> Option<JobKey> {
@@ -140,5 +179,82 @@ impl Says {
     #[must_use]
     pub fn file(&self, name: &str) -> Option<&FileSaid> {
         self.files.iter().find(|f| f.name == name)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use rstest::rstest;
+
+    fn says() -> Says {
+        Says {
+            machine: "m".into(),
+            boot: "1".into(),
+            jobs: 1,
+            state: MachineState::Printing,
+            trouble: None,
+            job: None,
+            layer: 1,
+            printed_s: 1e308,
+            since_s: -4.0,
+            room_c: 21.0,
+            resin_ml: 90.0,
+            travel_mm: 160.0,
+            files: Vec::new(),
+            speed: 1.0,
+        }
+    }
+
+    fn many(n: usize) -> Vec<FileSaid> {
+        let file = FileSaid {
+            name: "plate".into(),
+            checksum: "0a".into(),
+        };
+        vec![file; n]
+    }
+
+    #[rstest]
+    #[case::a_printer(says(), true)]
+    #[case::a_long_name(Says { machine: "x".repeat(201), ..says() }, false)]
+    #[case::a_line_more(Says { boot: "1\n2".into(), ..says() }, false)]
+    #[case::endless_resin(Says { resin_ml: 1e308, ..says() }, false)]
+    #[case::jobs_without_end(Says { jobs: u64::MAX, ..says() }, false)]
+    #[case::no_number(Says { room_c: f64::NAN, ..says() }, false)]
+    #[case::a_full_memory(Says { files: many(1000), ..says() }, true)]
+    #[case::no_memory_is_so_large(Says { files: many(1001), ..says() }, false)]
+    fn only_what_a_printer_can_say_is_heard(#[case] said: Says, #[case] heard: bool) {
+        assert_eq!(said.is_a_printers(), heard);
+    }
+
+    proptest! {
+        /// Whatever answers in a printer's place: it is read or not, and never more than a printer can say is heard.
+        #[test]
+        fn hostile_answers_are_read_or_not(
+            words in prop::collection::vec(".{0,300}", 5),
+            figures in prop::collection::vec(any::<f64>(), 6),
+            jobs in any::<u64>(),
+            state in prop::sample::select(vec!["idle", "printing", "ended", "halted", "x"]),
+            cut in prop::option::of(0_usize..400),
+        ) {
+            let figure = |n: usize| serde_json::json!(figures[n]);
+            let said = serde_json::json!({
+                "machine": words[0], "boot": words[1], "jobs": jobs, "state": state, "trouble": null,
+                "job": { "number": jobs, "boot": words[1], "file": words[2], "checksum": words[3] },
+                "layer": 1, "printed_s": figure(0), "since_s": figure(1), "room_c": figure(2),
+                "resin_ml": figure(3), "travel_mm": figure(4), "speed": figure(5),
+                "files": [{ "name": words[2], "checksum": words[4] }], "more": words,
+            });
+            let text = said.to_string();
+            let end = cut.unwrap_or(text.len()).min(text.len());
+            let Ok(says) = serde_json::from_slice::<Says>(&text.as_bytes()[..end]) else {
+                return Ok(());
+            };
+            if says.is_a_printers() {
+                prop_assert!(says.machine.chars().count() <= MOST_LETTERS);
+                prop_assert!((0.0..=100_000.0).contains(&says.resin_ml));
+            }
+        }
     }
 }

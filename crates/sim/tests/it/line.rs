@@ -1,8 +1,9 @@
 //! The line: the protocol as `docs/printer-protocol.md` describes it, asked in its own words.
 
 use axum::body::Body;
-use axum::http::{Request, StatusCode};
+use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt as _;
+use rstest::rstest;
 use serde_json::{Value, json};
 use tower::ServiceExt as _;
 use wembrit_sim::{Sim, Spec};
@@ -10,6 +11,9 @@ use wembrit_sim::{Sim, Spec};
 use super::machine::{file, spec};
 
 async fn ask(sim: &Sim, request: Request<Body>) -> (StatusCode, Value) {
+    let mut request = request;
+    let own = header::HeaderValue::from_static("127.0.0.1:7611");
+    request.headers_mut().entry(header::HOST).or_insert(own);
     let answer = sim.router().oneshot(request).await.unwrap();
     let status = answer.status();
     let bytes = answer.into_body().collect().await.unwrap().to_bytes();
@@ -127,4 +131,34 @@ async fn a_lost_line_answers_nothing() {
         sim.with(|m| m.advance(60.0)).unwrap();
     }
     assert_eq!(get(&sim, "/v1/commands/lost-answers").await.1["number"], 1);
+}
+
+/// A page in a browser on this machine can reach the printer's port: it is asked nothing by one, and by no other name.
+#[rstest]
+#[case::the_server(&[("host", "127.0.0.1:7611")], 200)]
+#[case::by_name(&[("host", "localhost:7611")], 200)]
+#[case::version_6(&[("host", "[::1]:7611")], 200)]
+#[case::a_name_that_leads_here(&[("host", "rebound.example:7611")], 403)]
+#[case::two_names(&[("host", "127.0.0.1:7611"), ("host", "rebound.example")], 403)]
+#[case::a_page(&[("host", "127.0.0.1:7611"), ("origin", "http://evil.example")], 403)]
+#[case::our_own_page(&[("host", "127.0.0.1:7611"), ("origin", "http://127.0.0.1:7611")], 403)]
+#[case::a_picture_in_a_page(&[("host", "127.0.0.1:7611"), ("sec-fetch-site", "cross-site")], 403)]
+#[tokio::test]
+async fn no_page_of_a_browser_asks_it(#[case] headers: &[(&str, &str)], #[case] status: u16) {
+    let sim = Sim::open(None, spec()).unwrap();
+    for (method, path) in [("GET", "/v1/status"), ("POST", "/bench/speed")] {
+        let mut request = Request::builder().method(method).uri(path);
+        for (name, value) in headers {
+            request = request.header(*name, *value);
+        }
+        let body = if method == "GET" {
+            ""
+        } else {
+            r#"{"speed":9}"#
+        };
+        let request = request.header("content-type", "application/json");
+        let (told, _) = ask(&sim, request.body(Body::from(body)).unwrap()).await;
+        assert_eq!(told.is_success(), status == 200, "{method} {told}");
+    }
+    assert_eq!(sim.with(|m| m.says().speed).unwrap() > 1.0, status == 200);
 }

@@ -2,10 +2,12 @@
 
 use diesel::prelude::*;
 use wembrit_core::flow::{Lane, MAX_ATTEMPTS, Task, TaskKind, TaskState, after_death};
+use wembrit_core::sculpt::Sculpt;
 
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::new_uid;
+use crate::queries::task_inputs::given_up;
 use crate::queries::tasks::list;
 use crate::rows::{Nouns, TaskRow};
 use crate::schema::tasks::dsl;
@@ -48,6 +50,18 @@ pub fn ask(
         ))
         .execute(conn)?;
     Ok(())
+}
+
+/// Asks anew for everything about a sculpt that ended without a result; says how much that is.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn try_again(conn: &mut Conn, sculpt: &Sculpt, now_ms: i64) -> Result<usize, StoreError> {
+    let all = given_up(conn, sculpt)?;
+    for task in &all {
+        ask(conn, task.kind, &task.input_key, now_ms)?;
+    }
+    Ok(all.len())
 }
 
 /// Ends everything that is asked for about a sculpt: nobody waits for it any more.

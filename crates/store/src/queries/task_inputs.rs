@@ -1,12 +1,12 @@
 //! What tasks are about, read from their keys.
 
-use wembrit_core::flow::{PlanState, Task, TaskKind};
+use wembrit_core::flow::{PlanState, SculptState, Task, TaskKind};
 use wembrit_core::ids::{PlanId, PrintMeshId};
 use wembrit_core::recipe::PartSetup;
 use wembrit_core::sculpt::Sculpt;
 
 use super::poses::PoseQuestion;
-use super::{hollows, layer_facts, plans, poses, sculpts};
+use super::{hollows, layer_facts, plans, poses, sculpts, tasks};
 use crate::conn::Conn;
 use crate::error::StoreError;
 
@@ -48,4 +48,30 @@ pub fn input_of(conn: &mut Conn, task: &Task) -> Result<Option<TaskInput>, Store
         TaskKind::Poses => poses::of_task(conn, key)?.map(|(s, q)| TaskInput::Poses(s, q)),
         TaskKind::Register => Some(TaskInput::Register(key.parse().map_err(bad)?)),
     })
+}
+
+/// Work about a sculpt as it is now that ended without a result, and that nobody takes up again by itself. That a file
+/// is refused is a result.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn given_up(conn: &mut Conn, sculpt: &Sculpt) -> Result<Vec<Task>, StoreError> {
+    let mut found = Vec::new();
+    for task in tasks::ended_about(conn, &sculpt.uid)? {
+        let is_now = match task.kind {
+            TaskKind::Measure => {
+                sculpt.state == SculptState::Waiting && task.input_key == sculpts::task_key(sculpt)
+            }
+            _ => match input_of(conn, &task) {
+                Ok(input) => input.is_some(),
+                // What it was about is gone.
+                Err(StoreError::NotFound { .. }) => false,
+                Err(error) => return Err(error),
+            },
+        };
+        if is_now {
+            found.push(task);
+        }
+    }
+    Ok(found)
 }

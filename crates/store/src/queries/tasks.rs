@@ -57,3 +57,18 @@ pub fn find(conn: &mut Conn, kind: TaskKind, input_key: &str) -> Result<Option<T
 pub fn of_plan(conn: &mut Conn, id: PlanId) -> Result<Option<Task>, StoreError> {
     find(conn, TaskKind::Plan, &id.to_string())
 }
+
+/// What was asked for about a sculpt and ended without a result.
+///
+/// # Errors
+/// [`StoreError`] of the data file.
+pub fn ended_about(conn: &mut Conn, uid: &str) -> Result<Vec<Task>, StoreError> {
+    never_kept();
+    let without = [TaskState::Failed.as_str(), TaskState::Parked.as_str()];
+    let about = dsl::input_key.like(format!("{uid}:%"));
+    dsl::tasks
+        .filter(about.and(dsl::state.eq_any(without)))
+        .order(dsl::id)
+        .select(TaskRow::as_select())
+        .nouns::<TaskRow>(conn)
+}

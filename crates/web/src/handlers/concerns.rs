@@ -8,22 +8,16 @@ use wembrit_core::plan::concerns::concerns;
 use wembrit_store::queries::{army, concerns as stored};
 use wembrit_store::{StoreError, commands};
 
-use super::{Id, go};
+use super::{Id, go, own_path};
 use crate::error::WebError;
 use crate::forms::Input;
 use crate::state::App;
 
 /// Back to the page the list stood on, one of our own.
 fn back(input: &Input, project: ProjectId) -> Response {
-    let then = input.get("then");
-    let ours = ["/projects/", "/models/", "/plates/"];
-    let plain = then
-        .bytes()
-        .all(|b| b.is_ascii_alphanumeric() || b"/-".contains(&b));
-    if plain && ours.iter().any(|page| then.starts_with(page)) {
-        go(then)
-    } else {
-        go(format!("/projects/{project}/muster"))
+    match own_path(input.get("then"), &["/projects/", "/models/", "/plates/"]) {
+        Some(then) => go(then),
+        None => go(format!("/projects/{project}/muster")),
     }
 }
 

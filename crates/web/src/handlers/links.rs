@@ -1,5 +1,7 @@
 //! Connected printers: where each answers, what it is told of a plate, and what it says of its run.
 
+use std::sync::Arc;
+
 use axum::body::Bytes;
 use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode, Uri, header};
@@ -12,7 +14,7 @@ use wembrit_store::queries::pages::runs::{self as pages, RunSheet};
 use wembrit_store::queries::{links, plates, printers, workshop};
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Id, go, is_fragment, page};
+use super::{Id, go, is_fragment, own_path, page};
 use crate::attended::day_ms;
 use crate::error::WebError;
 use crate::forms::Input;
@@ -127,12 +129,39 @@ pub(crate) async fn connect(
         Err(LinkError::Address(why)) => {
             Err(StoreError::Refused(format!("not connected: {why}")).into())
         }
-        _ => {
-            let work = move |c: &mut Conn| commands::links::connect(c, id, &address);
-            app.write(work).await
-        }
+        machine => match twin(&app, id, machine.ok()).await? {
+            Some(other) => Err(StoreError::Refused(format!(
+                "not connected: what answers at {address} is {other}, and one machine is one printer. Disconnect {other} first if they were mixed up"
+            ))
+            .into()),
+            None => {
+                let work = move |c: &mut Conn| commands::links::connect(c, id, &address);
+                app.write(work).await
+            }
+        },
     };
     or_again(&app, id, done, Some(typed)).await
+}
+
+/// Another printer that is the machine that answers there, by its own word. One that is silent now is asked later.
+async fn twin(
+    app: &App,
+    id: PrinterId,
+    machine: Option<Arc<dyn Machine>>,
+) -> Result<Option<String>, WebError> {
+    let Some(machine) = machine else {
+        return Ok(None);
+    };
+    let Ok(says) = machine.says().await else {
+        return Ok(None);
+    };
+    let Some(other) = app.printers.twin(id, &says.machine) else {
+        return Ok(None);
+    };
+    let name = app
+        .read(move |c| Ok(printers::load(c, other)?.name))
+        .await?;
+    Ok(Some(name))
 }
 
 pub(crate) async fn disconnect(
@@ -276,7 +305,6 @@ pub(crate) async fn speed(
     // To the page it was set on: no stranger's page gets a form through.
     let from = headers.get(header::REFERER).and_then(|r| r.to_str().ok());
     let from = from.and_then(|r| r.parse::<Uri>().ok());
-    Ok(go(
-        from.map_or_else(|| "/".into(), |page| page.path().to_owned())
-    ))
+    let page = from.as_ref().and_then(|page| own_path(page.path(), &["/"]));
+    Ok(go(page.unwrap_or("/")))
 }

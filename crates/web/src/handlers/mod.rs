@@ -141,6 +141,15 @@ fn sent(kind: &str, file: &str, bytes: impl Into<axum::body::Body>) -> Response 
     (headers, bytes.into()).into_response()
 }
 
+/// A path that begins as some of our own pages do, where an address named it: no page of somebody else's gets a
+/// person sent on from here.
+fn own_path<'a>(path: &'a str, pages: &[&str]) -> Option<&'a str> {
+    let plain = |b: u8| b.is_ascii_alphanumeric() || b"/-".contains(&b);
+    let ours = path.starts_with('/') && !path.starts_with("//") && path.bytes().all(plain);
+    let known = ours && pages.iter().any(|page| path.starts_with(page));
+    known.then_some(path)
+}
+
 /// Onward after something was done.
 fn go(to: impl AsRef<str>) -> Response {
     Redirect::to(to.as_ref()).into_response()
@@ -171,5 +180,24 @@ async fn save<T, W: Future<Output = Result<String, WebError>>>(
             Err(WebError::Store(StoreError::Conflict { .. })) => view.conflicted(input),
             Err(error) => Err(error),
         },
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case::ours("/projects/3/muster", true)]
+    #[case::no_page_of_these("/workshop", false)]
+    #[case::another_host("//evil.example/projects/", false)]
+    #[case::a_whole_address("http://evil.example/projects/", false)]
+    #[case::an_old_trick("/\\evil.example", false)]
+    #[case::up_and_out("/projects/../..//evil.example", false)]
+    #[case::a_line_more("/projects/3\r\nSet-Cookie: x", false)]
+    #[case::nothing("", false)]
+    fn a_person_is_sent_on_to_our_own_pages_only(#[case] path: &str, #[case] goes: bool) {
+        assert_eq!(own_path(path, &["/projects/", "/plates/"]).is_some(), goes);
     }
 }

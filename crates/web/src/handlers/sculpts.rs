@@ -16,7 +16,7 @@ use wembrit_store::queries::pages::sculpts as pages;
 use wembrit_store::queries::{hollows, sculpts};
 use wembrit_store::{Conn, StoreError, commands};
 
-use super::{Fields, Id, go, notice, page, sent, wait_s};
+use super::{Fields, Id, go, notice, own_path, page, sent, wait_s};
 use crate::asked::asking;
 use crate::error::WebError;
 use crate::forms::{Input, Reader};
@@ -119,10 +119,26 @@ pub(crate) async fn state(
     State(app): State<App>,
     Id(id): Id<SculptId>,
 ) -> Result<Html<String>, WebError> {
-    let (sculpt, wait) = app
-        .view(move |c, app| Ok((sculpts::load(c, id)?, wait_s(c, app)?)))
+    let (open, wait) = app
+        .view(move |c, app| Ok((pages::is_waiting(c, id)?, wait_s(c, app)?)))
         .await?;
-    html(&Waiting::of_sculpt(sculpt.state.is_open()).about(wait))
+    html(&Waiting::of_sculpt(open).about(wait))
+}
+
+/// Tries again what was given up.
+pub(crate) async fn try_again(
+    State(app): State<App>,
+    Id(id): Id<SculptId>,
+) -> Result<Response, WebError> {
+    let now = app.now_ms();
+    app.write(move |c| {
+        let sculpt = sculpts::load(c, id)?;
+        commands::tasks::try_again(c, &sculpt, now)
+    })
+    .await?;
+    app.ring();
+    app.tell(Topic::Sculpts);
+    Ok(go(format!("/sculpts/{id}")))
 }
 
 pub(crate) async fn rename(
@@ -204,12 +220,11 @@ pub(crate) async fn upload(
         return Ok(axum::Json(counts).into_response());
     }
     // Back to where the upload was begun, when that is one of our own pages.
-    let then = asked.get("then").map_or("/sculpts", String::as_str);
-    let then = if then.starts_with("/projects/") {
-        then
-    } else {
-        "/sculpts"
-    };
+    let then = own_path(
+        asked.get("then").map_or("", String::as_str),
+        &["/projects/"],
+    );
+    let then = then.unwrap_or("/sculpts");
     Ok(go(format!(
         "{then}?new={new}&known={known}&refused={refused}"
     )))

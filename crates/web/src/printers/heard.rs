@@ -49,6 +49,19 @@ impl Printers {
             .map(|(machine, _)| machine.clone())
     }
 
+    /// Another printer that is this machine, by what it said last.
+    pub(crate) fn twin(&self, printer: PrinterId, machine: &str) -> Option<PrinterId> {
+        let known = self.known();
+        let same = known.iter().filter(|(id, (_, heard))| {
+            **id != printer
+                && heard
+                    .last
+                    .as_ref()
+                    .is_some_and(|says| says.machine == machine)
+        });
+        same.map(|(id, _)| *id).min()
+    }
+
     /// All machines.
     pub(crate) fn machines(&self) -> Vec<Arc<dyn Machine>> {
         self.known().values().map(|(m, _)| m.clone()).collect()

@@ -129,7 +129,13 @@ async fn turn(
             app.tell(Topic::Plates);
         }
     }
-    let word = machine.says().await;
+    let mut word = machine.says().await;
+    // Whoever was first is that machine; the other hears nothing of it, and tells it nothing.
+    if let Ok(says) = &word
+        && app.printers.twin(printer, &says.machine).is_some()
+    {
+        word = Err(LinkError::Twin);
+    }
     if let Ok(says) = &word {
         if says.speed > 1.0 {
             pause = SHORT_PAUSE;
@@ -211,7 +217,7 @@ async fn tell(app: &App, machine: &dyn Machine, command: Command) -> Result<bool
     let answer = match ask(app, machine, &command).await? {
         Ok(answer) => answer,
         // What cannot be read may be a yes: it is told again, under the same identity.
-        Err(LinkError::Silent(_) | LinkError::Unread(_)) => return Ok(false),
+        Err(LinkError::Silent(_) | LinkError::Unread) => return Ok(false),
         // It has an answer, and that is no: it did nothing.
         Err(no) => refusal(no.to_string()),
     };

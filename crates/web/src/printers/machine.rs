@@ -13,9 +13,12 @@ pub enum LinkError {
     /// It will not, and says why.
     #[error("{0}")]
     Refused(String),
-    /// What came back cannot be read.
-    #[error("its answer cannot be read: {0}")]
-    Unread(String),
+    /// What came back is no answer of a printer; nothing of it is shown.
+    #[error("its answer cannot be read: it does not speak the protocol of a printer")]
+    Unread,
+    /// What answers is another printer of the workshop.
+    #[error("what answers there is another printer of this workshop: one machine is one printer")]
+    Twin,
     /// No adapter knows such an address.
     #[error("{0}")]
     Address(String),

@@ -2,6 +2,7 @@
 //!
 //! * [`machine`]: what an adapter of a printer has to bring; `adapters`: which ones there are
 //! * `open_protocol`: the adapter for `docs/printer-protocol.md`
+//! * `reach`: how far an address may lead
 //! * `heard`: what was heard of each printer last
 //! * [`link`]: a turn of the talk with one printer, and the tasks that take turns
 
@@ -10,7 +11,9 @@ mod heard;
 pub mod link;
 pub mod machine;
 mod open_protocol;
+mod reach;
 
 pub use adapters::{Adapters, Connect};
 pub(crate) use heard::{Heard, Printers};
 pub use machine::{LinkError, Machine};
+pub use reach::Reach;

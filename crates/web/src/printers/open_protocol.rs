@@ -14,10 +14,11 @@ use hyper_util::rt::TokioExecutor;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::{Value, json};
-use wembrit_core::link::says::FileSaid;
+use wembrit_core::link::says::{FileSaid, few_letters};
 use wembrit_core::link::{Answer, Says, Told};
 
 use super::machine::{LinkError, Machine};
+use super::reach::{Names, Reach};
 
 /// No host has a longer name.
 const LONGEST: usize = 260;
@@ -30,7 +31,7 @@ const LARGEST: usize = 1 << 20;
 
 /// A printer that speaks the open protocol.
 pub(super) struct OpenProtocol {
-    client: Client<HttpConnector, Full<Bytes>>,
+    client: Client<HttpConnector<Names>, Full<Bytes>>,
     at: Authority,
 }
 
@@ -44,7 +45,7 @@ struct Numbered<'a> {
 
 impl OpenProtocol {
     /// The printer at an address such as `http://127.0.0.1:7611`.
-    pub(super) fn connect(address: &str) -> Result<Arc<dyn Machine>, LinkError> {
+    pub(super) fn connect(address: &str, reach: Reach) -> Result<Arc<dyn Machine>, LinkError> {
         let uri: Option<Uri> = address.parse().ok();
         let is_bare =
             |u: &Uri| u.scheme() == Some(&Scheme::HTTP) && u.path() == "/" && u.query().is_none();
@@ -56,8 +57,9 @@ impl OpenProtocol {
                 "'{address}' is no address of a printer: write one such as http://127.0.0.1:7611"
             ))
         })?;
+        let line = HttpConnector::new_with_resolver(Names(reach));
         Ok(Arc::new(Self {
-            client: Client::builder(TokioExecutor::new()).build_http(),
+            client: Client::builder(TokioExecutor::new()).build(line),
             at,
         }))
     }
@@ -95,7 +97,7 @@ impl OpenProtocol {
         match (status, why) {
             // It has trouble of its own: what it did is not known.
             (s, _) if s.is_server_error() => Err(LinkError::Silent(format!("it answers {s}"))),
-            (_, Some(why)) => Err(LinkError::Refused(why.to_owned())),
+            (_, Some(why)) => Err(LinkError::Refused(few_letters(why))),
             (StatusCode::NOT_FOUND, None) => {
                 Err(LinkError::Refused("it does not speak this protocol".into()))
             }
@@ -110,28 +112,39 @@ impl OpenProtocol {
         body: Vec<u8>,
     ) -> Result<T, LinkError> {
         let answer = self.ask(method, path, body).await?;
-        serde_json::from_slice(&answer).map_err(|e| LinkError::Unread(e.to_string()))
+        serde_json::from_slice(&answer).map_err(|_| LinkError::Unread)
     }
 }
 
 fn text(of: &impl Serialize) -> Result<Vec<u8>, LinkError> {
-    serde_json::to_vec(of).map_err(|e| LinkError::Unread(e.to_string()))
+    serde_json::to_vec(of).map_err(|_| LinkError::Unread)
 }
 
 #[async_trait]
 impl Machine for OpenProtocol {
     async fn says(&self) -> Result<Says, LinkError> {
-        self.read(Method::GET, "/v1/status", Vec::new()).await
+        let says: Says = self.read(Method::GET, "/v1/status", Vec::new()).await?;
+        says.is_a_printers()
+            .then_some(says)
+            .ok_or(LinkError::Unread)
     }
 
     async fn keep(&self, name: &str, file: Vec<u8>) -> Result<FileSaid, LinkError> {
         let path = format!("/v1/files/{name}");
-        self.read(Method::PUT, &path, file).await
+        let kept: FileSaid = self.read(Method::PUT, &path, file).await?;
+        Ok(FileSaid {
+            name: few_letters(&kept.name),
+            checksum: few_letters(&kept.checksum),
+        })
     }
 
     async fn tell(&self, id: &str, told: &Told) -> Result<Answer, LinkError> {
         let body = text(&Numbered { id, told })?;
-        self.read(Method::POST, "/v1/commands", body).await
+        let answer: Answer = self.read(Method::POST, "/v1/commands", body).await?;
+        Ok(Answer {
+            why: few_letters(&answer.why),
+            ..answer
+        })
     }
 
     async fn goes(&self, speed: f64) -> Result<(), LinkError> {
@@ -157,6 +170,28 @@ mod tests {
     #[case::no_port_has_such_a_number("http://127.0.0.1:99999", false)]
     #[case::a_line_more("http://127.0.0.1:7611\r\nHost: x", false)]
     fn an_address_is_a_host_and_a_port(#[case] address: &str, #[case] is_one: bool) {
-        assert_eq!(OpenProtocol::connect(address).is_ok(), is_one);
+        assert_eq!(OpenProtocol::connect(address, Reach::Near).is_ok(), is_one);
+    }
+
+    /// What answers there may be anybody: nothing of it is shown that is no printer's word, and that is cut.
+    #[rstest]
+    #[case::a_page_of_somebody(200, r#"{"password":"heron"}"#, LinkError::Unread)]
+    #[case::a_state_that_is_none(200, r#"{"state":"my secret"}"#, LinkError::Unread)]
+    #[case::it_refuses(403, r#"{"why":"not\nso"}"#, LinkError::Refused("notso".into()))]
+    #[tokio::test]
+    async fn what_answers_is_not_shown(
+        #[case] status: u16,
+        #[case] body: &'static str,
+        #[case] told: LinkError,
+    ) {
+        let status = StatusCode::from_u16(status).expect("a status");
+        let page = axum::Router::new().fallback(async move || (status, body));
+        let line = tokio::net::TcpListener::bind("127.0.0.1:0").await;
+        let line = line.expect("a port");
+        let at = format!("http://{}", line.local_addr().expect("an address"));
+        let server = tokio::spawn(async move { axum::serve(line, page).await });
+        let machine = OpenProtocol::connect(&at, Reach::Near).expect("an address");
+        assert_eq!(machine.says().await, Err(told));
+        server.abort();
     }
 }

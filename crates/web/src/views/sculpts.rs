@@ -4,7 +4,7 @@ use crate::currency::Amount;
 use std::collections::HashMap;
 
 use askama::Template;
-use wembrit_core::flow::Task;
+use wembrit_core::flow::{Task, TaskKind};
 use wembrit_core::ids::SculptId;
 use wembrit_core::layers::{Drain, Hollow, WayOut, is_worth_it};
 use wembrit_core::mesh::{DrawnUnit, guess_unit};
@@ -268,6 +268,21 @@ pub(crate) struct SculptView {
     /// What tilting it far back does to its pull.
     pub(crate) tilt: Option<String>,
     pub(crate) users: Vec<(i64, String, i64, String)>,
+    /// Work about it that ended without a result: what, and why.
+    pub(crate) given_up: Vec<(&'static str, String)>,
+    waits: bool,
+}
+
+/// What a piece of work does, as its sculpt's page names it.
+const fn work_name(kind: TaskKind) -> &'static str {
+    match kind {
+        TaskKind::Measure => "Measuring the file",
+        TaskKind::Prepare => "Measuring it as a recipe prints it",
+        TaskKind::Hollow => "Looking for hollows and drawing its sides",
+        TaskKind::Poses => "Searching for orientations",
+        TaskKind::Register => "Matching a supported file",
+        TaskKind::Plan => "Planning",
+    }
 }
 
 impl SculptView {
@@ -328,13 +343,17 @@ impl SculptView {
                     )
                 })
                 .collect(),
+            given_up: (data.given_up.iter())
+                .map(|task| (work_name(task.kind), sentence(&task.message)))
+                .collect(),
+            waits: data.waits(),
             sculpt: sculpt.clone(),
             page,
         }
     }
 
     pub(crate) fn open(&self) -> bool {
-        self.sculpt.state.is_open()
+        self.waits
     }
 
     pub(crate) fn waiting(&self) -> Waiting {

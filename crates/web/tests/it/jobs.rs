@@ -92,6 +92,17 @@ async fn work_that_died_is_taken_up_again_twice(#[case] deaths: i64, #[case] end
         app.get("/sculpts")
             .await
             .says("the program stopped during each of 3 attempts");
+        // Its page says so, waits for nothing, and asks for it once more.
+        let page = app.get("/sculpts/1").await;
+        page.says("Measuring the file was given up")
+            .says("Try again");
+        assert!(!page.body.contains("It is being measured"));
+        app.post("/sculpts/1/again", "").await.is(303);
+        app.get("/sculpts/1").await.says("It is being measured");
+        served_until(&app.store, |s| !task(s).state.is_open()).await;
+        assert_eq!(task(&app.store).state, TaskState::Done);
+        let page = app.get("/sculpts/1").await;
+        assert!(!page.body.contains("was given up"));
     }
 }
 

@@ -105,7 +105,7 @@ impl Machine for Paper {
             if w.lost > 0 {
                 return Err(match w.lost % 2 {
                     0 => LinkError::Silent("the wire is cut".into()),
-                    _ => LinkError::Unread("half of it".into()),
+                    _ => LinkError::Unread,
                 });
             }
             Ok(answer)
@@ -136,7 +136,7 @@ impl Shop {
         }));
         let address = format!("paper:{wire_name}");
         WIRES.lock().unwrap().insert(address.clone(), wire.clone());
-        let adapters = Adapters::default().with("paper:", |at| {
+        let adapters = Adapters::default().with("paper:", |at, _| {
             let wire = WIRES.lock().unwrap()[at].clone();
             Ok(Arc::new(Paper(wire)))
         });
@@ -323,6 +323,14 @@ async fn an_address_that_is_none_is_refused_in_words() {
         ("http%3A%2F%2Fme%3Ax%40127.0.0.1%3A1", "write one such as"),
         ("http%3A%2F%2F127.0.0.1", "write one such as"),
         ("", "it begins with http://"),
+        (
+            "http%3A%2F%2F93.184.216.34%3A80",
+            "--allow-host 93.184.216.34",
+        ),
+        (
+            "http%3A%2F%2Fprinter.example%3A80",
+            "is not in your own network",
+        ),
     ] {
         let answer = app
             .post("/printers/1/link", &format!("address={address}"))
@@ -333,4 +341,29 @@ async fn an_address_that_is_none_is_refused_in_words() {
         .await
         .says("is not connected");
     app.post("/demo/speed/60", "").await.is(404);
+}
+
+/// One machine is one printer, by its own identity and however its address is spelled.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_machine_is_connected_once() {
+    let shop = Shop::new("once").await;
+    let other = (1..=3).find(|n| *n != shop.plate.printer.0).unwrap();
+    let twin = Arc::new(Mutex::new(Wire::default()));
+    WIRES.lock().unwrap().insert("paper:twin".into(), twin);
+    let connect = || {
+        let path = format!("/printers/{other}/link");
+        let app = &shop.app;
+        async move { app.post(&path, "address=paper:twin").await }
+    };
+    connect().await.is(422).says("one machine is one printer");
+    // Once the first lets go of it, it is the other's.
+    let first = format!("/printers/{}/unlink", shop.plate.printer);
+    shop.app.post(&first, "").await.is(303);
+    for _ in 0..200 {
+        if connect().await.status.as_u16() == 303 {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(50)).await;
+    }
+    panic!("it stays the first's");
 }

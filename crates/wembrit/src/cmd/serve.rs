@@ -26,6 +26,9 @@ pub(crate) struct Listening {
     /// the passphrase is asked for.
     #[arg(long, value_name = "NAME")]
     host: Vec<String>,
+    /// A host beyond this machine's own network at which a printer may answer.
+    #[arg(long, value_name = "HOST")]
+    allow_host: Vec<String>,
     /// How many times as fast as the clock the time passes, to try a day of work in minutes.
     #[arg(long, value_name = "TIMES", value_parser = speed)]
     speed: Option<f64>,
@@ -63,6 +66,7 @@ impl Listening {
             settings.hosts = names(&settings.addresses);
             settings.proxies.clone_from(&self.host);
         }
+        settings.adapters = settings.adapters.clone().allowing(&self.allow_host);
         settings.room.in_all = settings.room.in_all.min(open_files() / 2);
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
         runtime.block_on(async {

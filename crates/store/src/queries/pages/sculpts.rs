@@ -18,7 +18,7 @@ use crate::queries::army::{User, users_of};
 use crate::queries::bundles::{self, Bundle};
 use crate::queries::{
     dismissals, hollows, kits, layer_facts, muster, picks, practices, recipes, resins, sculpts,
-    tasks, workshop,
+    task_inputs, tasks, workshop,
 };
 
 /// A sculpt in the list.
@@ -122,6 +122,31 @@ pub struct SculptPage {
     pub layer: LayerHeight,
     /// Bundles of files, and the one it came with.
     pub bundles: (Vec<Bundle>, Option<i64>),
+    /// Work about it that ended without a result.
+    pub given_up: Vec<Task>,
+}
+
+/// A sculpt waits to be measured: nobody has given that up.
+fn waits(sculpt: &Sculpt, given_up: &[Task]) -> bool {
+    sculpt.state.is_open() && !given_up.iter().any(|t| t.kind == TaskKind::Measure)
+}
+
+impl SculptPage {
+    /// It waits to be measured.
+    #[must_use]
+    pub fn waits(&self) -> bool {
+        waits(&self.sculpt, &self.given_up)
+    }
+}
+
+/// Whether a sculpt waits to be measured.
+///
+/// # Errors
+/// [`StoreError::NotFound`].
+pub fn is_waiting(conn: &mut Conn, id: SculptId) -> Result<bool, StoreError> {
+    let sculpt = sculpts::load(conn, id)?;
+    let given_up = task_inputs::given_up(conn, &sculpt)?;
+    Ok(waits(&sculpt, &given_up))
 }
 
 /// Loads one sculpt; the practice is that of the project that is open.
@@ -138,8 +163,10 @@ pub fn page(
         Some(user) => Some(resins::load(conn, user.resin)?),
         None => resins::list(conn)?.into_iter().next(),
     };
+    let sculpt = sculpts::load(conn, id)?;
     Ok(SculptPage {
-        sculpt: sculpts::load(conn, id)?,
+        given_up: task_inputs::given_up(conn, &sculpt)?,
+        sculpt,
         facts: sculpts::load_facts(conn, id)?,
         layers: layer_facts::of_sculpt(conn, id)?,
         hollow: hollows::of_sculpt(conn, id)?,
