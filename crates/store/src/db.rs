@@ -121,6 +121,12 @@ impl Store {
         }
     }
 
+    /// Where it is.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        &self.opened.path
+    }
+
     /// It was closed as it should be before it was opened: after a power cut it is worth a look.
     #[must_use]
     pub fn was_closed(&self) -> bool {

@@ -39,6 +39,9 @@ pub enum StoreError {
     /// A rule of the workshop forbids it; the sentence says what to do.
     #[error("{0}")]
     Refused(String),
+    /// The form was sent before, and what it says was done.
+    #[error("this form was sent before, and was carried out then")]
+    Sent,
     /// Another program holds the data file.
     #[error("the data file is busy; try again in a moment")]
     Busy,
@@ -68,6 +71,11 @@ impl From<diesel::result::Error> for StoreError {
                 "what was chosen is not there (any more): load the page again and choose anew"
                     .into(),
             ),
+            // Constraints are named by what they are about, such as `models.quantity`.
+            Error::DatabaseError(DatabaseErrorKind::CheckViolation, info) => {
+                let said = info.message().rsplit(": ").next().unwrap_or_default();
+                StoreError::Refused(format!("{said} is out of its range: enter another figure"))
+            }
             other => StoreError::Other(other.to_string()),
         }
     }

@@ -187,6 +187,13 @@ diesel::table! {
 }
 
 diesel::table! {
+    form_keys (form_key) {
+        form_key -> Text,
+        spent_at_ms -> BigInt,
+    }
+}
+
+diesel::table! {
     grades (variant_id, criterion) {
         variant_id -> BigInt,
         criterion -> Text,
@@ -1148,6 +1155,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     dismissals,
     exposure_tests,
     fine_zones,
+    form_keys,
     grades,
     hand_spells,
     hollow_facts,

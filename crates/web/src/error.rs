@@ -34,6 +34,30 @@ pub(crate) enum WebError {
 }
 
 impl WebError {
+    /// Where to go from here: the form that mends what cannot be read, else the first page.
+    pub(crate) fn way(&self) -> (&'static str, &'static str) {
+        const FORMS: [(&str, &str, &str); 4] = [
+            ("attendance", "/attendance", "Correct the working hours"),
+            (
+                "workshop",
+                "/workshop/figures",
+                "Correct the workshop's figures",
+            ),
+            ("printer", "/workshop", "Correct the printer"),
+            ("resin", "/workshop", "Correct the resin"),
+        ];
+        match self {
+            WebError::Store(StoreError::BadRow(why)) => {
+                let form = FORMS.iter().find(|(what, _, _)| why.starts_with(what));
+                form.map_or(
+                    ("/workshop/archive", "Open backup and export"),
+                    |(_, path, words)| (path, words),
+                )
+            }
+            _ => ("/", "To the first page"),
+        }
+    }
+
     /// Status, what happened, and what to do.
     pub(crate) fn sentence(&self) -> (StatusCode, String, &'static str) {
         let said = self.to_string();
@@ -69,12 +93,22 @@ impl WebError {
                     said,
                     "Nothing was changed.",
                 ),
+                StoreError::Sent => (
+                    StatusCode::CONFLICT,
+                    said,
+                    "Nothing was done twice. Go back and load the page again.",
+                ),
                 StoreError::Busy => (
                     StatusCode::SERVICE_UNAVAILABLE,
                     said,
                     "Nothing was changed.",
                 ),
-                StoreError::BadRow(_) | StoreError::NotOurs(_) | StoreError::Other(_) => (
+                StoreError::BadRow(_) => (
+                    StatusCode::INTERNAL_SERVER_ERROR,
+                    said,
+                    "Nothing was changed. The form below shows what can be read, and puts the rest right when you save it.",
+                ),
+                StoreError::NotOurs(_) | StoreError::Other(_) => (
                     StatusCode::INTERNAL_SERVER_ERROR,
                     "the data file could not be read or written".into(),
                     "Nothing was changed. Is the disk full or the file read-only? The server's log has the details.",

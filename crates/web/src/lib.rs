@@ -17,6 +17,7 @@ mod guard;
 mod handlers;
 mod jobs;
 mod net;
+mod once;
 mod pace;
 mod part_files;
 mod photo;
@@ -52,10 +53,11 @@ pub async fn launch(
     shutdown: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), LaunchError> {
     let app = App::new(store.clone(), settings);
+    app.sweep_waiting();
     whole::look(&app)?;
     let workers = jobs::Workers::start(app.clone())?;
     let links = printers::link::Links::start(app.clone());
-    let (streams, room) = (app.clone(), app.settings.room);
+    let (streams, ending, room) = (app.clone(), app.clone(), app.settings.room);
     net::serve(listener, router(app), room, async move {
         shutdown.await;
         streams.stop_streams();
@@ -63,5 +65,6 @@ pub async fn launch(
     .await;
     drop(links);
     workers.stop();
+    ending.sweep_waiting();
     Ok(store.close()?)
 }

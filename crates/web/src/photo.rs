@@ -19,9 +19,9 @@ const MOST_PIXELS: u64 = 60_000_000;
 /// Pixels for each byte at most: a picture of one colour has a few hundred, one without data any number.
 const MOST_PER_BYTE: u64 = 500;
 /// Bytes that drawing one takes at most.
-const MOST_MEMORY: u64 = 260_000_000;
+const MOST_MEMORY: u64 = 180_000_000;
 /// A picture that comes in several looks is drawn in each: pixels times looks at most.
-const MOST_DRAWN: u64 = 600_000_000;
+const MOST_DRAWN: u64 = 300_000_000;
 /// A picture waits for its turn, and is drawn, for so long at most.
 const LONGEST: Duration = Duration::from_secs(20);
 /// Pixels of the longer side as it is kept.
@@ -147,6 +147,7 @@ pub(crate) async fn keep_beside(bytes: Bytes) -> Result<Vec<u8>, WebError> {
 mod tests {
     use super::*;
     use image::{ImageFormat, RgbImage};
+    use proptest::prelude::*;
 
     fn jpeg(width: u32, height: u32) -> Vec<u8> {
         let picture =
@@ -230,5 +231,36 @@ mod tests {
             b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\xea\x60\0\0\xea\x60\x08\x02\0\0\0".to_vec();
         bomb.extend_from_slice(&[0x2c, 0x6c, 0xf8, 0x49, 0, 0, 0, 0]);
         assert!(keep_photo(&bomb).is_err());
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(256))]
+
+        /// Whatever stands in the head of a picture, and wherever it breaks off: it is kept small, or refused.
+        #[test]
+        fn hostile_heads_are_kept_small_or_refused(
+            png in any::<bool>(),
+            changed in prop::collection::vec((0_usize..400, any::<u8>()), 0..6),
+            cut in prop::option::of(0_usize..900),
+        ) {
+            let mut bytes = if png {
+                let mut png = Cursor::new(Vec::new());
+                let picture = RgbImage::from_pixel(30, 20, image::Rgb([9, 90, 40]));
+                picture.write_to(&mut png, ImageFormat::Png).expect("written");
+                png.into_inner()
+            } else {
+                with_exif(&jpeg(30, 20))
+            };
+            for (at, byte) in changed {
+                if let Some(there) = bytes.get_mut(at) {
+                    *there = byte;
+                }
+            }
+            bytes.truncate(cut.unwrap_or(usize::MAX));
+            if let Ok(kept) = keep_photo(&bytes) {
+                let kept = image::load_from_memory(&kept).expect("a picture");
+                prop_assert!(kept.width().max(kept.height()) <= KEPT_SIDE);
+            }
+        }
     }
 }

@@ -22,7 +22,7 @@ use crate::handlers::{
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
-use crate::{assets, currency, guard, whole};
+use crate::{assets, currency, guard, once, whole};
 
 /// The whole application.
 pub fn router(app: App) -> Router {
@@ -40,6 +40,7 @@ pub fn router(app: App) -> Router {
         .merge(workshop_routes(most))
         .merge(shared_routes())
         .fallback(async || WebError::NoPage)
+        .layer(from_fn_with_state(app.clone(), once::once))
         .layer(from_fn_with_state(app.clone(), whole::admit))
         .layer(from_fn_with_state(app.clone(), door::admit))
         .layer(sessions())
@@ -296,8 +297,8 @@ fn sculpt_routes(upload_limit: usize) -> Router<App> {
         .route("/sculpts/list", get(sculpts::list))
         .route("/sculpts/{id}", get(sculpts::show).post(sculpts::rename))
         .route("/sculpts/{id}/state", get(sculpts::state))
-        .route("/sculpts/{id}/mesh/{format}", get(sculpts::export))
         .route("/sculpts/{id}/again", post(sculpts::try_again))
+        .route("/sculpts/{id}/mesh/{format}", get(sculpts::export))
         .route("/sculpts/{id}/side/{side}", get(sculpts::picture))
         .route("/parts/{id}/compare", get(compare::show))
         .route("/parts/{id}/pick", post(compare::pick))

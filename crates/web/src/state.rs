@@ -5,10 +5,10 @@ use std::sync::atomic::{AtomicI64, AtomicU8, AtomicUsize, Ordering};
 use std::sync::{Arc, Condvar, Mutex, OnceLock, PoisonError};
 use std::time::Duration;
 
-use tempfile::TempDir;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use wembrit_core::currency::Currency;
 use wembrit_core::ids::ProjectId;
+use wembrit_store::commands::form_keys;
 use wembrit_store::queries::workshop;
 use wembrit_store::{Conn, Store, StoreError};
 
@@ -16,6 +16,7 @@ use crate::clock::Clock;
 use crate::currency;
 use crate::door::Door;
 use crate::error::WebError;
+use crate::once::{self, Sent};
 use crate::pace::Pace;
 use crate::printers::Printers;
 use crate::settings::Settings;
@@ -78,8 +79,8 @@ pub struct App {
     clock: Arc<Mutex<Clock>>,
     /// Decimals of the workshop's currency.
     decimals: Arc<AtomicU8>,
-    /// Where an archive waits between being looked at and brought in.
-    waiting: Arc<OnceLock<TempDir>>,
+    /// Forms that were sent of late.
+    pub(crate) sent: Arc<Sent>,
     /// What is wrong with the data file, once that is known.
     damage: Arc<OnceLock<String>>,
 }
@@ -105,20 +106,28 @@ impl App {
             worked: Arc::default(),
             printers: Arc::default(),
             clock: Arc::new(Mutex::new(settings.clock)),
-            waiting: Arc::default(),
+            sent: Arc::default(),
             damage: Arc::default(),
             settings: Arc::new(settings),
         }
     }
 
-    /// The folder in which an archive waits; it goes with the server.
-    pub(crate) fn waiting(&self) -> std::io::Result<PathBuf> {
-        if self.waiting.get().is_none() {
-            // Somebody may have been first: theirs is as good.
-            drop(self.waiting.set(tempfile::tempdir()?));
+    /// The folder beside the data file in which archives wait between being looked at and brought in: they hold what the
+    /// data file holds, and are for the same eyes.
+    pub(crate) fn waiting(&self) -> PathBuf {
+        let mut name = self.store.path().as_os_str().to_owned();
+        name.push(".waiting");
+        name.into()
+    }
+
+    /// Nobody waits for an archive any more.
+    pub(crate) fn sweep_waiting(&self) {
+        let folder = self.waiting();
+        if folder.exists()
+            && let Err(error) = std::fs::remove_dir_all(&folder)
+        {
+            tracing::warn!(%error, folder = %folder.display(), "archives that waited could not be removed");
         }
-        let folder = self.waiting.get();
-        Ok(folder.map_or_else(PathBuf::new, |f| f.path().to_owned()))
     }
 
     /// The data file is damaged: this is said from now on.
@@ -196,13 +205,20 @@ impl App {
         self.read(move |c| work(c, &app)).await
     }
 
-    /// Writes off the async threads: all of it or nothing.
+    /// Writes off the async threads: all of it or nothing. The first write of a form spends its key.
     pub(crate) async fn write<T: Send + 'static>(
         &self,
         work: impl FnOnce(&mut Conn) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, WebError> {
-        let store = self.store.clone();
-        let work = currency::carried(move || store.write(work));
+        let (store, key, now) = (self.store.clone(), once::take(), self.now_ms());
+        let work = currency::carried(move || {
+            store.write(|c| {
+                if let Some(key) = &key {
+                    form_keys::spend(c, key, now)?;
+                }
+                work(c)
+            })
+        });
         Ok(tokio::task::spawn_blocking(work).await??)
     }
 

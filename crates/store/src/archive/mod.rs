@@ -4,6 +4,7 @@
 mod columns;
 mod contents;
 mod read;
+mod readable;
 mod table;
 mod write;
 

@@ -12,12 +12,11 @@ use wembrit_core::ids::{ProjectId, SculptId};
 
 use super::columns::{Column, Kind, Table, tables};
 use super::contents::{Contents, read_file, refused};
+use super::readable::readable;
 use crate::commands::sculpts::{PackedFile, put_chunks, wait_to_be_measured};
 use crate::conn::Conn;
 use crate::error::StoreError;
-use crate::queries::{
-    army, last_id, miniatures, muster, pages, plates, printers, resins, settings,
-};
+use crate::queries::{last_id, miniatures};
 use crate::schema::{copies, printers as p, projects, resins as r, sculpts as s};
 
 /// What came in.
@@ -32,6 +31,11 @@ pub struct Brought {
 }
 
 type Ids = HashMap<(String, String), i64>;
+
+/// Columns that count on from what an archive brings.
+const COUNTERS: [&str; 6] = ["mark", "number", "position", "revision", "seq", "version"];
+/// So far they have counted at most; the data file takes a thousand times more.
+const MOST_COUNTED: i64 = 1_000_000_000;
 
 /// Tables of which there is one row in a file.
 const ONE_ROW: [&str; 2] = ["workshop", "attendance"];
@@ -95,7 +99,7 @@ pub fn bring_in<R: Read + Seek>(
     }
     bring.point(conn)?;
     bring.meshes(conn, contents, now_ms)?;
-    check(conn, &bring.brought.projects)?;
+    readable(conn, &bring.brought.projects)?;
     Ok(bring.brought)
 }
 
@@ -106,34 +110,6 @@ pub(crate) fn is_empty(conn: &mut Conn) -> Result<bool, StoreError> {
     let sculpts: i64 = s::table.count().get_result(conn)?;
     let copies: i64 = copies::table.count().get_result(conn)?;
     Ok(projects + printers + resins + sculpts + copies == 0)
-}
-
-/// What every page stands on can be read: an archive that holds words or references nobody knows is refused whole.
-fn check(conn: &mut Conn, projects: &[ProjectId]) -> Result<(), StoreError> {
-    let mut read = || {
-        printers::list_all(conn)?;
-        resins::list_all(conn)?;
-        settings::list(conn)?;
-        pages::stores::load(conn)?;
-        for project in projects {
-            let army = army::load(conn, *project)?;
-            let models: Vec<_> = army
-                .units
-                .iter()
-                .flat_map(|u| &u.models)
-                .map(|m| m.model.id)
-                .collect();
-            miniatures::of_models(conn, &models)?;
-            let ids: Vec<_> = plates::accepted(conn, *project)?
-                .iter()
-                .map(|p| p.id)
-                .collect();
-            plates::copies_on(conn, &ids)?;
-            plates::runs_of(conn, &ids)?;
-        }
-        muster::projects(conn).map(drop)
-    };
-    read().map_err(|e| refused(format!("it holds something this Wembrit cannot read: {e}")))
 }
 
 struct Bring {
@@ -167,7 +143,14 @@ fn given(table: &str, column: &Column, value: &Value) -> Result<Given, StoreErro
     };
     Ok(match (value, column.kind) {
         (Value::Null, _) => Given::Nothing,
-        (Value::Number(n), Kind::Whole) => Given::Whole(n.as_i64().ok_or_else(wrong)?),
+        (Value::Number(n), Kind::Whole) => {
+            let n = n.as_i64().ok_or_else(wrong)?;
+            // Counting goes on from here: there has to be room for it.
+            if COUNTERS.contains(&column.name.as_str()) && n > MOST_COUNTED {
+                return Err(wrong());
+            }
+            Given::Whole(n)
+        }
         (Value::Number(n), Kind::Real) => {
             Given::Real(n.as_f64().filter(|n| n.is_finite()).ok_or_else(wrong)?)
         }
@@ -216,6 +199,12 @@ impl Bring {
         let (mut names, mut values, mut given_ones) = (Vec::new(), Vec::new(), Vec::new());
         let mut later = Vec::new();
         if let Some(id) = row.get("id").and_then(Value::as_i64).filter(|_| self.whole) {
+            if !(1..=MOST_COUNTED).contains(&id) {
+                return Err(refused(format!(
+                    "{}.id holds what it cannot: {id}",
+                    table.name
+                )));
+            }
             names.push("id");
             values.push("?");
             given_ones.push(Given::Whole(id));
@@ -266,9 +255,10 @@ impl Bring {
                 Given::Bytes(bytes) => query.bind::<Binary, _>(bytes),
             };
         }
-        query
-            .execute(conn)
-            .map_err(|e| refused(format!("a row of {} cannot be taken in: {e}", table.name)))?;
+        query.execute(conn).map_err(|e| {
+            let why = StoreError::from(e);
+            refused(format!("a row of {} cannot be taken in: {why}", table.name))
+        })?;
         let id = last_id(conn)?;
         *self.brought.rows.entry(table.name.clone()).or_default() += 1;
         if let Some(uid) = uid {

@@ -10,7 +10,7 @@ use wembrit_core::units::Money;
 
 use super::muster::{self, PartChange};
 use super::recipes::RecipeChange;
-use super::settle_copies;
+use super::{army_size, settle_copies};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries;
@@ -101,6 +101,7 @@ pub fn change_choice(
     one_row(changed, "choice")?;
     set_options(conn, id, &to.options, now_ms)?;
     let model = choice(conn, id)?.model;
+    army_size::check_of_model(conn, model)?;
     settle_copies::settle_model(conn, model, now_ms)
 }
 

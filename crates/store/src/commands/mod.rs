@@ -3,6 +3,7 @@
 //! save. What takes long is worked out before, and saved if nothing has changed since.
 
 pub mod accept_plan;
+pub(crate) mod army_size;
 pub mod ask_plan;
 pub mod attendance;
 pub mod batches;
@@ -12,6 +13,7 @@ pub mod concerns;
 pub mod dismissals;
 pub mod edit_plate;
 pub mod exposures;
+pub mod form_keys;
 pub mod hands;
 pub mod hollows;
 pub mod judge_plate;

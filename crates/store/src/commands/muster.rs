@@ -6,7 +6,7 @@ use wembrit_core::ids::{
 };
 
 use super::recipes::{self, RecipeChange};
-use super::settle_copies;
+use super::{army_size, settle_copies};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::muster::part;
@@ -180,6 +180,7 @@ pub fn change_model(
     ))
     .execute(conn)?;
     one_row(changed, "model")?;
+    army_size::check_of_model(conn, id)?;
     settle_copies::settle_model(conn, id, now_ms)
 }
 
@@ -211,7 +212,9 @@ pub fn add_part(
             parts::position.eq(siblings),
         ))
         .execute(conn)?;
-    last_id(conn).map(PartId)
+    let part = last_id(conn).map(PartId)?;
+    army_size::check_of_model(conn, model)?;
+    Ok(part)
 }
 
 /// Changes a part; a changed recipe becomes a new version.
@@ -247,6 +250,7 @@ pub fn change_part(
     ))
     .execute(conn)?;
     one_row(changed, "part")?;
+    army_size::check_of_model(conn, part.model)?;
     settle_copies::settle_model(conn, part.model, now_ms)?;
     let other = part.sculpt.is_some() && to.sculpt.is_some() && part.sculpt != to.sculpt;
     if other {

@@ -11,6 +11,7 @@ use wembrit_core::stores::{Place, Volume};
 
 use super::batches;
 use super::step_plate::{check_layer, fail_all, move_copies, settle_resin, step};
+use super::stores::{has_room, refused};
 use super::vats;
 use crate::conn::Conn;
 use crate::error::{OrNotFound, StoreError};
@@ -132,7 +133,8 @@ pub(super) fn begin_checked(
     // What a connected printer says of its own vat is not disputed.
     let own_word = known.linked.as_ref().and_then(|l| l.vat_ml);
     if let (Some(ml), None) = (said.vat_ml, own_word) {
-        vats::has_room(conn, known.plate.printer, ml)?;
+        let holds = Volume::ml(ml).map_err(refused)?;
+        has_room(conn, Place::Vat(known.plate.printer), holds)?;
     }
     start(conn, id, now_ms)?;
     let run = of_plate(conn, id)?;

@@ -3,7 +3,7 @@
 use diesel::prelude::*;
 use wembrit_core::ids::PartId;
 
-use super::settle_copies;
+use super::{army_size, settle_copies};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::muster;
@@ -28,5 +28,6 @@ pub fn write(
             parts::row_version.eq(parts::row_version + 1),
         ))
         .execute(conn)?;
+    army_size::check_of_model(conn, of.model)?;
     settle_copies::settle_model(conn, of.model, now_ms)
 }

@@ -144,33 +144,57 @@ pub(super) fn done(
 
 /// A place holds no more than it is large.
 fn fits(conn: &mut Conn, known: &Books, place: Place) -> Result<(), StoreError> {
-    let (most, name) = match place {
+    has_room(conn, place, known.held(place))
+}
+
+/// Refuses what is to be in a place where that is more than it takes.
+///
+/// # Errors
+/// [`StoreError::Refused`] with what it takes.
+pub(super) fn has_room(conn: &mut Conn, place: Place, holds: Volume) -> Result<(), StoreError> {
+    let (most, name, then) = match place {
         Place::Vat(printer) => {
             let known = printers::load(conn, printer)?;
             let limits = books::vat_limits(conn, &[known])?;
-            (limits.get(&printer).map_or(f64::INFINITY, |l| l[1]), "vat")
+            let most = limits.get(&printer).map_or(f64::INFINITY, |l| l[1]);
+            (most, "vat", ", or set another limit for this vat in Stores")
         }
         Place::Bottle(id) => {
             let size: f64 = b::table.find(id).select(b::size_ml).first(conn)?;
-            (size, "bottle")
+            (size, "bottle", "")
         }
         _ => return Ok(()),
     };
-    let held = known.held(place).in_ml();
-    // A bottle is filled a little more than its label says.
+    // A bottle is filled a little more than its label says, a vat more than its mark.
+    let held = holds.in_ml();
     if held > most * 1.1 {
         return Err(refused(format!(
-            "the {name} would hold {held:.0} ml, it takes {most:.0}"
+            "the {name} would hold {held:.0} ml, and it takes {most:.0} ml: correct the amount{then}"
         )));
     }
     Ok(())
 }
 
-/// A bottle or a vat was counted.
+/// Somebody says what is in a bottle or a vat.
+///
+/// # Errors
+/// [`StoreError::Refused`] where more is found of nobody knows what, or more than it takes.
+pub fn count(
+    conn: &mut Conn,
+    place: Place,
+    holds: Volume,
+    said: &Said,
+    now_ms: i64,
+) -> Result<(), StoreError> {
+    has_room(conn, place, holds)?;
+    found(conn, place, holds, said, now_ms)
+}
+
+/// So much is in a bottle or a vat, whatever it is thought to take: a machine says so, or a print came from it.
 ///
 /// # Errors
 /// [`StoreError::Refused`] where more is found of nobody knows what.
-pub fn count(
+pub(super) fn found(
     conn: &mut Conn,
     place: Place,
     holds: Volume,

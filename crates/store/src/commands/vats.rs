@@ -6,7 +6,7 @@ use wembrit_core::ids::{PrinterId, ResinId, RunId};
 use wembrit_core::stores::{Bottle, Lost, Move, Place, Volume, sheet_ml};
 use wembrit_core::units::Money;
 
-use super::stores::{Bought, Said, add_bottle, count, done, make, refused};
+use super::stores::{Bought, Said, add_bottle, done, found, has_room, make, refused};
 use crate::conn::Conn;
 use crate::error::StoreError;
 use crate::queries::printers;
@@ -164,32 +164,13 @@ pub fn filled(
         ..Said::default()
     };
     pour(conn, printer, resin, holds - held, &said, now_ms)?;
-    count(conn, vat, holds, &said, now_ms)
-}
-
-/// Refuses what somebody says is in a vat where it is more than goes into it.
-///
-/// # Errors
-/// [`StoreError::Refused`] with the most it holds.
-pub(super) fn has_room(conn: &mut Conn, printer: PrinterId, ml: f64) -> Result<(), StoreError> {
-    let known = printers::load(conn, printer)?;
-    let limits = books::vat_limits(conn, &[known])?;
-    let most_ml = limits
-        .get(&printer)
-        .map_or(f64::INFINITY, |[_, most]| *most);
-    // A little more than its mark goes in.
-    if ml > most_ml * 1.1 {
-        return Err(refused(format!(
-            "this vat holds at most {most_ml:.0} ml: correct the amount, or set another limit in Stores"
-        )));
-    }
-    Ok(())
+    found(conn, vat, holds, &said, now_ms)
 }
 
 /// A vat was filled up by so much while it was printed from.
 ///
 /// # Errors
-/// [`StoreError`] of the data file.
+/// [`StoreError::Refused`] where it takes no more.
 pub fn filled_up(
     conn: &mut Conn,
     printer: PrinterId,
@@ -206,8 +187,9 @@ pub fn filled_up(
         note: "filled up".into(),
         ..Said::default()
     };
+    has_room(conn, vat, held + by)?;
     pour(conn, printer, resin, by, &said, now_ms)?;
-    count(conn, vat, held + by, &said, now_ms)
+    found(conn, vat, held + by, &said, now_ms)
 }
 
 /// Pours from bottles of a resin, those that are open first, as far as they go.
@@ -262,7 +244,7 @@ pub fn printed(
         ..Said::default()
     };
     if held < took {
-        count(conn, vat, took, &said, now_ms)?;
+        found(conn, vat, took, &said, now_ms)?;
     }
     let film = Volume::ml(goes.film_ml).map_err(refused)?;
     // Of plates planned before it was kept apart, what is lost besides is most of them: it was printed.

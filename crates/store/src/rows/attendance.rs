@@ -39,3 +39,31 @@ impl Row for AttendanceRow {
         })
     }
 }
+
+impl AttendanceRow {
+    /// What of it can be read; for the rest what a new workshop begins with, which nobody has confirmed.
+    pub(crate) fn as_far_as_read(self) -> Attendance {
+        let every_day = [(); 7].map(|()| vec![USUAL_DAY]);
+        let week = Attendance::read_week(&self.weekly).ok();
+        let names = week.is_none().then_some("weekly");
+        let assumed = names
+            .into_iter()
+            .chain(self.assumed.split(',').filter(|n| !n.is_empty()));
+        Attendance {
+            row_version: self.row_version,
+            assumed: assumed.collect::<Vec<_>>().join(","),
+            weekly: week.unwrap_or(every_day),
+            otherwise: read_otherwise(&self.otherwise).unwrap_or_default(),
+            quiet: DayWindow::read(&self.quiet).ok(),
+            load_minutes: self.load_minutes,
+            unload_minutes: self.unload_minutes,
+            look_minutes: self.look_minutes,
+        }
+    }
+}
+
+/// When somebody is there in a new workshop.
+const USUAL_DAY: DayWindow = DayWindow {
+    from: 8 * 60,
+    to: 22 * 60,
+};

@@ -81,7 +81,13 @@ pub(crate) trait Nouns: RunQueryDsl<Conn> + Sized {
         Self: LimitDsl,
         Limit<Self>: LoadQuery<'q, Conn, R>,
     {
-        self.first::<R>(conn).or_not_found(what)?.noun()
+        let row = self.first::<R>(conn).or_not_found(what)?;
+        row.noun().map_err(|error| match error {
+            StoreError::BadRow(why) if !why.starts_with(what) => {
+                StoreError::BadRow(format!("{what}: {why}"))
+            }
+            other => other,
+        })
     }
 
     /// The first one, if there is one.

@@ -197,17 +197,40 @@ fn change(files: &mut BTreeMap<String, Vec<u8>>, name: &str, from: &str, to: &st
 fn forged(files: &mut BTreeMap<String, Vec<u8>>, table: &str, from: &str, to: &str) {
     let name = format!("tables/{table}.json");
     change(files, &name, from, to);
+    rehash(files, &name);
+}
+
+/// The manifest says of a file what is in it now.
+fn rehash(files: &mut Files, name: &str) {
     let mut manifest: Value = serde_json::from_slice(&files["wembrit.json"]).unwrap();
     for held in manifest["files"].as_array_mut().unwrap() {
-        if held["name"] == name.as_str() {
-            held["bytes"] = files[&name].len().into();
-            held["blake3"] = blake3::hash(&files[&name]).to_hex().to_string().into();
+        if held["name"] == name {
+            held["bytes"] = files[name].len().into();
+            held["blake3"] = blake3::hash(&files[name]).to_hex().to_string().into();
         }
     }
     files.insert(
         "wembrit.json".into(),
         serde_json::to_vec(&manifest).unwrap(),
     );
+}
+
+fn larger_than_any(files: &mut Files) {
+    set(files, "models", "quantity", 5000.into());
+    set(files, "parts", "count", 500.into());
+}
+
+/// A table whose first row holds another value, with the hash that fits it.
+fn set(files: &mut Files, table: &str, column: &str, value: Value) {
+    let name = format!("tables/{table}.json");
+    let mut rows: Value = serde_json::from_slice(&files[&name]).unwrap();
+    let row = rows[0].as_object_mut().unwrap();
+    assert!(
+        row.insert(column.into(), value).is_some(),
+        "{table}.{column}"
+    );
+    files.insert(name.clone(), serde_json::to_vec(&rows).unwrap());
+    rehash(files, &name);
 }
 
 #[rstest]
@@ -228,6 +251,16 @@ fn forged(files: &mut BTreeMap<String, Vec<u8>>, table: &str, from: &str, to: &s
 #[case::unknown_word(|f: &mut Files| forged(f, "copies", "\"stage\":\"good\"", "\"stage\":\"glued\""), "cannot be")]
 #[case::leads_nowhere(|f: &mut Files| forged(f, "parts", "\"sculpt_id\":\"", "\"sculpt_id\":\"x"), "points to a row")]
 #[case::not_json(|f: &mut Files| forged(f, "units", "[", "{"), "cannot be read")]
+#[case::the_last_mark(|f: &mut Files| set(f, "copies", "mark", i64::MAX.into()), "copies.mark holds what it cannot")]
+#[case::the_last_number(|f: &mut Files| set(f, "copies", "id", i64::MAX.into()), "copies.id holds what it cannot")]
+#[case::the_last_version(|f: &mut Files| set(f, "recipe_versions", "version", i64::MAX.into()), "recipe_versions.version holds")]
+#[case::no_army_is_so_large(|f: &mut Files| set(f, "models", "quantity", (1_i64 << 62).into()), "models.quantity is out of its range")]
+#[case::nor_any_model(|f: &mut Files| set(f, "parts", "count", (1_i64 << 62).into()), "parts.count is out of its range")]
+#[case::nor_all_of_it_together(larger_than_any, "would take 2500000 copies in all")]
+#[case::nor_any_printer(|f: &mut Files| set(f, "printers", "width_mm", 1e308.into()), "printers.width_mm is out of its range")]
+#[case::when_somebody_is_there(|f: &mut Files| set(f, "attendance", "weekly", "x".into()), "attendance: 'x' is no window")]
+#[case::a_scope_nobody_knows(|f: &mut Files| set(f, "plans", "scope", "{".into()), "cannot read")]
+#[case::before_all_time(|f: &mut Files| set(f, "runs", "started_at_ms", i64::MIN.into()), "runs.started_at_ms is out of its range")]
 fn what_is_no_archive_is_refused(#[case] spoil: Spoil, #[case] why: &str) {
     let fresh = printed();
     let mut all = files(&out(&fresh.store, Scope::Workshop));
@@ -290,7 +323,7 @@ proptest! {
         let mut expected = Vec::new();
         for (bits, words) in all {
             let real = f64::from_bits(bits).abs();
-            if real.is_finite() {
+            if real <= 100_000.0 {
                 let printer = Printer::assumed(PrinterId(1), &words, [130.0, 80.0, 160.0]);
                 let change = PrinterChange { startup_s: real, ..PrinterChange::of(printer) };
                 fresh.store.write(|c| printers::add(c, &change)).unwrap();
@@ -302,5 +335,67 @@ proptest! {
         let came = other.read(queries::printers::list).unwrap().into_iter().skip(1);
         let came: Vec<_> = came.map(|p| (p.name, p.startup_s.to_bits())).collect();
         prop_assert_eq!(came, expected);
+    }
+}
+
+/// Values that somebody may have put in place of another.
+fn nasty() -> impl Strategy<Value = Value> {
+    let numbers = [0, 1, -1, 255, 1 << 31, 1 << 53, 1 << 62, i64::MAX, i64::MIN];
+    let reals = [0.5, -0.5, 1e-308, 1e9, 1e15, 1e308, -1e308];
+    let words = [
+        "",
+        "x",
+        "-1",
+        "1e999",
+        "{",
+        "[]",
+        "[[1e308]]",
+        "\u{0}",
+        "ß\u{202e}\n",
+        "' OR 1",
+    ];
+    let texts = prop::sample::select(words.to_vec()).prop_map(Value::from);
+    prop_oneof![
+        prop::sample::select(numbers.to_vec()).prop_map(Value::from),
+        prop::sample::select(reals.to_vec()).prop_map(Value::from),
+        texts,
+        (1_usize..40_000).prop_map(|n| "w".repeat(n).into()),
+        Just(Value::Null),
+        Just(Value::Bool(true)),
+        Just(serde_json::json!([1])),
+        any::<i64>().prop_map(Value::from),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(128))]
+
+    /// Whatever stands in whichever place of an archive: it comes in and goes out again, or is refused in one line of
+    /// a sensible length and leaves nothing.
+    #[test]
+    fn hostile_values_come_in_whole_or_not_at_all(at in any::<prop::sample::Index>(), value in nasty()) {
+        static ARCHIVE: std::sync::LazyLock<Files> =
+            std::sync::LazyLock::new(|| files(&out(&printed().store, Scope::Workshop)));
+        let mut places = Vec::new();
+        for (name, text) in ARCHIVE.iter().filter(|(n, _)| n.starts_with("tables/")) {
+            let rows: Vec<serde_json::Map<String, Value>> = serde_json::from_slice(text).unwrap();
+            let table = name["tables/".len()..].trim_end_matches(".json");
+            places.extend(rows[0].keys().map(|column| (table.to_owned(), column.clone())));
+        }
+        let (table, column) = at.get(&places);
+        let mut all = ARCHIVE.clone();
+        set(&mut all, table, column, value);
+        let (_folder, other) = empty();
+        match into(&other, &zipped(&all)) {
+            Ok(_) => {
+                let again = out(&other, Scope::Workshop);
+                let (_folder, third) = empty();
+                prop_assert!(into(&third, &again).is_ok(), "{table}.{column}");
+            }
+            Err(why) => {
+                prop_assert!(why.len() < 50_000 && !why.contains('\n'), "{why}");
+                prop_assert_eq!(other.read(muster::projects).unwrap(), vec![]);
+            }
+        }
     }
 }

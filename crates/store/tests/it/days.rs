@@ -123,7 +123,7 @@ fn a_start_is_checked_and_what_was_answered_is_kept() {
         vat_ml: Some(400.0),
         ..all_ticked()
     };
-    assert!(start(&much).unwrap_err().contains("at most 150 ml"));
+    assert!(start(&much).unwrap_err().contains("it takes 150 ml"));
     assert_eq!(day.state(), PlateState::Planned);
     let mut said = all_ticked();
     said.answers.ticked.retain(|i| *i != CheckItem::Levelled);

@@ -7,7 +7,7 @@ use wembrit_store::commands::judge_plate::Failure;
 use wembrit_store::commands::muster::{Entry, ModelChange, PartChange};
 use wembrit_store::commands::recipes::RecipeChange;
 use wembrit_store::queries::{army, muster, plates, recipes, resins};
-use wembrit_store::{StoreError, commands};
+use wembrit_store::{Conn, StoreError, commands};
 
 use crate::fresh::{Fresh, NOW};
 
@@ -334,4 +334,45 @@ fn nothing_wanted_makes_no_plan() {
     assert!(
         matches!(fresh.draft(), Err(StoreError::Refused(why)) if why.contains("nothing is wanted"))
     );
+}
+
+/// An army that pages and plans cannot work with is refused where it would become one, and nothing is changed.
+#[test]
+fn an_army_without_end_is_refused() {
+    let fresh = Fresh::new(40);
+    let row = fresh.store.read(|c| muster::part(c, fresh.part)).unwrap();
+    let recipe = fresh.store.read(|c| recipes::newest(c, row.recipe));
+    let change = PartChange {
+        name: row.name.clone(),
+        count: 500,
+        spares: 0,
+        sculpt: row.sculpt,
+        option: None,
+        recipe: RecipeChange::of(&recipe.unwrap()),
+    };
+    let write = |version| {
+        let change =
+            |c: &mut Conn| commands::muster::change_part(c, fresh.part, version, &change, NOW);
+        fresh.store.write(change)
+    };
+    write(row.row_version).unwrap();
+    let model = |quantity| {
+        let change = |c: &mut Conn| {
+            let now = muster::model(c, fresh.model)?;
+            let to = ModelChange {
+                name: now.name.clone(),
+                quantity,
+                base_width_mm: 25.0,
+                base_depth_mm: 25.0,
+                carries: 0,
+            };
+            commands::muster::change_model(c, fresh.model, now.row_version, &to, NOW)
+        };
+        fresh.store.write(change).map_err(|e| e.to_string())
+    };
+    model(200).unwrap();
+    let over = model(201).unwrap_err();
+    assert!(over.contains("would take 100500 copies in all"), "{over}");
+    let now = fresh.store.read(|c| muster::model(c, fresh.model)).unwrap();
+    assert_eq!(now.quantity, 200);
 }

@@ -290,6 +290,13 @@ fn a_vat_is_filled_from_the_bottles_before_a_start() {
         .write(|c| run_plate::during(c, plate, &up, NOW))
         .unwrap();
     assert_eq!(held(places), [160.0, 0.0, 870.0]);
+    // More than it takes goes nowhere, during a run as before it.
+    shelf
+        .write(|c| vats::limit(c, PrinterId(1), [20.0, 180.0]))
+        .unwrap();
+    let over = shelf.write(|c| run_plate::during(c, plate, &up, NOW));
+    assert!(over.unwrap_err().contains("it takes 180 ml"));
+    assert_eq!(held(places), [160.0, 0.0, 870.0]);
     // It is spoilt, and charged to the run.
     let off = |cause: &str| shelf.write(|c| vats::write_off(c, PrinterId(1), cause, None, NOW));
     assert!(off(" ").unwrap_err().contains("why"));

@@ -1,5 +1,6 @@
 //! Archives and copies: taken out, looked at, brought in.
 
+use std::fs::File;
 use std::io::{BufReader, BufWriter, Seek};
 use std::path::PathBuf;
 
@@ -12,8 +13,8 @@ use tokio::sync::mpsc;
 use tokio_stream::wrappers::ReceiverStream;
 use wembrit_core::ids::ProjectId;
 use wembrit_paper::write_table_csv;
-use wembrit_store::StoreError;
 use wembrit_store::archive::{Scope, bring_in, look, table_names, whole_table, write};
+use wembrit_store::{StoreError, private};
 
 use super::{Id, go, page, sent};
 use crate::error::WebError;
@@ -117,19 +118,30 @@ pub(crate) async fn copy(State(app): State<App>) -> Result<Response, WebError> {
     Ok(streamed("application/vnd.sqlite3", "workshop.sqlite", file))
 }
 
+/// Archives that wait at once: two windows may be open, and an upload may have been begun anew.
+const MOST_WAITING: usize = 4;
+
 /// Where an archive that was looked at waits to be brought in; nothing for a name that is none of ours.
 fn kept_at(app: &App, name: &str) -> Option<PathBuf> {
     let ours = name.len() == 32 && name.chars().all(|c| c.is_ascii_hexdigit());
-    let folder = app.waiting().ok().filter(|_| ours)?;
-    Some(folder.join(name))
+    ours.then(|| app.waiting().join(name))
 }
 
-/// One waits at a time: what was looked at before goes.
-fn make_room(app: &App) -> std::io::Result<()> {
-    for file in std::fs::read_dir(app.waiting()?)? {
-        std::fs::remove_file(file?.path())?;
+/// Makes the file in which another one waits, for its owner alone; those that have waited longest make room.
+fn room_for(app: &App, path: &std::path::Path) -> std::io::Result<File> {
+    let folder = app.waiting();
+    std::fs::create_dir_all(&folder)?;
+    let mut waiting = Vec::new();
+    for file in std::fs::read_dir(&folder)? {
+        let file = file?;
+        waiting.push((file.metadata()?.modified()?, file.path()));
     }
-    Ok(())
+    waiting.sort();
+    let over = (waiting.len() + 1).saturating_sub(MOST_WAITING);
+    for (_, oldest) in waiting.into_iter().take(over) {
+        std::fs::remove_file(oldest)?;
+    }
+    private(path)
 }
 
 /// An archive arrives and is looked at; nothing is written.
@@ -140,15 +152,13 @@ pub(crate) async fn arrive(
     let broken = |_| WebError::BadRequest("the archive did not arrive whole: send it again".into());
     let name = uuid::Uuid::new_v4().simple().to_string();
     let path = kept_at(&app, &name).ok_or(WebError::NoPage)?;
-    make_room(&app).map_err(|e| other(&e))?;
     let mut bytes = 0_usize;
     while let Some(mut field) = form.next_field().await.map_err(broken)? {
         if field.name() != Some("archive") {
             continue;
         }
-        let mut file = tokio::fs::File::create(&path)
-            .await
-            .map_err(|e| other(&e))?;
+        let file = room_for(&app, &path).map_err(|e| other(&e))?;
+        let mut file = tokio::fs::File::from_std(file);
         while let Some(part) = field.chunk().await.map_err(broken)? {
             bytes += part.len();
             file.write_all(&part).await.map_err(|e| other(&e))?;

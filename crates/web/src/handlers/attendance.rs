@@ -13,7 +13,7 @@ use crate::views::{FormView, Tab, html};
 
 async fn form(app: &App) -> Result<FormView, WebError> {
     app.view(move |c, app| {
-        let known = queries::attendance::load(c)?;
+        let known = queries::attendance::as_far_as_read(c)?;
         let page = page(c, app, Tab::Workshop, "When you are there", None)?;
         Ok(FormView::new(page, "When you are there", "/attendance")
             .leads("/schedule", "Save")

@@ -33,19 +33,28 @@ enum Doing {
     Silent,
     /// Was answered, and says nothing.
     Idle,
-    /// Waits for an answer, and is not let in.
+    /// Waits for an answer.
     Asking,
-    /// Waits for an answer, and is let in.
-    Served,
 }
 
 #[derive(Debug)]
 struct Guest {
     from: IpAddr,
     doing: Doing,
+    /// Who asks is let in.
+    let_in: bool,
+    /// All is said that is asked.
+    heard: bool,
     /// Counts up: who did something last has the highest.
     turn: u64,
     leave: Arc<Notify>,
+}
+
+impl Guest {
+    /// Nobody leaves who is let in, has said what they ask, and waits for the answer.
+    fn stays(&self) -> bool {
+        self.doing == Doing::Asking && self.let_in && self.heard
+    }
 }
 
 #[derive(Debug, Default)]
@@ -59,8 +68,8 @@ impl Guests {
     fn make_room(&mut self, among: impl Fn(&Guest) -> bool) -> bool {
         let can = self.by_number.iter().filter(|(_, g)| among(g));
         let first = can
-            .filter(|(_, g)| g.doing < Doing::Served)
-            .min_by_key(|(_, g)| (g.doing, g.turn))
+            .filter(|(_, g)| !g.stays())
+            .min_by_key(|(_, g)| (g.doing, g.let_in, g.turn))
             .map(|(number, _)| *number);
         let guest = first.and_then(|number| self.by_number.remove(&number));
         if let Some(guest) = &guest {
@@ -116,6 +125,8 @@ impl Crowd {
             Guest {
                 from,
                 doing: Doing::Silent,
+                let_in: false,
+                heard: false,
                 turn: number,
                 leave: Arc::clone(&leave),
             },
@@ -133,11 +144,12 @@ impl Crowd {
         self.guests().make_room(|_| true);
     }
 
-    fn does(&self, number: u64, doing: Doing) {
+    fn with(&self, number: u64, change: impl FnOnce(&mut Guest)) {
         let mut guests = self.guests();
         let turn = guests.turn();
         if let Some(guest) = guests.by_number.get_mut(&number) {
-            (guest.doing, guest.turn) = (doing, turn);
+            guest.turn = turn;
+            change(guest);
         }
     }
 }
@@ -157,13 +169,20 @@ pub(super) struct Asking(Arc<Seat>);
 impl Seat {
     /// A request has come.
     pub(super) fn asks(self: &Arc<Self>) -> Asking {
-        self.crowd.does(self.number, Doing::Asking);
+        self.crowd.with(self.number, |guest| {
+            (guest.doing, guest.let_in, guest.heard) = (Doing::Asking, false, false);
+        });
         Asking(Arc::clone(self))
     }
 
-    /// Who asks is let in: nobody sends them away.
+    /// Who asks is let in.
     pub(crate) fn is_let_in(&self) {
-        self.crowd.does(self.number, Doing::Served);
+        self.crowd.with(self.number, |guest| guest.let_in = true);
+    }
+
+    /// The last of the request has come.
+    pub(super) fn is_heard(&self) {
+        self.crowd.with(self.number, |guest| guest.heard = true);
     }
 
     /// Resolves when others need the place.
@@ -174,7 +193,7 @@ impl Seat {
 
 impl Drop for Asking {
     fn drop(&mut self) {
-        self.0.crowd.does(self.0.number, Doing::Idle);
+        (self.0.crowd).with(self.0.number, |guest| guest.doing = Doing::Idle);
     }
 }
 
@@ -203,14 +222,15 @@ mod tests {
         crowd.guests().by_number.keys().copied().collect()
     }
 
-    /// Silent ones leave before idle ones, idle ones before strangers who ask, the longest first; nobody who is
-    /// let in and waits.
+    /// Silent ones leave before idle ones, idle ones before strangers who ask, these before those who are let in and
+    /// have not said all they ask, the longest first; nobody else.
     #[test]
     fn who_says_nothing_makes_room() {
         let crowd = crowd(4, 4);
         let seats: Vec<_> = (1..=4).filter_map(|n| crowd.join(there(n))).collect();
         let served = seats[0].asks();
         seats[0].is_let_in();
+        seats[0].is_heard();
         let stranger = seats[1].asks();
         drop(seats[2].asks());
         let numbers: Vec<u64> = seats.iter().map(|s| s.number).collect();
@@ -219,16 +239,25 @@ mod tests {
                 let seat = crowd.join(there(n)).expect("room");
                 let busy = seat.asks();
                 seat.is_let_in();
+                if n < 7 {
+                    seat.is_heard();
+                }
                 (seat, busy)
             })
             .collect();
         let mut expected = vec![numbers[0]];
         expected.extend(more.iter().map(|(s, _)| s.number));
         assert_eq!(left(&crowd), expected);
-        // All are let in and wait: whoever comes now finds no room.
-        assert!(crowd.join(there(8)).is_none());
+        // One is let in and has not said all: it leaves. The others wait for their answers: there is no room any more.
+        let last = crowd.join(there(8)).expect("room");
+        let slow = more[2].0.number;
+        assert!(!left(&crowd).contains(&slow));
+        let _busy = last.asks();
+        last.is_let_in();
+        last.is_heard();
+        assert!(crowd.join(there(9)).is_none());
         drop((served, stranger));
-        assert!(crowd.join(there(8)).is_some());
+        assert!(crowd.join(there(9)).is_some());
     }
 
     /// One address takes no more than its share, and makes room among its own; a proxy here has no share.

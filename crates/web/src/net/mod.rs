@@ -87,6 +87,15 @@ fn is_the_lines_own(error: &io::Error) -> bool {
     )
 }
 
+/// Goes with the body of a request: when that has come, or nobody wants it, all is heard.
+struct Heard(Arc<Seat>);
+
+impl Drop for Heard {
+    fn drop(&mut self) {
+        self.0.is_heard();
+    }
+}
+
 /// One line, until it ends, has to leave, or the server ends.
 async fn one(
     stream: TcpStream,
@@ -98,7 +107,14 @@ async fn one(
     let here = Arc::clone(&seat);
     let service = service_fn(move |request: Request<Incoming>| {
         let asking = here.asks();
-        let mut request = request.map(|body| Body::new(TimeoutBody::new(BODY, body)));
+        let heard = Heard(Arc::clone(&here));
+        let mut request = request.map(|body| {
+            let body = TimeoutBody::new(BODY, body).map_frame(move |frame| {
+                let _heard = &heard;
+                frame
+            });
+            Body::new(body)
+        });
         request.extensions_mut().insert(peer);
         request.extensions_mut().insert(Arc::clone(&here));
         let answer = router.clone().oneshot(request);

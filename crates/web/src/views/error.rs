@@ -20,6 +20,7 @@ impl IntoResponse for WebError {
             page: Page::bare("Not done"),
             what,
             then: then.into(),
+            way: self.way(),
         };
         match html(&view) {
             Ok(page) => (status, page).into_response(),

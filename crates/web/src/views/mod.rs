@@ -72,6 +72,7 @@ use wembrit_store::queries::pages::frame::Frame;
 use crate::assets;
 use crate::error::WebError;
 use crate::forms::{Faults, Field, Input, refill};
+use crate::once::with_keys;
 use crate::state::App;
 
 /// The page of the row at the top that is open.
@@ -229,7 +230,7 @@ fn speed_words(times: u32) -> String {
 
 /// A page ready to be sent.
 pub(crate) fn html(view: &impl Template) -> Result<Html<String>, WebError> {
-    Ok(Html(view.render()?))
+    Ok(Html(with_keys(view.render()?)))
 }
 
 /// Something went wrong: what, why, what to do.
@@ -239,6 +240,8 @@ pub(crate) struct ErrorView {
     pub(crate) page: Page,
     pub(crate) what: String,
     pub(crate) then: String,
+    /// Address and words of the way on.
+    pub(crate) way: (&'static str, &'static str),
 }
 
 /// A form on a page of its own.

@@ -61,6 +61,23 @@ impl Answer {
     }
 }
 
+/// A page without the keys of its forms, which are others every time.
+pub(crate) fn without_keys(page: &str) -> String {
+    const KEYS: [(&str, char); 3] = [
+        ("name=\"once\" value=\"", '"'),
+        ("?once=", '"'),
+        ("&amp;once=", '"'),
+    ];
+    KEYS.iter().fold(page.to_owned(), |page, (begins, ends)| {
+        let mut pieces = page.split(begins);
+        let first = pieces.next().unwrap_or_default().to_owned();
+        pieces.fold(first, |all, piece| {
+            let (_, rest) = piece.split_once(*ends).unwrap_or(("", piece));
+            all + begins + rest
+        })
+    })
+}
+
 impl TestApp {
     pub(crate) fn empty() -> Self {
         Self::with(Settings::default())
@@ -87,6 +104,13 @@ impl TestApp {
         Self::in_folder(folder, settings)
     }
 
+    /// A data file that came from elsewhere.
+    pub(crate) fn of_file(bytes: &[u8]) -> Self {
+        let folder = tempfile::tempdir().expect("a folder");
+        std::fs::write(folder.path().join("w.sqlite"), bytes).expect("written");
+        Self::in_folder(folder, Settings::default())
+    }
+
     pub(crate) fn with(settings: Settings) -> Self {
         Self::in_folder(tempfile::tempdir().expect("a folder"), settings)
     }
@@ -104,6 +128,21 @@ impl TestApp {
             app,
             router,
             _folder: folder,
+        }
+    }
+
+    /// The same data file, served anew.
+    pub(crate) fn again(&self) -> Self {
+        let settings = Settings {
+            clock: Clock::Fixed(NOW),
+            ..Settings::default()
+        };
+        let app = App::new(self.store.clone(), settings);
+        Self {
+            store: self.store.clone(),
+            router: router(app.clone()),
+            app,
+            _folder: tempfile::tempdir().expect("a folder"),
         }
     }
 

@@ -198,3 +198,62 @@ async fn any_table_goes_out_by_itself() {
             .is(404);
     }
 }
+
+/// Two archives are looked at in two windows, and both can be brought in. They wait beside the data file, for its
+/// owner alone, and not for ever.
+#[tokio::test(flavor = "multi_thread")]
+async fn two_archives_wait_beside_each_other() {
+    use std::os::unix::fs::PermissionsExt;
+    let app = TestApp::demo();
+    let archive = app.download("/projects/1/archive.zip").await.1;
+    let other = TestApp::empty();
+    let [first, second] = [
+        look_at(&other, &archive).await,
+        look_at(&other, &archive).await,
+    ];
+    let folder = format!("{}.waiting", other.store.path().display());
+    let files = || std::fs::read_dir(&folder).unwrap().map(|f| f.unwrap());
+    for file in files() {
+        assert_eq!(file.metadata().unwrap().permissions().mode() & 0o777, 0o600);
+    }
+    assert_eq!(files().count(), 2);
+    for _ in 0..4 {
+        look_at(&other, &archive).await.is(200);
+    }
+    assert_eq!(files().count(), 4);
+    let [first, second] = [kept(&first), kept(&second)];
+    let gone = other.post("/workshop/archive/take", &first).await;
+    gone.is(422).says("choose it again");
+    let gone = other.post("/workshop/archive/take", &second).await;
+    gone.is(422);
+    let last = kept(&look_at(&other, &archive).await);
+    let taken = other.post("/workshop/archive/take", &last).await;
+    assert_eq!(taken.location(), "/projects/1/muster");
+}
+
+/// Words that a data file cannot hold are named, and lead to the form that mends them.
+#[tokio::test]
+async fn bad_working_hours_can_be_corrected() {
+    let app = TestApp::demo();
+    let copy = app.download("/workshop/archive/copy.sqlite").await.1;
+    let week = b"08:00-22:00; 08:00-22:00;";
+    let at = copy.windows(week.len()).position(|w| w == week);
+    let mut bad = copy;
+    bad[at.expect("the week of the demo")] = b'x';
+    let app = TestApp::of_file(&bad);
+    app.get("/")
+        .await
+        .is(500)
+        .says("attendance: ")
+        .says("x8:00-22:00")
+        .says("href=\"/attendance\"");
+    let form = app.get("/attendance").await;
+    form.is(200).says("08:00-22:00");
+    let version = form.body.split("name=\"row_version\" value=\"").nth(1);
+    let version = version.and_then(|t| t.split('"').next()).unwrap();
+    let hours = "mon=18:00-22:00&tue=&wed=18:00-22:00&thu=&fri=&sat=08:00-22:00&sun=";
+    let hands = "load_minutes=10&unload_minutes=10&look_minutes=10";
+    let sent = format!("row_version={version}&{hours}&{hands}&otherwise=&quiet=");
+    app.post("/attendance", &sent).await.is(303);
+    app.get("/").await.is(200);
+}

@@ -371,6 +371,20 @@ async fn a_photograph_of_a_copy_is_kept() {
     assert_eq!(headers["content-type"], "image/jpeg");
     let read = image::load_from_memory(&kept).expect("it reads");
     assert_eq!((read.width(), read.height()), (1280, 576));
+    // By the address that the page's form has now, pressed twice: one more.
+    let page = app.get(&format!("/plates/{plate}")).await;
+    let (_, keyed) = page.body.split_once(&format!("action=\"{to}?")).unwrap();
+    let keyed = format!("{to}?{}", keyed.split('"').next().unwrap());
+    let fields = [
+        ("mark", None, mark.as_bytes()),
+        ("photo", Some("p.jpg"), taken.get_ref().as_slice()),
+    ];
+    for _ in 0..2 {
+        app.multipart(&keyed, &fields).await.is(303);
+    }
+    let page = app.get(&format!("/plates/{plate}")).await;
+    page.says("/photos/2");
+    assert!(!page.body.contains("/photos/3"));
 }
 
 /// Who does it for the first time is told why; once a copy was good, nobody is.

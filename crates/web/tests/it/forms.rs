@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use wembrit_core::ids::{ModelId, PrinterId, ProjectId};
-use wembrit_store::queries::{army, muster, printers, recipes, settings, workshop};
+use wembrit_store::queries::{army, muster, printers, recipes, settings, stores, workshop};
 
 use crate::app::TestApp;
 
@@ -155,4 +155,50 @@ async fn a_corrected_figure_is_no_longer_assumed_and_the_others_stay_so() {
     );
     app.post("/workshop/figures", &form).await.is(303);
     assert_eq!(app.store.read(workshop::load).unwrap().assumed, "");
+}
+
+/// The key that a page put into the form that is sent there.
+fn key_of(page: &str, action: &str) -> String {
+    let (_, form) = page.split_once(&format!("action=\"{action}\"")).unwrap();
+    let (_, key) = form.split_once("name=\"once\" value=\"").unwrap();
+    key.split('"').next().unwrap().to_owned()
+}
+
+/// A double click, eight presses at once, a line that broke off: bottles came once, and everybody is led on as the
+/// first was. Another look at the page is another form.
+#[tokio::test]
+async fn a_form_is_carried_out_once() {
+    let app = TestApp::demo();
+    let bottles = || app.store.read(stores::bottles).unwrap().len();
+    let before = bottles();
+    let page = app.get("/stores").await;
+    let key = key_of(&page.body, "/stores/buy");
+    let form = format!("resin=1&bottles=1&size_ml=500&once={key}");
+    let buy = || app.post("/stores/buy", &form);
+    let (a, b, c, d) = tokio::join!(buy(), buy(), buy(), buy());
+    for answer in [a, b, c, d, buy().await] {
+        assert_eq!(
+            (answer.status.as_u16(), answer.location()),
+            (303, "/stores")
+        );
+    }
+    assert_eq!(bottles(), before + 1);
+
+    // What was refused was not carried out: the same form, put right, is.
+    let again = key_of(&app.get("/stores").await.body, "/stores/buy");
+    assert_ne!(again, key);
+    let wrong = format!("resin=1&bottles=0&size_ml=500&once={again}");
+    app.post("/stores/buy", &wrong).await.is(422);
+    let right = format!("resin=1&bottles=2&size_ml=500&once={again}");
+    app.post("/stores/buy", &right).await.is(303);
+    assert_eq!(bottles(), before + 3);
+
+    // After the server was ended in between, too: the key was spent with the bottles.
+    let other = app.again();
+    other
+        .post("/stores/buy", &form)
+        .await
+        .is(409)
+        .says("Nothing was done twice");
+    assert_eq!(bottles(), before + 3);
 }

@@ -178,10 +178,10 @@ async fn a_plate_is_moved_as_far_as_a_printer_takes_it() {
         .await
         .is(422);
     // As late as never: no time is found, and it says so.
-    let never = format!(
-        "{}&from_ms=9007199254740991",
-        to(waits.id.0, waits.printer.0, "")
-    );
+    let at = |ms: i64| format!("{}&from_ms={ms}", to(waits.id.0, waits.printer.0, ""));
+    let after_all_time = app.post("/schedule/move", &at(9_007_199_254_740_991)).await;
+    after_all_time.is(422).says("out of its range");
+    let never = at(253_402_300_799_000);
     app.post("/schedule/move", &never).await.is(303);
     schedule(&app).await.is(200).says("finds no time");
     // Onto a larger one: with its time, and its setting.

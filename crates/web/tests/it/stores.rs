@@ -117,6 +117,8 @@ async fn a_vat_is_strained_back_from_today() {
 #[case("move", "from=bottle+1&to=vat+1&ml=1e99", "0 to 100000")]
 #[case("move", "from=bottle+1&to=spilt+0&ml=-4&unit=g", "0 to 100000")]
 #[case("move", "from=vat+2&to=spilt+0&ml=4&unit=g", "know of nothing")]
+#[case("count", "place=vat+1&ml=5000", "it takes")]
+#[case("count", "place=bottle+1&ml=5000", "it takes")]
 #[case("count", "place=spilt+0&ml=3", "only bottles and vats")]
 #[case("count", "place=vat+2&ml=100", "which resin")]
 #[case("buy", "resin=1&bottles=0&size_ml=500", "1 to 100 bottles")]

@@ -41,6 +41,10 @@ async fn walk(app: &TestApp, from: &[&str]) -> Vec<(String, String)> {
             // What is drawn anew needs the script that does it.
             let live = page.body.contains("data-live=") && page.body.contains("<html");
             assert!(!live || page.body.contains("js/live.js"), "{path}");
+            // What changes something is carried out once, however often it is sent.
+            let many = |words: &str| page.body.matches(words).count();
+            let keys = many("name=\"once\"") + many("?once=") + many("&amp;once=");
+            assert_eq!(many("method=\"post\""), keys, "{path}");
             pages.push((path, page.body));
         }
     }

@@ -2,6 +2,7 @@
 
 use std::net::{IpAddr, SocketAddr};
 use std::path::PathBuf;
+use std::time::Duration;
 
 use clap::Args;
 use jiff::Timestamp;
@@ -69,14 +70,17 @@ impl Listening {
         settings.adapters = settings.adapters.clone().allowing(&self.allow_host);
         settings.room.in_all = settings.room.in_all.min(open_files() / 2);
         let runtime = tokio::runtime::Runtime::new().map_err(CommandError::Runtime)?;
-        runtime.block_on(async {
+        let served = runtime.block_on(async {
             beside.await?;
             let (listener, address) = bind(self.listen).await?;
             settings.port = address.port();
             announce(address, settings.addresses.first());
             wembrit_web::launch(store, settings, listener, asked_to_stop()).await?;
             Ok(())
-        })
+        });
+        // What is still worked out for a page nobody waits for any more does not hold the door.
+        runtime.shutdown_timeout(Duration::from_secs(1));
+        served
     }
 }
 

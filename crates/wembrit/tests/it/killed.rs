@@ -214,3 +214,55 @@ fn a_day_is_kept_as_far_as_it_was_answered(
     });
     assert_eq!(batches.count(), ended, "after {kept} answers");
 }
+
+/// So many kills under writes as `WEMBRIT_KILLS` says, a thousand without: takes some ten minutes, and is run by hand.
+/// What was acknowledged is there once; what was not, once or not at all; and the file opens every time.
+#[test]
+#[ignore = "takes minutes: cargo test -p wembrit --test it kills_under_writes -- --ignored"]
+fn kills_under_writes() {
+    let kills = std::env::var("WEMBRIT_KILLS").ok();
+    let kills: u64 = kills.and_then(|n| n.parse().ok()).unwrap_or(1000);
+    let folder = tempfile::tempdir().unwrap();
+    let file = folder.path().join("w.sqlite");
+    let args = ["serve", "--data", file.to_str().unwrap()];
+    let mut acknowledged: Vec<String> = Vec::new();
+    let mut sent = 0_usize;
+    for kill in 0..kills {
+        let mut served = Served::start(&args);
+        let writers: Vec<_> = (0..3)
+            .map(|writer| {
+                let base = served.base.clone();
+                std::thread::spawn(move || {
+                    let name = |n: usize| format!("p-{kill}-{writer}-{n}");
+                    let form = |n: usize| ("/projects/new".into(), format!("name={}", name(n)));
+                    let done = (0..).take_while(|n| answered(&base, &[form(*n)]) == 1);
+                    done.map(name).collect::<Vec<String>>()
+                })
+            })
+            .collect();
+        // Moments spread over the first fifth of a second, the same every time.
+        std::thread::sleep(Duration::from_millis(kill * 7919 % 200));
+        served.kill();
+        for writer in writers {
+            let names = writer.join().unwrap();
+            sent += names.len() + 1;
+            acknowledged.extend(names);
+        }
+    }
+    let store = Store::open(&file).unwrap();
+    store.check().unwrap();
+    let there = store.read(muster::projects).unwrap();
+    let mut names: Vec<&str> = there.iter().map(|p| p.name.as_str()).collect();
+    names.sort_unstable();
+    let all = names.len();
+    names.dedup();
+    assert_eq!(names.len(), all, "nothing is there twice");
+    let lost = acknowledged
+        .iter()
+        .filter(|n| names.binary_search(&n.as_str()).is_err());
+    assert_eq!(lost.count(), 0, "nothing acknowledged is lost");
+    eprintln!(
+        "{kills} kills, {sent} writes, {} acknowledged, {all} there",
+        acknowledged.len()
+    );
+}
