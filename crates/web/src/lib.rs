@@ -23,6 +23,7 @@ mod part_files;
 mod photo;
 pub mod printers;
 mod router;
+mod sent_forms;
 mod settings;
 mod state;
 mod views;

@@ -1,31 +1,28 @@
 //! A form that is sent twice, by a double click or over a bad line, is carried out once.
 //!
 //! Every form of a page carries a key of its own. The first write of a request spends it, in the same transaction
-//! ([`App::write`]); whoever comes with the same key waits for the first and is led where that was led.
+//! (`App::write`); whoever comes with the same key waits for the first and is led where that was led (`sent_forms`).
 
 use std::cell::Cell;
 use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use axum::body::{Body, to_bytes};
-use axum::extract::{Request, State};
-use axum::http::{HeaderValue, Method, StatusCode, header};
-use axum::middleware::Next;
-use axum::response::{IntoResponse, Response};
-
-use crate::state::App;
+use axum::http::HeaderValue;
 
 /// Name of the field.
 const NAME: &str = "once";
 /// Letters of a key at most.
 const LONGEST: usize = 40;
-/// Bytes of a form at most, as the handlers take them.
-const MOST_BYTES: usize = 2 << 20;
 /// Keys of which it is remembered where they led.
 const MOST_KEPT: usize = 4096;
 
 tokio::task_local! {
     static KEY: Cell<Option<String>>;
+}
+
+/// A request, whose first write spends this key.
+pub(crate) async fn within<T>(key: String, answer: impl Future<Output = T>) -> T {
+    KEY.scope(Cell::new(Some(key)), answer).await
 }
 
 /// The key of this request, for its first write; nothing after that.
@@ -34,14 +31,15 @@ pub(crate) fn take() -> Option<String> {
 }
 
 /// Where the first with a key was led; locked while it is carried out.
-type Led = Arc<tokio::sync::Mutex<Option<HeaderValue>>>;
+pub(crate) type Led = Arc<tokio::sync::Mutex<Option<HeaderValue>>>;
 
 /// Keys that came of late.
 #[derive(Debug, Default)]
 pub(crate) struct Sent(Mutex<(HashMap<String, Led>, VecDeque<String>)>);
 
 impl Sent {
-    fn of(&self, key: &str) -> Led {
+    /// Where the first with this key was led.
+    pub(crate) fn of(&self, key: &str) -> Led {
         let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let (by_key, order) = &mut *kept;
         if let Some(led) = by_key.get(key) {
@@ -57,57 +55,8 @@ impl Sent {
     }
 }
 
-/// Carries out what was not carried out yet.
-pub(crate) async fn once(State(app): State<App>, request: Request, next: Next) -> Response {
-    // Scripts change one plate a step at a time, and draw it anew after each.
-    if request.method() != Method::POST || request.headers().contains_key("x-fragment") {
-        return next.run(request).await;
-    }
-    let (key, request) = match key_of(request).await {
-        Ok((Some(key), request)) => (key, request),
-        Ok((None, request)) => return next.run(request).await,
-        Err(refused) => return refused,
-    };
-    let led = app.sent.of(&key);
-    let work = async move {
-        let mut led = led.lock_owned().await;
-        if let Some(to) = &*led {
-            return (StatusCode::SEE_OTHER, [(header::LOCATION, to.clone())]).into_response();
-        }
-        let answer = KEY.scope(Cell::new(Some(key)), next.run(request)).await;
-        if answer.status() == StatusCode::SEE_OTHER {
-            *led = answer.headers().get(header::LOCATION).cloned();
-        }
-        answer
-    };
-    // By itself: a second click ends the line of the first, and not what is under way.
-    match tokio::spawn(crate::currency::within(app.currency(), work)).await {
-        Ok(answer) => answer,
-        Err(error) => std::panic::resume_unwind(error.into_panic()),
-    }
-}
-
-/// The key in a form, or in the address where the form holds files.
-async fn key_of(request: Request) -> Result<(Option<String>, Request), Response> {
-    let kind = request.headers().get(header::CONTENT_TYPE);
-    let plain = kind.is_some_and(|k| {
-        k.as_bytes()
-            .starts_with(b"application/x-www-form-urlencoded")
-    });
-    if !plain {
-        let key = request.uri().query().and_then(|q| find(q.as_bytes()));
-        return Ok((key, request));
-    }
-    let (head, body) = request.into_parts();
-    let Ok(bytes) = to_bytes(body, MOST_BYTES).await else {
-        let words = "The form is too large, or did not arrive whole. Nothing was changed.";
-        return Err((StatusCode::PAYLOAD_TOO_LARGE, words).into_response());
-    };
-    let key = find(&bytes);
-    Ok((key, Request::from_parts(head, Body::from(bytes))))
-}
-
-fn find(pairs: &[u8]) -> Option<String> {
+/// The key in a form, or in an address.
+pub(crate) fn find(pairs: &[u8]) -> Option<String> {
     let mut pairs = form_urlencoded::parse(pairs);
     let (_, key) = pairs.find(|(name, _)| name == NAME)?;
     let plain = |c: char| c.is_ascii_alphanumeric() || c == '-';

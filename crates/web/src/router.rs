@@ -22,7 +22,7 @@ use crate::handlers::{
 };
 use crate::photo::MOST_BYTES;
 use crate::state::App;
-use crate::{assets, currency, guard, once, whole};
+use crate::{assets, currency, guard, sent_forms, whole};
 
 /// The whole application.
 pub fn router(app: App) -> Router {
@@ -40,7 +40,7 @@ pub fn router(app: App) -> Router {
         .merge(workshop_routes(most))
         .merge(shared_routes())
         .fallback(async || WebError::NoPage)
-        .layer(from_fn_with_state(app.clone(), once::once))
+        .layer(from_fn_with_state(app.clone(), sent_forms::carry_out_once))
         .layer(from_fn_with_state(app.clone(), whole::admit))
         .layer(from_fn_with_state(app.clone(), door::admit))
         .layer(sessions())

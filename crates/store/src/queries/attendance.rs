@@ -27,5 +27,5 @@ pub fn as_far_as_read(conn: &mut Conn) -> Result<Attendance, StoreError> {
         .select(AttendanceRow::as_select())
         .first::<AttendanceRow>(conn)
         .or_not_found("attendance")?;
-    Ok(row.as_far_as_read())
+    Ok(row.into_what_can_be_read())
 }

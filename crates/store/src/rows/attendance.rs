@@ -42,7 +42,7 @@ impl Row for AttendanceRow {
 
 impl AttendanceRow {
     /// What of it can be read; for the rest what a new workshop begins with, which nobody has confirmed.
-    pub(crate) fn as_far_as_read(self) -> Attendance {
+    pub(crate) fn into_what_can_be_read(self) -> Attendance {
         let every_day = [(); 7].map(|()| vec![USUAL_DAY]);
         let week = Attendance::read_week(&self.weekly).ok();
         let names = week.is_none().then_some("weekly");

@@ -36,15 +36,19 @@ function address(element) {
   return [element.tagName, form, own, element.value ?? ""].join(" ");
 }
 
+// Forms carry another key every time they are drawn: that alone is nothing new.
+const withoutKeys = (words) => words.replaceAll(/name="once" value="[^"]*"/g, "").replaceAll(/once=[0-9a-f-]+"/g, '"');
+
 // Puts new words into a piece; says no while a hand is on it.
 function put(piece, words) {
-  if (drawn.get(piece) === words) return true;
+  const bare = withoutKeys(words);
+  if (drawn.get(piece) === bare) return true;
   const focused = piece.contains(document.activeElement) ? document.activeElement : null;
   if (pressed || (focused && isTyped(focused))) return false;
   const at = focused && address(focused);
   const opened = [...piece.querySelectorAll("details[open] > summary")].map((summary) => summary.textContent);
   piece.innerHTML = words;
-  drawn.set(piece, words);
+  drawn.set(piece, bare);
   for (const summary of piece.querySelectorAll("details > summary")) {
     if (opened.includes(summary.textContent)) summary.parentElement.open = true;
   }
