@@ -37,7 +37,7 @@ pub(super) fn is_near(host: &str) -> bool {
     let local = ["localhost", "local", "lan", "internal", "home.arpa", "home"];
     let host = host.trim_end_matches('.').to_ascii_lowercase();
     let within = |zone: &&str| host == **zone || host.ends_with(&format!(".{zone}"));
-    !host.is_empty() && (!host.contains('.') || local.iter().any(|zone| within(&zone)))
+    !host.is_empty() && (!host.contains('.') || local.iter().any(within))
 }
 
 /// Loopback, and private addresses by RFC 1918 and RFC 4193. Link-local ones are none: some networks keep their keys
