@@ -106,7 +106,7 @@ impl WebError {
                 StoreError::BadRow(_) => (
                     StatusCode::INTERNAL_SERVER_ERROR,
                     said,
-                    "Nothing was changed. The form below shows what can be read, and puts the rest right when you save it.",
+                    "Nothing was changed. The form shows what can be read, and puts the rest right when you save it.",
                 ),
                 StoreError::NotOurs(_) | StoreError::Other(_) => (
                     StatusCode::INTERNAL_SERVER_ERROR,

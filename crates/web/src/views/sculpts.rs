@@ -344,7 +344,10 @@ impl SculptView {
                 })
                 .collect(),
             given_up: (data.given_up.iter())
-                .map(|task| (work_name(task.kind), sentence(&task.message)))
+                .map(|task| {
+                    let why = task.message.trim_start_matches("Given up: ");
+                    (work_name(task.kind), sentence(why.trim_end_matches('.')))
+                })
                 .collect(),
             waits: data.waits(),
             sculpt: sculpt.clone(),
