@@ -59,19 +59,6 @@ pub(crate) struct Restore {
 /// What a data file consists of while it is open, by the ends of its names.
 const LAID: [&str; 3] = ["", "-wal", "-shm"];
 
-/// A copy of a file has the rights of the first; this one is for its owner alone.
-#[cfg(unix)]
-fn make_private(path: &Path) -> Result<(), CommandError> {
-    use std::os::unix::fs::PermissionsExt;
-    std::fs::set_permissions(path, std::fs::Permissions::from_mode(0o600)).map_err(file_error(path))
-}
-
-/// Rights of files are the folder's elsewhere.
-#[cfg(not(unix))]
-fn make_private(_: &Path) -> Result<(), CommandError> {
-    Ok(())
-}
-
 /// A file that SQLite lays beside its own.
 fn beside(path: &Path, suffix: &str) -> PathBuf {
     let mut name = path.as_os_str().to_owned();
@@ -138,9 +125,10 @@ impl Restore {
             }
             // With what was written last, where the copy was not closed.
             if from.exists() && suffix != "-shm" {
-                private(&to).map_err(file_error(&to))?;
-                std::fs::copy(&from, &to).map_err(file_error(&from))?;
-                make_private(&to)?;
+                // By its bytes: a copy of the file would have the rights of the first.
+                let mut kept = private(&to).map_err(file_error(&to))?;
+                let mut copy = std::fs::File::open(&from).map_err(file_error(&from))?;
+                std::io::copy(&mut copy, &mut kept).map_err(file_error(&to))?;
             }
         }
         Ok(draft)
