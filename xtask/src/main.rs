@@ -1,6 +1,7 @@
-//! Chores of the project: `cargo x test`, `cargo x lint`, `cargo x css`, `cargo x schema`,
-//! `cargo x shots`, `cargo x layers`.
+//! Chores of the project: `cargo x test`, `cargo x fuzz`, `cargo x lint`, `cargo x css`,
+//! `cargo x schema`, `cargo x shots`, `cargo x layers`.
 
+mod fuzz;
 mod layers;
 mod rooms;
 mod sources;
@@ -14,13 +15,14 @@ type Chore = Result<(), String>;
 fn main() -> ExitCode {
     let chore = std::env::args().nth(1).unwrap_or_default();
     let done = match chore.as_str() {
-        "test" => test(),
+        "test" => test().and_then(|()| fuzz::by_the_commit(&root())),
+        "fuzz" => fuzz::by_seed(&root(), std::env::args().nth(2).as_deref()),
         "lint" => lint(),
         "css" => css(),
         "shots" => shots(),
         "schema" => schema(),
         "layers" => house(),
-        _ => Err("usage: cargo x test | lint | css | schema | shots | layers".into()),
+        _ => Err("usage: cargo x test | fuzz [SEED] | lint | css | schema | shots | layers".into()),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,

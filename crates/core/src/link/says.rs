@@ -228,6 +228,18 @@ mod tests {
         assert_eq!(said.is_a_printers(), heard);
     }
 
+    /// The answers kept beside the tests.
+    fn stored() -> Vec<Vec<u8>> {
+        let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data/answers");
+        let files = std::fs::read_dir(folder).expect("the folder is there");
+        let paths: std::collections::BTreeSet<_> =
+            files.map(|f| f.expect("it can be listed").path()).collect();
+        paths
+            .iter()
+            .map(|p| std::fs::read(p).expect("it reads"))
+            .collect()
+    }
+
     proptest! {
         /// Whatever answers in a printer's place: it is read or not, and never more than a printer can say is heard.
         #[test]
@@ -252,6 +264,27 @@ mod tests {
                 return Ok(());
             };
             if says.is_a_printers() {
+                prop_assert!(says.machine.chars().count() <= MOST_LETTERS);
+                prop_assert!((0.0..=100_000.0).contains(&says.resin_ml));
+            }
+        }
+
+        /// Stored answers with bytes changed or cut off.
+        #[test]
+        fn hostile_bytes_in_an_answer_are_read_or_not(
+            which: prop::sample::Index,
+            changed in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..8),
+            cut in prop::option::of(any::<prop::sample::Index>()),
+        ) {
+            static STORED: std::sync::LazyLock<Vec<Vec<u8>>> = std::sync::LazyLock::new(stored);
+            let mut bytes = which.get(&STORED).clone();
+            for (at, byte) in changed {
+                let at = at.index(bytes.len());
+                bytes[at] = byte;
+            }
+            let end = cut.map_or(bytes.len(), |cut| cut.index(bytes.len()));
+            let said = serde_json::from_slice::<Says>(&bytes[..end]);
+            for says in said.into_iter().filter(Says::is_a_printers) {
                 prop_assert!(says.machine.chars().count() <= MOST_LETTERS);
                 prop_assert!((0.0..=100_000.0).contains(&says.resin_ml));
             }

@@ -160,18 +160,4 @@ mod tests {
         let mesh = Mesh::weld([good, nan, flat]);
         assert_eq!((mesh.triangles().len(), mesh.dropped()), (1, 2));
     }
-
-    proptest! {
-        #[test]
-        fn random_bytes_never_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
-            let _ = read_stl(&bytes, &Unwatched);
-        }
-
-        #[test]
-        fn a_changed_byte_never_panics(at in 0usize..134, value: u8) {
-            let mut bytes = one_triangle();
-            bytes[at] = value;
-            let _ = read_stl(&bytes, &Unwatched);
-        }
-    }
 }

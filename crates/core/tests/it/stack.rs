@@ -122,11 +122,11 @@ const NAMES: [&str; 6] = [
 ];
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 10_000, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 2_000, ..ProptestConfig::default() })]
 
-    /// Good files with bytes changed, cut off or doubled: read or refused in one line.
+    /// Good files with bytes changed or cut off: read or refused in one line.
     #[test]
-    fn mutated_files_never_panic(which in 0..NAMES.len(), changes in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..12), cut: prop::sample::Index, whole: bool) {
+    fn hostile_bytes_in_a_file_are_read_or_refused(which in 0..NAMES.len(), changes in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..12), cut: prop::sample::Index, whole: bool) {
         let mut bytes = file(NAMES[which]);
         for (at, byte) in changes {
             let at = at.index(bytes.len());
@@ -142,7 +142,7 @@ proptest! {
     }
 
     #[test]
-    fn any_bytes_are_read_or_refused(bytes in prop::collection::vec(any::<u8>(), 0..600), which in 0..3usize, head in 0..4usize) {
+    fn hostile_bytes_alone_are_read_or_refused(bytes in prop::collection::vec(any::<u8>(), 0..600), which in 0..3usize, head in 0..4usize) {
         let head: &[u8] = [b"".as_slice(), b"solid x\nfacet normal", b"PK\x03\x04", b"v 1 2 3\nf 1 "][head];
         let _ = read_mesh(&[head, &bytes].concat(), ["x.stl", "x.obj", "x.3mf"][which]);
     }

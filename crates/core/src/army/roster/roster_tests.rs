@@ -247,11 +247,44 @@ proptest! {
     }
 
     #[test]
-    fn lists_of_lines_never_panic(
+    fn hostile_lines_are_read_or_refused(
         lines in proptest::collection::vec("[-*# ]{0,2}([0-9]{1,12}|x[0-9]{1,3}|[a-z]{2,8}|mm|with|or|\\(|\\)|[0-9]x[0-9]|pts|,|:|@|base|ø|\u{ff11}){0,7}", 0..6),
         head in "(unit,model,quantity\n|Model;Qty\n|\\{\"units\":|\\[\"|)",
     ) {
         let _ = read_roster(&format!("{head}{}", lines.join("\n")));
+    }
+}
+
+/// The lists kept beside the tests.
+fn stored() -> Vec<Vec<u8>> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data/lists");
+    let files = std::fs::read_dir(folder).unwrap();
+    let paths: std::collections::BTreeSet<_> = files.map(|f| f.unwrap().path()).collect();
+    paths.iter().map(|p| std::fs::read(p).unwrap()).collect()
+}
+
+proptest! {
+    /// Stored lists with bytes changed, lines doubled, or cut off: each line is read as something, and none twice.
+    #[test]
+    fn hostile_bytes_in_a_list_are_read_or_refused(
+        which: prop::sample::Index,
+        changed in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..8),
+        cut in prop::option::of(any::<prop::sample::Index>()),
+    ) {
+        static STORED: std::sync::LazyLock<Vec<Vec<u8>>> = std::sync::LazyLock::new(stored);
+        let mut bytes = which.get(&STORED).clone();
+        for (at, byte) in changed {
+            let at = at.index(bytes.len());
+            bytes[at] = byte;
+        }
+        bytes.truncate(cut.map_or(usize::MAX, |cut| cut.index(bytes.len())));
+        match read_roster(&String::from_utf8_lossy(&bytes)) {
+            Ok(lines) => prop_assert!(lines.len() <= bytes.len()),
+            Err(why) => {
+                let line = why.to_string();
+                prop_assert!(!line.contains('\n') && line.len() < 1000, "{line}");
+            }
+        }
     }
 }
 
