@@ -109,7 +109,6 @@ mod tests {
     use super::*;
     use crate::mesh::write_stl;
     use crate::watch::Unwatched;
-    use proptest::prelude::*;
     use rstest::rstest;
 
     fn one_triangle() -> Vec<u8> {

@@ -34,7 +34,7 @@ const NAMES: [&str; 24] = [
 ];
 
 /// What people and scripts put into a field.
-const VALUES: [&str; 20] = [
+const VALUES: [&str; 22] = [
     "",
     " ",
     "0",
@@ -55,6 +55,8 @@ const VALUES: [&str; 20] = [
     "١٢",
     "0.05",
     "Europe/Nowhere",
+    "9223372036854775807",
+    "-9223372036854775808",
 ];
 
 proptest! {

@@ -73,11 +73,19 @@ impl Input {
         self.0.iter().any(|(k, _)| k == name)
     }
 
-    /// The row version the form was filled in from.
+    /// The row version the form was filled in from: 0, which no row has, where it says none that is counted to.
     pub(crate) fn row_version(&self) -> i64 {
-        self.get("row_version").parse().unwrap_or(0)
+        let said: i64 = self.get("row_version").parse().unwrap_or(0);
+        if (0..MOST_COUNTED).contains(&said) {
+            said
+        } else {
+            0
+        }
     }
 }
+
+/// Row versions are counted to here at most, as in archives.
+const MOST_COUNTED: i64 = 1_000_000_000;
 
 /// One sentence for each field that cannot be taken.
 pub(crate) type Faults = BTreeMap<&'static str, String>;

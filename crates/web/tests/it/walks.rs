@@ -392,6 +392,21 @@ async fn nonsense_in_every_form_is_answered(#[case] value: &str) {
     }
 }
 
+/// A form that says it was filled in from a version nobody counts to is told that it is stale.
+#[rstest]
+#[case("/sculpts/1", "name=Heron")]
+#[case("/units/1", "name=Herons&priority=1&carrier=")]
+#[tokio::test]
+async fn a_version_that_nobody_counts_to_is_stale(#[case] path: &str, #[case] form: &str) {
+    let app = TestApp::demo();
+    for version in [i64::MAX, i64::MIN] {
+        let answer = app
+            .post(path, &format!("row_version={version}&{form}"))
+            .await;
+        answer.is(409);
+    }
+}
+
 /// Text as long as a book is refused or cut, and the thing keeps its name.
 #[tokio::test]
 async fn a_name_as_long_as_a_book_is_refused() {
