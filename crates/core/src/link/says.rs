@@ -229,16 +229,16 @@ mod tests {
     }
 
     /// The answers kept beside the tests.
-    fn stored() -> Vec<Vec<u8>> {
-        let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data/answers");
-        let files = std::fs::read_dir(folder).expect("the folder is there");
-        let paths: std::collections::BTreeSet<_> =
-            files.map(|f| f.expect("it can be listed").path()).collect();
-        paths
-            .iter()
-            .map(|p| std::fs::read(p).expect("it reads"))
-            .collect()
-    }
+    const STORED: [&[u8]; 8] = [
+        include_bytes!("../../tests/data/answers/a_page.json"),
+        include_bytes!("../../tests/data/answers/endless_figures.json"),
+        include_bytes!("../../tests/data/answers/halted.json"),
+        include_bytes!("../../tests/data/answers/idle.json"),
+        include_bytes!("../../tests/data/answers/long_words.json"),
+        include_bytes!("../../tests/data/answers/many_files.json"),
+        include_bytes!("../../tests/data/answers/nested.json"),
+        include_bytes!("../../tests/data/answers/printing.json"),
+    ];
 
     proptest! {
         /// Whatever answers in a printer's place: it is read or not, and never more than a printer can say is heard.
@@ -276,8 +276,7 @@ mod tests {
             changed in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..8),
             cut in prop::option::of(any::<prop::sample::Index>()),
         ) {
-            static STORED: std::sync::LazyLock<Vec<Vec<u8>>> = std::sync::LazyLock::new(stored);
-            let mut bytes = which.get(&STORED).clone();
+            let mut bytes = which.get(&STORED).to_vec();
             for (at, byte) in changed {
                 let at = at.index(bytes.len());
                 bytes[at] = byte;

@@ -256,12 +256,17 @@ proptest! {
 }
 
 /// The lists kept beside the tests.
-fn stored() -> Vec<Vec<u8>> {
-    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data/lists");
-    let files = std::fs::read_dir(folder).unwrap();
-    let paths: std::collections::BTreeSet<_> = files.map(|f| f.unwrap().path()).collect();
-    paths.iter().map(|p| std::fs::read(p).unwrap()).collect()
-}
+const STORED: [&[u8]; 9] = [
+    include_bytes!("../../../tests/data/lists/columns.csv"),
+    include_bytes!("../../../tests/data/lists/counts.txt"),
+    include_bytes!("../../../tests/data/lists/long_line.txt"),
+    include_bytes!("../../../tests/data/lists/marks.txt"),
+    include_bytes!("../../../tests/data/lists/nested.json"),
+    include_bytes!("../../../tests/data/lists/plain.txt"),
+    include_bytes!("../../../tests/data/lists/points.txt"),
+    include_bytes!("../../../tests/data/lists/semicolons.csv"),
+    include_bytes!("../../../tests/data/lists/units.json"),
+];
 
 proptest! {
     /// Stored lists with bytes changed, lines doubled, or cut off: each line is read as something, and none twice.
@@ -271,8 +276,7 @@ proptest! {
         changed in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 0..8),
         cut in prop::option::of(any::<prop::sample::Index>()),
     ) {
-        static STORED: std::sync::LazyLock<Vec<Vec<u8>>> = std::sync::LazyLock::new(stored);
-        let mut bytes = which.get(&STORED).clone();
+        let mut bytes = which.get(&STORED).to_vec();
         for (at, byte) in changed {
             let at = at.index(bytes.len());
             bytes[at] = byte;
