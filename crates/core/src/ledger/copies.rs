@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, HashMap};
 use crate::cost_parts::CostParts;
 use crate::flow::{FailedAt, Stage};
 use crate::ids::{CopyId, PartId, PlateId, PrinterId, RecipeId};
-use crate::odds::{Group, Judged, StepLoss, Stood, by_steps, since};
+use crate::odds::{Group, Judged, Share, StepLoss, Stood, by_steps, since};
 use crate::pose::Pose;
 use crate::recipe::supports::Supports;
 use crate::units::Money;
@@ -172,35 +172,47 @@ pub struct Since {
     pub before: Judged,
     /// How they did since.
     pub after: Judged,
-    /// The chance that it is better now.
-    pub better: f64,
+    /// What is believed of both.
+    pub shares: [Share; 2],
 }
 
-/// Recipes that were changed between judged copies: before the newest version that was judged, and since.
-#[must_use]
-pub fn since_changes(copies: &[LedgerCopy]) -> Vec<Since> {
-    let mut recipes: BTreeMap<RecipeId, Vec<&LedgerCopy>> = BTreeMap::new();
-    for copy in copies.iter().filter(|c| c.counts()) {
-        recipes.entry(copy.recipe.0).or_default().push(copy);
+/// How copies came out, plate by plate.
+fn by_plate(copies: &[&LedgerCopy]) -> Vec<Judged> {
+    let mut plates: BTreeMap<PlateId, Judged> = BTreeMap::new();
+    for copy in copies {
+        plates.entry(copy.plate.0).or_default().add(copy.failed());
     }
-    let since = |(recipe, of): (RecipeId, Vec<&LedgerCopy>)| {
-        let version = of.iter().map(|c| c.recipe.1).max()?;
-        let sides = of
-            .into_iter()
-            .partition::<Vec<_>, _>(|c| c.recipe.1 < version);
-        let (before, after) = (judged(sides.0), judged(sides.1.iter().copied()));
-        Some(Since {
-            part: sides.1.first()?.part.1.clone(),
-            recipe,
-            version,
-            better: since(before, after).ok()?,
-            before,
-            after,
-        })
-    };
-    let mut all: Vec<Since> = recipes.into_iter().filter_map(since).collect();
-    all.sort_by(|a, b| (b.better - 0.5).abs().total_cmp(&(a.better - 0.5).abs()));
-    all
+    plates.into_values().collect()
+}
+
+impl Since {
+    /// Recipes that were changed between judged copies: before the newest version that was judged, and since.
+    #[must_use]
+    pub fn of(copies: &[LedgerCopy]) -> Vec<Self> {
+        let mut recipes: BTreeMap<RecipeId, Vec<&LedgerCopy>> = BTreeMap::new();
+        for copy in copies.iter().filter(|c| c.counts()) {
+            recipes.entry(copy.recipe.0).or_default().push(copy);
+        }
+        let since = |(recipe, of): (RecipeId, Vec<&LedgerCopy>)| {
+            let version = of.iter().map(|c| c.recipe.1).max()?;
+            let sides = of
+                .into_iter()
+                .partition::<Vec<_>, _>(|c| c.recipe.1 < version);
+            let [before, after] = [&sides.0, &sides.1].map(|side| by_plate(side));
+            Some(Self {
+                part: sides.1.first()?.part.1.clone(),
+                recipe,
+                version,
+                shares: since(&before, &after)?,
+                before: Judged::sum(before),
+                after: Judged::sum(after),
+            })
+        };
+        let mut all: Vec<Self> = recipes.into_iter().filter_map(since).collect();
+        let sure = |s: &Self| s.shares[1].better.max(s.shares[1].worse);
+        all.sort_by(|a, b| sure(b).total_cmp(&sure(a)));
+        all
+    }
 }
 
 /// Copies that are alike, how they came out and what they cost.
@@ -220,7 +232,7 @@ impl LookRow {
     pub fn by(copies: &[LedgerCopy], look: Look) -> Vec<Self> {
         let named = |c: &'_ LedgerCopy| c.alike.get(&look).cloned();
         let judged = copies.iter().filter(|c| c.counts());
-        let groups = Group::by(judged.filter_map(|c| Some((named(c)?, c.failed()))));
+        let groups = Group::by(judged.filter_map(|c| Some((named(c)?, c.plate.0, c.failed()))));
         // One look at the copies, however many groups there are.
         let mut costs: BTreeMap<&String, (Money, Money)> = BTreeMap::new();
         for copy in copies.iter().filter(|c| c.counts() || c.failed()) {
@@ -245,5 +257,18 @@ impl LookRow {
     pub fn each_good(&self) -> Option<Money> {
         let good = self.group.judged.good;
         (good > 0).then(|| Money::from_minor_f64(self.cost.0 as f64 / good as f64))
+    }
+}
+
+/// Copies by each way to look at them: what is fitted for it takes a moment, and is kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Looks(pub Vec<(Look, Vec<LookRow>)>);
+
+impl Looks {
+    /// Of these copies.
+    #[must_use]
+    pub fn of(copies: &[LedgerCopy]) -> Self {
+        let by = |look: &Look| (*look, LookRow::by(copies, *look));
+        Self(Look::ALL.iter().map(by).collect())
     }
 }

@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use super::copies::{LedgerCopy, Look, LookRow};
+use super::copies::{LedgerCopy, Look, Looks};
 use super::plates::LedgerPlate;
-use crate::odds::{Found, PROVEN, Window, windows};
+use crate::odds::{Found, PROVEN, Verdict, Window, windows};
 use crate::units::Money;
 
 /// What copies cost that failed for a cause.
@@ -56,8 +56,6 @@ pub enum PaysMost {
         name: String,
         /// What it would have saved so far, had they come out as the others did.
         saves: Money,
-        /// The chance that they are really worse.
-        chance: f64,
     },
     /// More fail in a window than chance would have it.
     Window {
@@ -80,13 +78,10 @@ impl PaysMost {
     }
 }
 
-/// Copies that are worse with at least this chance are told.
-const TOLD: f64 = 0.9;
-
-/// The change that would have saved most so far, among what is worse than the rest with a chance of nine in ten, and
-/// the windows that are more than luck. Nothing where nothing is.
+/// The change that would have saved most so far, among what is proven worse than the rest, and the windows that are
+/// more than luck. Nothing where nothing is.
 #[must_use]
-pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
+pub fn pays_most(copies: &[LedgerCopy], looks: &Looks) -> Option<PaysMost> {
     let mut best: Option<PaysMost> = None;
     let mut take = |new: PaysMost| {
         if best
@@ -96,28 +91,22 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
             best = Some(new);
         }
     };
-    for look in Look::ALL {
-        let rows = LookRow::by(copies, *look);
+    for (look, rows) in &looks.0 {
         let all = rows.iter().fold((0, 0), |(g, f), r| {
             (g + r.group.judged.good, f + r.group.judged.failed)
         });
-        for row in &rows {
+        for row in rows {
             let loss = |good: u64, failed: u64| failed as f64 / (good + failed).max(1) as f64;
             let mine = row.group.judged;
             let (good, failed) = (all.0 - mine.good, all.1 - mine.failed);
             let (own, rest) = (loss(mine.good, mine.failed), loss(good, failed));
-            if own <= rest {
+            if own <= rest || row.group.verdict() != Verdict::Worse {
                 continue;
             }
-            let chance = row.group.better().map(|better| 1.0 - better);
-            let Some(chance) = chance.filter(|c| *c >= TOLD) else {
-                continue;
-            };
             take(PaysMost::Alike {
                 look: *look,
                 name: row.group.name.clone(),
                 saves: Money::from_minor_f64(row.lost.0 as f64 * (1.0 - rest / own)),
-                chance,
             });
         }
     }
@@ -149,7 +138,7 @@ pub fn pays_most(copies: &[LedgerCopy]) -> Option<PaysMost> {
 
 #[cfg(test)]
 pub(super) mod tests {
-    use super::super::copies::judged;
+    use super::super::copies::{LookRow, judged};
     use super::*;
     use crate::cost_parts::{CostKind, CostParts};
     use crate::flow::Stage;
@@ -181,6 +170,10 @@ pub(super) mod tests {
         }
     }
 
+    fn found(copies: &[LedgerCopy]) -> Option<PaysMost> {
+        pays_most(copies, &Looks::of(copies))
+    }
+
     /// Eighty on one printer of which 4 failed, forty on another of which 20 did: had they come out as the others,
     /// by hand: 20.00 times 1 − 0.05 / 0.5.
     #[test]
@@ -188,20 +181,13 @@ pub(super) mod tests {
         let at = |i: i64| [(i % 10) as f64 / 10.0, (i % 3) as f64 / 3.0];
         let mut all: Vec<LedgerCopy> = (0..80).map(|i| copy(i, 1, at(i), i % 20 == 0)).collect();
         all.extend((80..120).map(|i| copy(i, 2, at(i), i % 2 == 0)));
-        let Some(PaysMost::Alike {
-            look,
-            name,
-            saves,
-            chance,
-        }) = pays_most(&all)
-        else {
-            panic!("something pays: {:?}", pays_most(&all));
+        let Some(PaysMost::Alike { look, name, saves }) = found(&all) else {
+            panic!("something pays: {:?}", found(&all));
         };
         assert_eq!(
             (look, name.as_str(), saves),
             (Look::Printer, "printer 2", Money(1800))
         );
-        assert!(chance > 0.999);
         let causes = by_cause(&all, &[]);
         assert_eq!(
             (causes.len(), causes[0].copies, causes[0].cost),
@@ -221,7 +207,7 @@ pub(super) mod tests {
         }
         assert_eq!((judged(&all).good, judged(&all).failed), (20, 0));
         assert_eq!(by_cause(&all, &[])[0].cost, Money(2000));
-        assert_eq!(pays_most(&all), None);
+        assert_eq!(found(&all), None);
     }
 
     /// In one quarter: 9 of 11 failures on 26 of 100 copies; 2.86 of them would be there anyway.
@@ -229,7 +215,7 @@ pub(super) mod tests {
     fn a_bad_quarter_is_what_pays() {
         let mut all: Vec<LedgerCopy> = (0..26).map(|i| copy(i, 1, [0.9, 0.1], i < 9)).collect();
         all.extend((26..100).map(|i| copy(i, 1, [0.2, 0.7], i < 28)));
-        let Some(PaysMost::Window { found, saves, .. }) = pays_most(&all) else {
+        let Some(PaysMost::Window { found, saves, .. }) = self::found(&all) else {
             panic!("a window pays");
         };
         assert_eq!(

@@ -7,7 +7,7 @@ mod plates;
 mod resin_flow;
 mod spares;
 
-pub use copies::{LedgerCopy, Look, LookRow, Since, judged, since_changes, steps};
+pub use copies::{LedgerCopy, Look, LookRow, Looks, Since, judged, steps};
 pub use failures::{CauseCost, PaysMost, by_cause, pays_most};
 pub use plates::{LedgerPlate, PlateTotals, Spent, spent_over_time};
 pub use resin_flow::ResinFlow;

@@ -1,10 +1,12 @@
 //! Cases of `wembrit odds`, as JSON. The format is that of `../shared/bench/learn/README.md`.
 
+use std::collections::{BTreeMap, HashMap};
+
 use serde::Deserialize;
 use serde_json::{Value, json};
 
 use super::spares::{KitPart, by_money, kit, over_plates, spares};
-use super::{Judged, OddsError, Posterior};
+use super::{Differ, Judged, OddsError, OnPlate, Posterior, Verdict};
 use crate::cases::{Case, CaseError, answer};
 
 #[derive(Debug, Clone, PartialEq, Deserialize)]
@@ -41,6 +43,19 @@ enum OddsCase {
         before: [u64; 2],
         after: [u64; 2],
     },
+    Groups {
+        judged: Vec<JudgedOn>,
+        level: f64,
+    },
+}
+
+/// Copies of one group on one plate.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+struct JudgedOn {
+    group: String,
+    plate: Value,
+    #[serde(flatten)]
+    counts: Counts,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Deserialize)]
@@ -63,6 +78,39 @@ struct Part {
 /// [`CaseError`] of the first that has no answer.
 pub fn answer_odds(text: &str) -> Result<Value, CaseError<OddsError>> {
     answer::<OddsCase>(text)
+}
+
+/// Groups, each with what is believed of it against all of them.
+fn groups(judged: &[JudgedOn], level: f64) -> Result<Value, OddsError> {
+    if !(level > 0.0 && level < 1.0) {
+        return Err(OddsError::NoNumber("a level"));
+    }
+    let mut names: Vec<&str> = Vec::new();
+    let mut numbers: HashMap<&str, usize> = HashMap::new();
+    let mut plates: BTreeMap<(usize, String), Judged> = BTreeMap::new();
+    for entry in judged {
+        let group = *numbers.entry(&entry.group).or_insert_with(|| {
+            names.push(&entry.group);
+            names.len() - 1
+        });
+        let of = plates.entry((group, entry.plate.to_string())).or_default();
+        *of = Judged::sum([*of, entry.counts.judged()?]);
+    }
+    let on = |((group, _), judged)| OnPlate { group, judged };
+    let on: Vec<OnPlate> = plates.into_iter().map(on).collect();
+    let found = Differ::fitted(names.len(), &on, level);
+    let told = names.iter().zip(&found.groups).map(|(name, share)| {
+        let verdict = match share.verdict() {
+            Verdict::Better => "better",
+            Verdict::Worse => "worse",
+            Verdict::NotProven | Verdict::Alone => "none",
+        };
+        json!({
+            "group": name, "mean": share.mean, "low": share.low, "high": share.high,
+            "verdict": verdict,
+        })
+    });
+    Ok(json!({ "groups": told.collect::<Vec<Value>>() }))
 }
 
 /// Nobody has judged more copies than that.
@@ -147,6 +195,7 @@ impl Case for OddsCase {
                 want,
                 plates,
             } => json!({ "reached": over_plates(*plate_loss, *copy_good, *want, plates)? }),
+            Self::Groups { judged, level } => groups(judged, *level)?,
             Self::Better { before, after } => {
                 let of = |[good, failed]: [u64; 2]| Counts { good, failed }.judged();
                 json!({ "chance_better": Posterior::better(of(*before)?, of(*after)?) })

@@ -5,6 +5,7 @@
 
 mod advice;
 mod case;
+mod differ;
 mod judged;
 mod losses;
 mod posterior;
@@ -15,6 +16,7 @@ mod windows;
 
 pub use advice::{SparesAdvice, SparesAsked, where_to_put};
 pub use case::answer_odds;
+pub use differ::{Differ, OnPlate, Share};
 pub use judged::Judged;
 pub use losses::{Group, RANGE, StepLoss, Verdict, believed, by_steps, since};
 pub use posterior::Posterior;

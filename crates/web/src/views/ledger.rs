@@ -8,8 +8,8 @@ use wembrit_core::cost::{Basis, model_cost};
 use wembrit_core::cost_parts::{CostKind, CostParts};
 use wembrit_core::ids::{ModelId, PlateId, ProjectId};
 use wembrit_core::ledger::{
-    CauseCost, LedgerCopy, LedgerPlate, PaysMost, PlateTotals, ResinFlow, by_cause, pays_most,
-    spent_over_time,
+    CauseCost, LedgerCopy, LedgerPlate, Looks, PaysMost, PlateTotals, ResinFlow, by_cause,
+    pays_most, spent_over_time,
 };
 use wembrit_core::units::Money;
 use wembrit_paper::{Paired, draw_bars, draw_flow, draw_paired, draw_spent, write_table_csv};
@@ -71,16 +71,10 @@ pub(crate) struct LedgerView {
 }
 
 /// What would pay most, in one sentence; empty where nothing is worse than the rest.
-pub(crate) fn pays_words(copies: &[LedgerCopy]) -> String {
-    match pays_most(copies) {
-        Some(PaysMost::Alike {
-            look,
-            name,
-            saves,
-            chance,
-        }) => format!(
-            "{look} {name}: copies come out worse than the rest with {:.0} %; as good as they it would have saved {}",
-            (chance * 100.0).min(99.0),
+pub(crate) fn pays_words(copies: &[LedgerCopy], looks: &Looks) -> String {
+    match pays_most(copies, looks) {
+        Some(PaysMost::Alike { look, name, saves }) => format!(
+            "{look} {name}: fewer copies are good than elsewhere. If they were as good as the rest, {} would have been saved",
             saves.written()
         ),
         Some(PaysMost::Window {
@@ -202,7 +196,7 @@ impl LedgerView {
             against: against(&totals),
             failed: failed.written(),
             lost: lost.written(),
-            pays: pays_words(&data.copies),
+            pays: pays_words(&data.copies, &data.looks),
             models: models(data),
             paired: draw_paired(
                 &ticks,

@@ -5,9 +5,9 @@ use askama::Template;
 use wembrit_core::flow::FailedAt;
 use wembrit_core::geometry::Quarter;
 use wembrit_core::ids::{PrinterId, RecipeId};
-use wembrit_core::ledger::{Look, LookRow, since_changes, steps};
+use wembrit_core::ledger::{Look, LookRow, steps};
 use wembrit_core::odds::{
-    Found, Group, Judged, PROVEN, Posterior, RANGE, StepLoss, Verdict, Window, believed, windows,
+    Found, Judged, PROVEN, Posterior, RANGE, Share, StepLoss, Verdict, Window, believed, windows,
     worst_quarter,
 };
 use wembrit_core::workshop::Printer;
@@ -31,14 +31,21 @@ pub(crate) struct Believed {
 impl Believed {
     pub(crate) fn new(odds: &Posterior) -> Self {
         let tail = (1.0 - RANGE) / 2.0;
-        let (low, high) = (odds.quantile(tail), odds.quantile(1.0 - tail));
+        Self::between(odds.mean(), odds.quantile(tail), odds.quantile(1.0 - tail))
+    }
+
+    fn of(share: &Share) -> Self {
+        Self::between(share.mean, share.low, share.high)
+    }
+
+    fn between(mean: f64, low: f64, high: f64) -> Self {
         let percent = |p: f64| p * 100.0;
         Self {
-            share: format!("{:.0} %", percent(odds.mean())),
+            share: format!("{:.0} %", percent(mean)),
             range: format!("{:.0} to {:.0}", percent(low), percent(high)),
             from: format!("{:.1}", percent(low)),
             long: format!("{:.1}", percent(high - low)),
-            at: format!("{:.1}", percent(odds.mean())),
+            at: format!("{:.1}", percent(mean)),
         }
     }
 }
@@ -112,34 +119,41 @@ pub(crate) fn of(judged: Judged) -> String {
     format!("{} of {}", judged.good, judged.all())
 }
 
-fn says(better: Option<f64>) -> String {
-    let with = |p: f64| format!("{:.0} %", (p * 100.0).clamp(1.0, 99.0));
-    match (Group::verdict(better), better) {
-        (Verdict::Alone, _) | (_, None) => "nothing beside it".to_owned(),
-        (Verdict::Better, Some(p)) => format!("better than the rest, with {}", with(p)),
-        (Verdict::Worse, Some(p)) => format!("worse than the rest, with {}", with(1.0 - p)),
-        (Verdict::NotProven, Some(p)) if p >= 0.5 => {
-            format!("not proven: better with {}", with(p))
-        }
-        (Verdict::NotProven, Some(p)) => format!("not proven: worse with {}", with(1.0 - p)),
+/// What a verdict says against `others`.
+fn says(verdict: Verdict, others: &str) -> String {
+    match verdict {
+        Verdict::Alone => "nothing beside it".to_owned(),
+        Verdict::Better => format!("better than {others}"),
+        Verdict::Worse => format!("worse than {others}"),
+        Verdict::NotProven => "no clear difference".to_owned(),
+    }
+}
+
+/// The same as a code.
+const fn code(verdict: Verdict) -> &'static str {
+    match verdict {
+        Verdict::Alone => "",
+        Verdict::Better => "better",
+        Verdict::Worse => "worse",
+        Verdict::NotProven => "none",
     }
 }
 
 /// Most rows of one way to look.
 const ROWS: usize = 20;
 
-fn look(look: Look, rows: Vec<LookRow>) -> LookTable {
-    let row = |r: LookRow| AlikeRow {
+fn look(look: Look, rows: &[LookRow]) -> LookTable {
+    let row = |r: &LookRow| AlikeRow {
         came: of(r.group.judged),
-        odds: Believed::new(&r.group.odds),
-        says: says(r.group.better()),
+        odds: Believed::of(&r.group.share),
+        says: says(r.group.verdict(), "the rest"),
         each: r.each_good().map_or_else(|| "–".into(), |m| m.written()),
         lost: r.lost.written(),
-        name: r.group.name,
+        name: r.group.name.clone(),
     };
     LookTable {
         look,
-        rows: rows.into_iter().take(ROWS).map(row).collect(),
+        rows: rows.iter().take(ROWS).map(row).collect(),
     }
 }
 
@@ -191,8 +205,7 @@ fn beds(data: &OddsPage) -> Vec<BedRow> {
 impl OddsView {
     pub(crate) fn new(page: Page, data: &OddsPage) -> Self {
         let (all, plates) = (data.workshop, data.plates_lost);
-        let by = |way: &Look| (*way, LookRow::by(&data.copies, *way));
-        let ways: Vec<(Look, Vec<LookRow>)> = Look::ALL.iter().map(by).collect();
+        let ways = &data.looks.0;
         let one = |(way, rows): &(Look, Vec<LookRow>)| match &rows[..] {
             [row] => Some((*way, row.group.name.clone())),
             _ => None,
@@ -217,30 +230,27 @@ impl OddsView {
             odds: Believed::new(&believed(all, all)),
             plates: of(plates),
             plate_odds: Believed::new(&believed(plates, plates)),
-            pays: pays_words(&data.copies),
+            pays: pays_words(&data.copies, &data.looks),
             steps: FailedAt::ALL
                 .iter()
                 .zip(steps(&data.copies))
                 .map(step)
                 .collect(),
             looks: ways
-                .into_iter()
+                .iter()
                 .filter(|(_, rows)| rows.len() > 1)
-                .map(|(way, rows)| look(way, rows))
+                .map(|(way, rows)| look(*way, rows))
                 .collect(),
             alike,
-            since: since_changes(&data.copies)
-                .into_iter()
+            since: data
+                .since
+                .iter()
                 .map(|s| SinceRow {
                     changed: changed(s.recipe, s.version),
                     before: of(s.before),
                     after: of(s.after),
-                    says: if s.better >= 0.5 {
-                        format!("better with {:.0} %", s.better * 100.0)
-                    } else {
-                        format!("worse with {:.0} %", (1.0 - s.better) * 100.0)
-                    },
-                    part: s.part,
+                    says: says(s.shares[1].verdict(), "before"),
+                    part: s.part.clone(),
                 })
                 .collect(),
             beds: beds(data),
@@ -249,67 +259,87 @@ impl OddsView {
     }
 }
 
+/// A row of [`odds_csv`]: which, how it came out, what is believed with its range, and what follows in the table.
+fn csv_row(
+    look: &str,
+    name: String,
+    judged: Judged,
+    [mean, low, high]: [f64; 3],
+    more: [String; 3],
+) -> Vec<String> {
+    let mut row = vec![
+        look.to_owned(),
+        name,
+        judged.good.to_string(),
+        judged.failed.to_string(),
+        format!("{mean:.4}"),
+        format!("{low:.4}"),
+        format!("{high:.4}"),
+    ];
+    row.extend(more);
+    row
+}
+
 /// All ways to look as one table.
 pub(crate) fn odds_csv(data: &OddsPage) -> String {
+    let believed = |s: &Share| [s.mean, s.low, s.high];
     let mut rows = Vec::new();
-    for way in Look::ALL {
-        for row in LookRow::by(&data.copies, *way) {
-            let odds = &row.group.odds;
-            rows.push(vec![
-                way.to_string(),
-                row.group.name.clone(),
-                row.group.judged.good.to_string(),
-                row.group.judged.failed.to_string(),
-                format!("{:.4}", odds.mean()),
-                format!("{:.4}", odds.quantile(0.05)),
-                format!("{:.4}", odds.quantile(0.95)),
-                row.group
-                    .better()
-                    .map_or_else(String::new, |p| format!("{p:.4}")),
+    for (way, looked) in &data.looks.0 {
+        for row in looked {
+            let (said, group) = (code(row.group.verdict()), &row.group);
+            let more = [
+                said.to_owned(),
                 row.cost.0.to_string(),
                 row.lost.0.to_string(),
-            ]);
+            ];
+            rows.push(csv_row(
+                way.as_str(),
+                group.name.clone(),
+                group.judged,
+                believed(&group.share),
+                more,
+            ));
         }
     }
-    let row = |look: &str, name: String, judged: Judged, odds: &Posterior, better: Option<f64>| {
-        vec![
-            look.to_owned(),
-            name,
-            judged.good.to_string(),
-            judged.failed.to_string(),
-            format!("{:.4}", odds.mean()),
-            format!("{:.4}", odds.quantile(0.05)),
-            format!("{:.4}", odds.quantile(0.95)),
-            better.map_or_else(String::new, |p| format!("{p:.4}")),
-            String::new(),
-            String::new(),
-        ]
-    };
     for (step, of) in FailedAt::ALL.iter().zip(steps(&data.copies)) {
         let judged = Judged {
             good: of.reached - of.failed,
             failed: of.failed,
         };
-        rows.push(row("step", step.to_string(), judged, &of.odds, None));
-    }
-    for since in since_changes(&data.copies) {
-        let odds = |judged| believed(judged, data.workshop);
-        let before = format!("{} before version {}", since.part, since.version);
-        rows.push(row(
-            "change",
-            before,
-            since.before,
-            &odds(since.before),
-            None,
+        let odds = [
+            of.odds.mean(),
+            of.odds.quantile(0.05),
+            of.odds.quantile(0.95),
+        ];
+        rows.push(csv_row(
+            "step",
+            step.to_string(),
+            judged,
+            odds,
+            Default::default(),
         ));
-        let after = format!("{} since version {}", since.part, since.version);
-        let better = Some(since.better);
-        rows.push(row(
+    }
+    for since in &data.since {
+        let [before, after] = &since.shares;
+        let name = |side: &str| format!("{} {side} version {}", since.part, since.version);
+        rows.push(csv_row(
             "change",
-            after,
+            name("before"),
+            since.before,
+            believed(before),
+            Default::default(),
+        ));
+        let said = [
+            code(after.verdict()).to_owned(),
+            String::new(),
+            String::new(),
+        ];
+        rows.push(csv_row(
+            "change",
+            name("since"),
             since.after,
-            &odds(since.after),
-            better,
+            believed(after),
+            said,
         ));
     }
     let columns = [
@@ -320,7 +350,7 @@ pub(crate) fn odds_csv(data: &OddsPage) -> String {
         "share_good",
         "low_90",
         "high_90",
-        "better_than_rest",
+        "verdict",
         "cost_minor",
         "lost_minor",
     ];

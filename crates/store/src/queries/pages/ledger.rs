@@ -9,7 +9,9 @@ use wembrit_core::cost::Charges;
 use wembrit_core::cost_parts::CostParts;
 use wembrit_core::flow::{Plate, PlateState};
 use wembrit_core::ids::{ModelId, PartId, PrinterId, ProjectId, RecipeId};
-use wembrit_core::ledger::{LedgerCopy, LedgerPlate, PlateTotals, SpareCost, SparesFacts};
+use wembrit_core::ledger::{
+    LedgerCopy, LedgerPlate, Looks, PlateTotals, Since, SpareCost, SparesFacts,
+};
 use wembrit_core::odds::Judged;
 use wembrit_core::workshop::Printer;
 
@@ -33,6 +35,8 @@ pub struct LedgerPage {
     pub plates: Arc<Vec<LedgerPlate>>,
     /// Its printed copies.
     pub copies: Vec<LedgerCopy>,
+    /// The same by each way to look at them.
+    pub looks: Looks,
     /// Who pays for what failed.
     pub charges: Charges,
     /// What was bought of files.
@@ -45,10 +49,12 @@ pub struct LedgerPage {
 /// [`StoreError::NotFound`].
 pub fn load(conn: &mut Conn, project: ProjectId) -> Result<Arc<LedgerPage>, StoreError> {
     kept(conn, ("ledger", &[project.0]), |conn| {
+        let copies = ledger::copies(conn, Some(project))?;
         Ok(LedgerPage {
+            looks: Looks::of(&copies),
             army: army::load(conn, project)?,
             plates: spent::plates_of(conn, project)?,
-            copies: ledger::copies(conn, Some(project))?,
+            copies,
             charges: charges::load(conn, project)?.charges,
             bundles: bundles::list(conn)?,
         })
@@ -71,6 +77,10 @@ pub struct VersionSaid {
 pub struct OddsPage {
     /// All printed copies, of every project.
     pub copies: Vec<LedgerCopy>,
+    /// The same by each way to look at them.
+    pub looks: Looks,
+    /// Recipes before and since they were changed.
+    pub since: Vec<Since>,
     /// How all copies of the workshop came out.
     pub workshop: Judged,
     /// Plates that held, and those lost whole.
@@ -97,8 +107,11 @@ pub fn odds(conn: &mut Conn) -> Result<Arc<OddsPage>, StoreError> {
             version,
             changed,
         };
+        let copies = ledger::copies(conn, None)?;
         Ok(OddsPage {
-            copies: ledger::copies(conn, None)?,
+            looks: Looks::of(&copies),
+            since: Since::of(&copies),
+            copies,
             workshop: judged::of_workshop(conn)?,
             plates_lost: judged::plates_lost(conn)?,
             printers: printers::list_all(conn)?
