@@ -11,8 +11,7 @@ use std::collections::HashMap;
 
 use statrs::function::beta::ln_beta;
 
-use super::losses::PROOF;
-use super::{Judged, Posterior, Verdict};
+use super::{Judged, Posterior};
 
 /// Copies of one group on one plate.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -354,9 +353,25 @@ fn with(mean: f64, variance: f64) -> Posterior {
     }
 }
 
+/// What can be said of a group against the others.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Verdict {
+    /// It is better, with a chance of 95 % or more.
+    Better,
+    /// It is worse, with a chance of 95 % or more.
+    Worse,
+    /// Neither is proven.
+    NotProven,
+    /// There are no others.
+    Alone,
+}
+
+/// From this chance on something is called proven.
+const PROOF: f64 = 0.95;
+
 impl Share {
     /// What can be said of it against all of its table. Those that are said to differ do with a chance of
-    /// [`PROOF`] each, that all are alike counted in: of all that is said so, no more than one in twenty is wrong.
+    /// 95 % each, that all are alike counted in: of all that is said so, no more than one in twenty is wrong.
     #[must_use]
     pub fn verdict(&self) -> Verdict {
         match self {

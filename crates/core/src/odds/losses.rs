@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Differ, Judged, OnPlate, Posterior, Share};
+use super::{Differ, Judged, OnPlate, Posterior, Share, Verdict};
 use crate::ids::PlateId;
 
 /// Copies that one group's belief is worth of the workshop's (design: ten pseudo-copies).
@@ -48,22 +48,6 @@ pub fn believed(judged: Judged, workshop: Judged) -> Posterior {
         b: b + judged.failed as f64,
     }
 }
-
-/// What can be said of a group against the others.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Verdict {
-    /// It is better, with a chance of 95 % or more.
-    Better,
-    /// It is worse, with a chance of 95 % or more.
-    Worse,
-    /// Neither is proven.
-    NotProven,
-    /// There are no others.
-    Alone,
-}
-
-/// From this chance on something is called proven.
-pub(super) const PROOF: f64 = 0.95;
 
 impl Group {
     /// What can be said of it.

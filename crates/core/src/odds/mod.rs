@@ -16,9 +16,9 @@ mod windows;
 
 pub use advice::{SparesAdvice, SparesAsked, where_to_put};
 pub use case::answer_odds;
-pub use differ::{Differ, OnPlate, Share};
+pub use differ::{Differ, OnPlate, Share, Verdict};
 pub use judged::Judged;
-pub use losses::{Group, RANGE, StepLoss, Verdict, believed, by_steps, since};
+pub use losses::{Group, RANGE, StepLoss, believed, by_steps, since};
 pub use posterior::Posterior;
 pub use spares::{Kit, KitPart, by_money, kit, over_plates, spares};
 pub use windows::{Found, PROVEN, Stood, Window, tail, windows, worst_quarter};
