@@ -399,10 +399,10 @@ impl Differ {
         let pooled = Judged::sum(sums.iter().copied());
         let grid = Grid::of([pooled]);
         let all = likely(&by_group, &grid);
-        Self::over(&grid, &all, pooled, level)
+        Self::summed(&grid, &all, pooled, level)
     }
 
-    fn over(grid: &Grid, all: &[Likely], pooled: Judged, level: f64) -> Self {
+    fn summed(grid: &Grid, all: &[Likely], pooled: Judged, level: f64) -> Self {
         // All alike: one share for every group, a place on the grid.
         let mut alike: Vec<Vec<f64>> = Vec::new();
         for k in 0..PLATES.len() {

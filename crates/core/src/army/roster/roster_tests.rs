@@ -269,7 +269,7 @@ const STORED: [&[u8]; 9] = [
 ];
 
 proptest! {
-    /// Stored lists with bytes changed, lines doubled, or cut off: each line is read as something, and none twice.
+    /// Stored lists with bytes changed or cut off: read, or refused in one line.
     #[test]
     fn hostile_bytes_in_a_list_are_read_or_refused(
         which: prop::sample::Index,
